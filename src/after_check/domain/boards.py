@@ -1,0 +1,82 @@
+"""Slots of a board and what their names tell."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.domain.modules import Module
+
+
+class Filling(StrEnum):
+    """Whether a slot holds a module."""
+
+    FILLED = "filled"
+    EMPTY = "empty"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One slot by the name its source gives it; `module` is there when the slot is filled."""
+
+    name: str
+    filling: Filling
+    module: Module | None = None
+    bank: str = ""
+
+    def __post_init__(self) -> None:
+        if (self.filling is Filling.FILLED) != (self.module is not None):
+            raise ValueError(f"slot {self.name!r} is {self.filling} and has module {self.module!r}")
+
+    @property
+    def place(self) -> Place | None:
+        """What the slot's name, with its bank name, tells; None where it tells no channel."""
+        return place_of(self.name, self.bank)
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Place:
+    """What a slot name says: socket, controller, channel letter and position within the channel."""
+
+    socket: str
+    channel: str
+    position: int
+
+
+_SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE)
+_CONTROLLER = re.compile(r"(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE)
+_CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE)
+_POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECASE)
+_LETTER_DIGIT = re.compile(r"(?<![A-Z])(?:SO-?DIMM|DIMM|SLOT|DDR\d?)?[\s_\-#]*([A-P])[\s_\-]?(\d{1,2})(?![0-9A-Z])", re.IGNORECASE)
+_BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE)
+
+
+def place_of(locator: str, bank: str = "") -> Place | None:
+    """Return the place that a slot's name, with its bank name, tells; None where it tells no channel.
+
+    Styles that are read: `A1`, `DIMM_A1`, `DIMM A`, `ChannelA-DIMM0`, `Controller0-ChannelB-DIMM1`,
+    `CPU1_DIMM_A2`, `DIMM 0` with bank `P0 CHANNEL A`, `Channel B Slot 1`. Plain numbers (`DIMM 3`) tell none.
+    """
+    whole = f"{bank} {locator}"
+    sockets = _SOCKET.search(whole)
+    socket = sockets[1] if sockets else "0"
+    if controller := _CONTROLLER.search(whole):
+        socket = f"{socket}.{controller[1]}"
+    if channel := _CHANNEL_WORD.search(whole):
+        positions = _POSITION_WORD.search(locator)
+        return Place(socket, channel[1].upper(), int(positions[1]) if positions else 0)
+    stripped = _SOCKET.sub(" ", locator)
+    if matched := _LETTER_DIGIT.search(stripped):
+        return Place(socket, matched[1].upper(), int(matched[2]))
+    if matched := _BARE_LETTER.search(stripped):
+        return Place(socket, matched[1].upper(), 0)
+    return None
+
+
+def short_name(name: str) -> str:
+    """Return the name as people write it: letter and number where it tells a place, else the name itself."""
+    if re.fullmatch(r"[A-Za-z]\d{1,2}", name):
+        return name.upper()
+    return name

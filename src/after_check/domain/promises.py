@@ -1,0 +1,28 @@
+"""A promise: what the job is to deliver."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from after_check.domain.boards import Slot
+from after_check.domain.modules import Module, Timings
+from after_check.domain.readings import ProfileState
+
+
+@dataclass(frozen=True, slots=True)
+class Promise:
+    """What was promised. A field that is None was not promised."""
+
+    slots: tuple[Slot, ...] = ()
+    loose: tuple[Module, ...] = ()
+    total_bytes: int | None = None
+    rate_mts: int | None = None
+    channels: int | None = None
+    profile: ProfileState | None = None
+    timings: Timings | None = None
+    notation: str = ""
+
+    @property
+    def modules(self) -> tuple[Module, ...]:
+        """All modules that were promised, those with slots first."""
+        return tuple(slot.module for slot in self.slots if slot.module is not None) + self.loose

@@ -1,0 +1,169 @@
+"""A reading: what a machine reported about its memory at one moment."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact
+from after_check.domain.modules import Module, Timings
+
+
+class RateUnit(StrEnum):
+    """The unit that a running rate was shown in; NONE where only a number was shown."""
+
+    MTS = "MT/s"
+    MHZ = "MHz"
+    NONE = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ShownRate:
+    """A running rate as it was shown. Clock or data rate is settled by judgement, not here."""
+
+    number: float
+    unit: RateUnit
+
+
+class ProfileState(StrEnum):
+    """What is known of the memory profile setting."""
+
+    OFF = "off"
+    ONE = "1"
+    TWO = "2"
+    THREE = "3"
+    LOCKED = "locked"
+    ON = "on"
+
+    @property
+    def number(self) -> int | None:
+        """The number of the profile, where one is named."""
+        return int(self.value) if self.value.isdigit() else None
+
+
+class Via(StrEnum):
+    """What a typed reading was read off."""
+
+    FIRMWARE = "firmware"
+    SYSTEM = "system"
+    LABEL = "label"
+    OTHER = "other"
+
+
+class NoticeKind(StrEnum):
+    """Why a part of a reading is missing or odd."""
+
+    RIGHTS = "rights"
+    ABSENT = "absent"
+    DAMAGED = "damaged"
+    VIRTUAL = "virtual"
+    REMARK = "remark"
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """Something that the taking of a reading met: what, where, and what would help."""
+
+    kind: NoticeKind
+    what: str
+    where: str = ""
+    help: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class MappedRange:
+    """Addresses that the firmware maps to a slot, or to the whole array where `slot` is empty (both ends included)."""
+
+    first_byte: int
+    last_byte: int
+    slot: str = ""
+    interleave_position: int | None = None
+    ways: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class FirmwareChannel:
+    """A memory channel as the firmware lists it, with the names of its slots."""
+
+    name: str
+    slots: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """What is known of the machine itself."""
+
+    maker: Fact[str] | None = None
+    model: Fact[str] | None = None
+    serial: Fact[str] | None = None
+    board: Fact[str] | None = None
+    firmware_version: Fact[str] | None = None
+    firmware_date: Fact[str] | None = None
+    processor: Fact[str] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class EvidenceRef:
+    """Raw bytes that a reading was decoded from, by name and SHA-256."""
+
+    name: str
+    sha256: str
+    size_bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What one machine reported at one moment. A field that is None is not known.
+
+    `slots` are the slots with names; `loose` are modules whose slots are not known. `total_bytes` is what the
+    firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
+    worked out from slot names), `array_limit_bytes` the largest total that the firmware states.
+    """
+
+    slots: tuple[Slot, ...] = ()
+    loose: tuple[Module, ...] = ()
+    slot_count: Fact[int] | None = None
+    running_rate: Fact[ShownRate] | None = None
+    channels: Fact[int] | None = None
+    profile: Fact[ProfileState] | None = None
+    total_bytes: Fact[int] | None = None
+    usable_bytes: Fact[int] | None = None
+    graphics_bytes: Fact[int] | None = None
+    array_limit_bytes: Fact[int] | None = None
+    timings: Fact[Timings] | None = None
+    voltage_mv: Fact[int] | None = None
+    ecc_on: Fact[bool] | None = None
+    ecc_errors: Fact[int] | None = None
+    system_bits: Fact[int] | None = None
+    virtual: Fact[bool] | None = None
+    settings_reset: Fact[bool] | None = None
+    restart_pending: Fact[bool] | None = None
+    via: Via | None = None
+    machine: Machine = Machine()
+    mapped: tuple[MappedRange, ...] = ()
+    firmware_channels: tuple[FirmwareChannel, ...] = ()
+    notices: tuple[Notice, ...] = ()
+    evidence: tuple[EvidenceRef, ...] = ()
+    taken_at: datetime | None = None
+    origin: str = ""
+
+    def filled(self) -> Iterator[tuple[str, Module]]:
+        """Yield slot name and module of every module; the slot name is empty for loose modules."""
+        for slot in self.slots:
+            if slot.module is not None:
+                yield slot.name, slot.module
+        for module in self.loose:
+            yield "", module
+
+    @property
+    def modules(self) -> tuple[Module, ...]:
+        """All modules of the reading."""
+        return tuple(module for _, module in self.filled())
+
+    @property
+    def empty_slots(self) -> tuple[str, ...]:
+        """Names of the slots that are known to be empty."""
+        return tuple(slot.name for slot in self.slots if slot.filling is Filling.EMPTY)

@@ -1,0 +1,33 @@
+"""Text that comes from outside is data: this is where it is made harmless."""
+
+from __future__ import annotations
+
+import unicodedata
+
+LONGEST_TEXT = 200
+"""Characters kept of one outside string; no part number, serial or model name needs more."""
+
+_DROPPED_CATEGORIES = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"})
+"""Unicode categories never shown: controls, bidirectional overrides, surrogates, unassigned, separators."""
+
+
+def clean(text: str, longest: int = LONGEST_TEXT) -> str:
+    """Return `text` without control and formatting characters, blanks folded, at most `longest` characters.
+
+    Terminal escape sequences lose their escape character, so what is left of them is shown as plain text.
+    """
+    kept = "".join(" " if c in "\t\r\n" else c for c in text if c in "\t\r\n" or _is_shown(c))
+    return " ".join(kept.split())[:longest].rstrip()
+
+
+def clean_bytes(raw: bytes, longest: int = LONGEST_TEXT) -> str:
+    """Return bytes from a device as clean text; what is not UTF-8 is read as Latin-1, so nothing is lost."""
+    try:
+        text = raw.decode("utf-8")
+    except UnicodeDecodeError:
+        text = raw.decode("latin-1")
+    return clean(text, longest)
+
+
+def _is_shown(character: str) -> bool:
+    return unicodedata.category(character) not in _DROPPED_CATEGORIES

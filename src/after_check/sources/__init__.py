@@ -1,0 +1,1 @@
+"""Where readings come from: this machine, folders, files, typing."""

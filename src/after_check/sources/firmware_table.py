@@ -1,0 +1,202 @@
+"""A reading from the bytes of the firmware's tables."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import dataclass
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, Source, T
+from after_check.domain.modules import Module
+from after_check.domain.readings import FirmwareChannel, Machine, MappedRange, Notice, NoticeKind, Reading
+from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
+from after_check.standards.smbios.entry_point import EntryPoint, parse_entry_point
+from after_check.standards.smbios.machine import parse_firmware, parse_named, parse_processor
+from after_check.standards.smbios.memory import (
+    SYSTEM_MEMORY_USE,
+    MemoryDevice,
+    parse_array,
+    parse_array_mapped,
+    parse_channel,
+    parse_device,
+    parse_device_mapped,
+)
+from after_check.standards.smbios.structures import Table, walk
+
+_FILLER = re.compile(
+    r"(?:unknown|undefined|not (?:specified|available|present|provided|applicable)|to be filled.*|default string|none|n/?a|null|empty|"
+    r"no (?:dimm|module)( installed)?|\[?empty\]?|system (?:product name|manufacturer|serial number|version)|"
+    r"(?:part|serial|asset|manufacturer)[ _]?(?:num(?:ber)?|tag)?\d{0,2}|0x[0f]+|[0f]+|[-. x?*]+)\Z",
+    re.IGNORECASE,
+)
+"""What firmware puts where it has nothing to say."""
+
+_WIDEST_RANKS = 8
+
+
+def reading_from_tables(table_bytes: bytes, entry_point_bytes: bytes | None, where: str) -> Reading:
+    """Return what the tables say; any bytes are accepted, and what is wrong with them becomes notices.
+
+    `where` names the tables' place in every fact and notice.
+    """
+    entry_point = parse_entry_point(entry_point_bytes) if entry_point_bytes else None
+    table = walk(table_bytes)
+    notices = _entry_point_notices(entry_point, entry_point_bytes, table_bytes, table, where)
+    notices += [Notice(NoticeKind.DAMAGED, problem, where, "copy the table again, or type what is missing") for problem in table.problems]
+    builder = _Builder(table, where)
+    return builder.reading(tuple(notices))
+
+
+def split_dump(data: bytes) -> tuple[bytes, bytes | None]:
+    """Return table and entry point of a file that holds either a bare table or an entry point before its table."""
+    entry_point = parse_entry_point(data)
+    if entry_point is None:
+        return data, None
+    start = entry_point.table_address
+    if not entry_point.length_bytes <= start < len(data):
+        start = entry_point.length_bytes
+    return data[start:], data[: entry_point.length_bytes]
+
+
+def _entry_point_notices(entry_point: EntryPoint | None, raw: bytes | None, table_bytes: bytes, table: Table, where: str) -> list[Notice]:
+    if raw is None:
+        return []
+    if entry_point is None:
+        return [Notice(NoticeKind.DAMAGED, "the entry point is not one; the tables were read without it", where)]
+    found: list[Notice] = []
+    if not entry_point.checksum_right:
+        found.append(Notice(NoticeKind.REMARK, "the entry point's checksum is wrong", where))
+    if len(table_bytes) < entry_point.table_length_bytes and not table.ended:
+        missing = f"the entry point announces {entry_point.table_length_bytes:,} bytes of tables, {len(table_bytes):,} are there"
+        found.append(Notice(NoticeKind.DAMAGED, missing, where, "copy the table again"))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Builder:
+    table: Table
+    where: str
+
+    def reading(self, notices: tuple[Notice, ...]) -> Reading:
+        arrays = [parse_array(structure) for structure in self.table.of_type(16)]
+        system_arrays = [array for array in arrays if array.use == SYSTEM_MEMORY_USE]
+        handles = {array.handle for array in system_arrays}
+        devices = [parse_device(structure) for structure in self.table.of_type(17)]
+        if handles:
+            devices = [device for device in devices if device.array_handle in handles or device.array_handle is None]
+        names = _slot_names(devices)
+        slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices))
+        by_handle = {device.handle: names[index] for index, device in enumerate(devices)}
+        counts = [array.device_count for array in system_arrays if array.device_count]
+        limits = [array.limit_bytes for array in system_arrays if array.limit_bytes]
+        ecc = next((array.ecc for array in system_arrays if array.ecc is not None), None)
+        if not devices:
+            missing = Notice(
+                NoticeKind.ABSENT, "the firmware tables list no memory slots", self.where, "type what the firmware setup page shows"
+            )
+            notices += (missing,)
+        return Reading(
+            slots=slots,
+            slot_count=self._fact(sum(counts) or None, "type 16"),
+            array_limit_bytes=self._fact(sum(limits) or None, "type 16"),
+            ecc_on=self._fact(ecc, "type 16"),
+            virtual=self._fact(self._virtual(), "type 0"),
+            machine=self._machine(),
+            mapped=self._mapped(by_handle),
+            firmware_channels=self._channels(by_handle),
+            notices=notices,
+            origin=self.where,
+        )
+
+    def _fact(self, value: T | None, at: str) -> Fact[T] | None:
+        return None if value is None else Fact(value, Source.FIRMWARE, f"{at}, {self.where}")
+
+    def _slot(self, device: MemoryDevice, name: str) -> Slot:
+        bank = device.bank or ""
+        if device.size_bytes == 0:
+            return Slot(name, Filling.EMPTY, bank=bank)
+        if device.size_bytes is None and device.generation is None and device.part is None:
+            return Slot(name, Filling.UNKNOWN, bank=bank)
+        return Slot(name, Filling.FILLED, self._module(device), bank=bank)
+
+    def _module(self, device: MemoryDevice) -> Module:
+        at = f"type 17, handle 0x{device.handle:04X}"
+        ecc = None
+        if device.total_width_bits and device.data_width_bits and device.total_width_bits >= device.data_width_bits:
+            ecc = device.total_width_bits > device.data_width_bits
+        return Module(
+            size_bytes=self._fact(device.size_bytes, at),
+            generation=self._fact(device.generation, at),
+            form=self._fact(device.form, at),
+            rated_mts=self._fact(_rate(device.speed_mts, device), at),
+            running_mts=self._fact(_rate(device.configured_mts, device), at),
+            ranks=self._fact(device.ranks if device.ranks and device.ranks <= _WIDEST_RANKS else None, at),
+            data_width_bits=self._fact(device.data_width_bits, at),
+            voltage_mv=self._fact(device.configured_mv, at),
+            ecc=self._fact(ecc, at),
+            maker=self._fact(_said(device.maker), at),
+            part=self._fact(_said(device.part), at),
+            serial=self._fact(_said(device.serial), at),
+        )
+
+    def _machine(self) -> Machine:
+        firmware = next((parse_firmware(structure) for structure in self.table.of_type(0)), None)
+        system = next((parse_named(structure) for structure in self.table.of_type(1)), None)
+        board = next((parse_named(structure) for structure in self.table.of_type(2)), None)
+        processor = next((parse_processor(structure) for structure in self.table.of_type(4)), None)
+        return Machine(
+            maker=self._fact(_said(system.maker) if system else None, "type 1"),
+            model=self._fact(_said(system.product) if system else None, "type 1"),
+            serial=self._fact(_said(system.serial) if system else None, "type 1"),
+            board=self._fact(_said(board.product) if board else None, "type 2"),
+            firmware_version=self._fact(_said(firmware.version) if firmware else None, "type 0"),
+            firmware_date=self._fact(_said(firmware.released) if firmware else None, "type 0"),
+            processor=self._fact(_said(processor), "type 4"),
+        )
+
+    def _virtual(self) -> bool | None:
+        return next((parse_firmware(structure).virtual for structure in self.table.of_type(0)), None)
+
+    def _mapped(self, names: dict[int, str]) -> tuple[MappedRange, ...]:
+        arrays = [parse_array_mapped(structure) for structure in self.table.of_type(19)]
+        ranges = [MappedRange(one.first_byte, one.last_byte) for one in arrays if one is not None]
+        for one in (parse_device_mapped(structure) for structure in self.table.of_type(20)):
+            if one is not None and one.target_handle in names:
+                slot = names[one.target_handle]
+                ranges.append(MappedRange(one.first_byte, one.last_byte, slot, one.interleave_position, one.interleaved_depth))
+        return tuple(ranges)
+
+    def _channels(self, names: dict[int, str]) -> tuple[FirmwareChannel, ...]:
+        channels = [parse_channel(structure) for structure in self.table.of_type(37)]
+        named = [tuple(names[handle] for handle in channel.device_handles if handle in names) for channel in channels]
+        return tuple(FirmwareChannel(f"channel {index + 1}", slots) for index, slots in enumerate(named) if slots)
+
+
+def _slot_names(devices: list[MemoryDevice]) -> list[str]:
+    """Return a name for each device that no other device has: locator, bank and locator, or a number."""
+    plain = [_said(device.locator) or f"slot {index + 1}" for index, device in enumerate(devices)]
+    plain_counts = Counter(plain)
+    names: list[str] = []
+    taken: set[str] = set()
+    for name, device in zip(plain, devices, strict=True):
+        chosen = f"{device.bank} {name}" if plain_counts[name] > 1 and device.bank else name
+        number = 2
+        base = chosen
+        while chosen.casefold() in taken:
+            chosen = f"{base} ({number})"
+            number += 1
+        taken.add(chosen.casefold())
+        names.append(chosen)
+    return names
+
+
+def _rate(speed_mts: int | None, device: MemoryDevice) -> int | None:
+    if speed_mts is None or not 50 <= speed_mts <= HIGHEST_RATE_MTS:
+        return None
+    return snap_rate(speed_mts, device.generation)
+
+
+def _said(text: str | None) -> str | None:
+    """Return text unless it is one of the fillers that firmware puts where it knows nothing."""
+    return None if text is None or _FILLER.match(text.strip()) else text

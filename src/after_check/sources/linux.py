@@ -1,0 +1,169 @@
+"""A reading of a Linux machine from its `/sys` and `/proc`, live or copied into a folder.
+
+Public interfaces: `/sys/firmware/dmi/tables` and `/sys/class/dmi/id` (kernel ABI documents sysfs-firmware-dmi-tables
+and sysfs-class-dmi), `/proc/meminfo` and `/proc/cpuinfo` (proc(5)).
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from after_check.domain.facts import Fact, Source
+from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
+from after_check.domain.readings import Machine, Notice, NoticeKind, Reading
+from after_check.domain.text import clean_bytes
+from after_check.sources.errors import SourceError
+from after_check.sources.firmware_table import reading_from_tables
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.tree import Files, KeptFiles, Tree, Unreadable
+
+THIS_MACHINE = Path("/")
+
+_TABLES = ("sys/firmware/dmi/tables/DMI", "DMI")
+_ENTRY_POINTS = ("sys/firmware/dmi/tables/smbios_entry_point", "smbios_entry_point")
+_MEMINFO = ("proc/meminfo", "meminfo")
+_CPUINFO = ("proc/cpuinfo", "cpuinfo")
+_ARCHITECTURE = ("proc/sys/kernel/arch",)
+_KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + ("sys/class/dmi/id",)
+_BITS = {"x86_64": 64, "aarch64": 64, "riscv64": 64, "i386": 32, "i586": 32, "i686": 32, "armv6l": 32, "armv7l": 32}
+_HYPERVISOR_SIGN = "sys/hypervisor/type"
+_OPTIONAL_BYTES = 8192
+"""The first processor's part of cpuinfo is enough; the rest repeats it."""
+
+_TYPE_IT = "type what the firmware setup page or the stickers show"
+
+
+def read_this_machine() -> Taken:
+    """Take a reading of the machine that this runs on."""
+    return _read(Tree(THIS_MACHINE), "this machine", f"run the reading as root (sudo after-check read), or {_TYPE_IT}")
+
+
+def read_folder(folder: Path) -> Taken:
+    """Take a reading of a copied tree: a folder with `sys` and `proc` in it, or with the files themselves.
+
+    Raises SourceError when nothing in the folder belongs to such a tree.
+    """
+    tree = Tree(folder)
+    if not any(tree.exists(name) for name in _KNOWN_NAMES):
+        raise SourceError(
+            "no firmware tables and no meminfo are in this folder",
+            str(folder),
+            "it needs sys/firmware/dmi/tables and proc/meminfo as copied from the machine; docs/file-formats.md says how",
+        )
+    return _read(tree, str(folder), "copy the folder again as root, or " + _TYPE_IT)
+
+
+def read_kept(evidence: tuple[RawEvidence, ...], origin: str) -> Taken:
+    """Decode again the files that an earlier reading kept."""
+    files = KeptFiles({one.name: one.data for one in evidence})
+    return _read(files, origin, _TYPE_IT)
+
+
+def _read(tree: Files, origin: str, help: str) -> Taken:
+    evidence: list[RawEvidence] = []
+    notices: list[Notice] = []
+    table = _evidence(tree, _TABLES, "the firmware tables", help, evidence, notices)
+    entry_point = _evidence(tree, _ENTRY_POINTS, "the entry point of the firmware tables", help, evidence, notices) if table else None
+    reading = Reading()
+    if table is not None:
+        where = evidence[0].name
+        if table:
+            reading = reading_from_tables(table, entry_point, where)
+        else:
+            notices.append(Notice(NoticeKind.DAMAGED, "the firmware tables are empty (0 bytes)", where, help))
+    meminfo = _evidence(tree, _MEMINFO, "the system's memory total", _TYPE_IT, evidence, notices)
+    usable = _usable(meminfo, notices) if meminfo is not None else None
+    cpuinfo = _optional(tree, _CPUINFO, evidence)
+    virtual = reading.virtual
+    if _hypervisor(tree, cpuinfo):
+        virtual = Fact(True, Source.SYSTEM, "proc/cpuinfo: the processor reports a hypervisor")
+    if virtual is not None and virtual.value:
+        notices.append(
+            Notice(
+                NoticeKind.VIRTUAL,
+                "this is a virtual machine; its memory tables are the hypervisor's invention",
+                origin,
+                "read the host itself",
+            )
+        )
+    reading = replace(
+        reading,
+        usable_bytes=usable,
+        system_bits=_system_bits(_optional(tree, _ARCHITECTURE, evidence)),
+        virtual=virtual,
+        machine=_with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence),
+        notices=reading.notices + tuple(notices),
+        origin=origin,
+        taken_at=datetime.now(UTC).replace(microsecond=0),
+    )
+    return with_evidence(reading, tuple(evidence))
+
+
+def _evidence(
+    tree: Files, names: tuple[str, ...], what: str, help: str, evidence: list[RawEvidence], notices: list[Notice]
+) -> bytes | None:
+    """Return the bytes of the first of `names` that is there, kept as evidence; else say why there are none."""
+    name = next((name for name in names if tree.exists(name)), names[0])
+    try:
+        data = tree.read(name)
+    except Unreadable as problem:
+        kind = {"rights": NoticeKind.RIGHTS, "missing": NoticeKind.ABSENT}.get(problem.reason, NoticeKind.DAMAGED)
+        if kind is NoticeKind.ABSENT and name.endswith("smbios_entry_point"):
+            return None  # The tables alone can be read; only their announced length is then unknown.
+        if kind is NoticeKind.ABSENT:
+            help = _TYPE_IT
+        notices.append(Notice(kind, f"{what} {'are' if what.endswith('s') else 'is'} not to be had: the file {problem.detail}", name, help))
+        return None
+    evidence.append(RawEvidence(name, data))
+    return data
+
+
+def _optional(tree: Files, names: tuple[str, ...], evidence: list[RawEvidence]) -> bytes:
+    """Return the bytes of a file that a reading can do without, kept as evidence, or nothing."""
+    for name in names:
+        try:
+            data = tree.read(name, _OPTIONAL_BYTES)
+        except Unreadable:
+            continue
+        evidence.append(RawEvidence(name, data))
+        return data
+    return b""
+
+
+def _usable(meminfo: bytes, notices: list[Notice]) -> Fact[int] | None:
+    match = re.search(rb"^MemTotal:\s*(\d{1,15})\s*kB", meminfo, re.MULTILINE)
+    usable_bytes = int(match[1]) * KIB if match else 0
+    if not 0 < usable_bytes <= LARGEST_SIZE_BYTES:
+        notices.append(Notice(NoticeKind.DAMAGED, "meminfo has no line MemTotal that makes sense", "proc/meminfo", _TYPE_IT))
+        return None
+    return Fact(usable_bytes, Source.SYSTEM, "proc/meminfo, MemTotal")
+
+
+def _hypervisor(tree: Files, cpuinfo: bytes) -> bool:
+    flags = re.search(rb"^flags\s*:(.*)$", cpuinfo, re.MULTILINE)
+    return bool(flags and b"hypervisor" in flags[1].split()) or tree.exists(_HYPERVISOR_SIGN)
+
+
+def _system_bits(architecture: bytes) -> Fact[int] | None:
+    bits = _BITS.get(clean_bytes(architecture))
+    return None if bits is None else Fact(bits, Source.SYSTEM, _ARCHITECTURE[0])
+
+
+def _with_processor(machine: Machine, cpuinfo: bytes) -> Machine:
+    match = re.search(rb"^model name\s*:(.*)$", cpuinfo, re.MULTILINE)
+    name = clean_bytes(match[1]) if match else ""
+    if machine.processor is not None or not name:
+        return machine
+    return replace(machine, processor=Fact(name, Source.SYSTEM, "proc/cpuinfo"))
+
+
+def _with_sysfs_names(tree: Files, machine: Machine, evidence: list[RawEvidence]) -> Machine:
+    """Fill what the tables did not give from the names that the kernel shows to everybody."""
+    for field, name in (("maker", "sys_vendor"), ("model", "product_name"), ("board", "board_name"), ("firmware_version", "bios_version")):
+        path = f"sys/class/dmi/id/{name}"
+        if getattr(machine, field) is None and (text := clean_bytes(_optional(tree, (path,), evidence))):
+            machine = replace(machine, **{field: Fact(text, Source.SYSTEM, path)})
+    return machine

@@ -1,0 +1,91 @@
+"""The facts of a line of notation: everything that is not a module."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from after_check.domain.quantities import parse_size, size_text
+from after_check.domain.readings import ProfileState, RateUnit, ShownRate, Via
+from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
+from after_check.standards.rates import HIGHEST_RATE_MTS
+
+_SIZE = r"(?P<size>\d{1,15}(?:\.\d{1,6})?\s*(?:[KMGT](?:i?B)?|B))"
+CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
+
+VOCABULARY = (
+    *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
+    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl"),
+)
+
+HINTS = {
+    "run": "for instance run 2933 or run 1467MHz",
+    "channels": "for instance channels 2",
+    "profile": "off, 1, 2, 3, locked or on",
+    "total": "for instance total 32768MB",
+    "usable": "for instance usable 31.8G",
+    "graphics": "for instance graphics 512M",
+    "via": "firmware, system, label or other",
+    "bits": "bits 32 or bits 64",
+    "ecc": "ecc on or ecc off",
+    "ecc-errors": "for instance ecc-errors 3",
+    "cl": "for instance CL 16",
+}
+"""What may follow a word that needs more."""
+
+
+class Unfit(ValueError):
+    """A fact whose value makes no sense; the message says why."""
+
+
+def _rate(match: re.Match[str]) -> ShownRate:
+    number = float(match["number"])
+    unit = (match["unit"] or "").upper()
+    if not 50 <= number <= HIGHEST_RATE_MTS:
+        raise Unfit(f"{match['number']} is no data rate; rates are between 100 and 20000 MT/s")
+    return ShownRate(number, RateUnit.MHZ if unit == "MHZ" else RateUnit.MTS if unit else RateUnit.NONE)
+
+
+def _size(match: re.Match[str]) -> int:
+    size_bytes = parse_size(match["size"])
+    if not size_bytes:
+        raise Unfit(f"{match['size']} is no size of memory")
+    return size_bytes
+
+
+def _channels(match: re.Match[str]) -> int:
+    count = int(match["count"])
+    if not 1 <= count <= 16:
+        raise Unfit(f"{count} channels are not possible; 1 to 16 are")
+    return count
+
+
+FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] = (
+    (pattern(r"run\s*(?P<number>\d{2,5}(?:\.\d{1,3})?)\s*(?P<unit>MHz|MT/?s)?"), "running_rate", _rate),
+    (pattern(r"(?P<word>single|dual|triple|quad)"), "channels", lambda match: CHANNEL_WORDS[match["word"].lower()]),
+    (pattern(r"channels?\s*(?P<count>\d{1,2})"), "channels", _channels),
+    (pattern(r"profile\s*(?P<state>off|1|2|3|locked|on)"), "profile", lambda match: ProfileState(match["state"].lower())),
+    (pattern(rf"total\s*{_SIZE}"), "total_bytes", _size),
+    (pattern(rf"usable\s*{_SIZE}"), "usable_bytes", _size),
+    (pattern(rf"graphics\s*{_SIZE}"), "graphics_bytes", _size),
+    (TIMINGS_WORD, "timings", timings_of),
+    (VOLTS_WORD, "voltage_mv", lambda match: millivolts(match["volts"])),
+    (pattern(r"ecc-?\s*errors\s*(?P<count>\d{1,12})"), "ecc_errors", lambda match: int(match["count"])),
+    (pattern(r"ecc\s*(?P<state>on|off)"), "ecc_on", lambda match: match["state"].lower() == "on"),
+    (pattern(r"virtual"), "virtual", lambda match: True),
+    (pattern(r"reset"), "settings_reset", lambda match: True),
+    (pattern(r"pending"), "restart_pending", lambda match: True),
+    (pattern(r"via\s*(?P<via>firmware|system|label|other)"), "via", lambda match: Via(match["via"].lower())),
+    (pattern(r"bits\s*(?P<bits>32|64)"), "system_bits", lambda match: int(match["bits"])),
+)
+"""Pattern, field of the reading, and how the field's value is read off the match."""
+
+
+def shown_fact(name: str, value: Any) -> str:
+    """Return a fact's value for a message."""
+    if name.endswith("_bytes"):
+        return size_text(value)
+    if isinstance(value, ShownRate):
+        return f"{value.number:g} {value.unit}".strip()
+    return str(value)

@@ -1,0 +1,42 @@
+"""What could not be understood in a line of notation, and where."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from after_check.domain.text import clean
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that was not understood: `start` and `end` are character positions in the line, from 0."""
+
+    start: int
+    end: int
+    message: str
+    suggestion: str = ""
+
+    def __str__(self) -> str:
+        hint = f" ({self.suggestion})" if self.suggestion else ""
+        return f"at character {self.start + 1}: {self.message}{hint}"
+
+
+def pointed_out(line: str, problem: Problem, width: int = 76) -> str:
+    """Return the part of the line around a problem with a mark under it, for a terminal of `width` columns."""
+    start = max(0, min(problem.start, len(line)) - width // 2)
+    shown = "".join(c if c.isprintable() else " " for c in line[start : start + width])
+    marks = max(1, min(problem.end, start + width) - problem.start)
+    return f"{shown}\n{' ' * (problem.start - start)}{'^' * marks}"
+
+
+def nearest(word: str, vocabulary: Iterable[str]) -> str:
+    """Return a suggestion for a word that nobody knows, or nothing."""
+    matches = difflib.get_close_matches(word.lower()[:40], list(vocabulary), n=1, cutoff=0.6)
+    return f"did you mean {matches[0]!r}?" if matches else ""
+
+
+def quoted(text: str) -> str:
+    """Return outside text for a message: clean, short and in quotes."""
+    return f"'{clean(text, 40)}'"

@@ -1,0 +1,166 @@
+"""Saved readings: one JSON document each, with the raw evidence. `docs/reading.schema.json` is its schema."""
+
+from __future__ import annotations
+
+import base64
+import binascii
+import functools
+import json
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from after_check.domain.quantities import LARGEST_SIZE_BYTES
+from after_check.domain.readings import Reading
+from after_check.domain.text import clean
+from after_check.sources.errors import SourceError
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.standards.rates import HIGHEST_RATE_MTS
+
+FORMAT = "after-check reading"
+VERSION = 1
+LARGEST_DOCUMENT_BYTES = 64 << 20
+_LONGEST_STRING = 500
+_LARGEST_BY_SUFFIX = {"_bytes": LARGEST_SIZE_BYTES, "_byte": LARGEST_SIZE_BYTES, "_mts": HIGHEST_RATE_MTS, "_mv": 100_000, "_bits": 4096}
+
+
+@functools.cache
+def _adapter() -> TypeAdapter[Reading]:
+    return TypeAdapter(Reading)
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON schema of a saved reading."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "A reading saved by After Check",
+        "type": "object",
+        "required": ["format", "version", "reading"],
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            "reading": {"$ref": "#/$defs/Reading"},
+            "raw": {
+                "type": "array",
+                "items": {
+                    "type": "object",
+                    "required": ["name", "base64"],
+                    "properties": {"name": {"type": "string"}, "base64": {"type": "string", "contentEncoding": "base64"}},
+                },
+            },
+        },
+        "$defs": _definitions(),
+    }
+
+
+def _definitions() -> dict[str, Any]:
+    generated = _adapter().json_schema()
+    definitions: dict[str, Any] = generated.pop("$defs")
+    return {**definitions, "Reading": generated}
+
+
+def reading_to_json(reading: Reading) -> str:
+    """Return a reading alone as JSON text, without raw evidence."""
+    return _adapter().dump_json(reading, exclude_defaults=True).decode()
+
+
+def reading_from_json(text: str | bytes) -> Reading:
+    """Return the reading of `reading_to_json`. Raises ValueError."""
+    return _adapter().validate_json(text)
+
+
+def dump(taken: Taken, with_raw: bool = True) -> dict[str, Any]:
+    """Return a saved reading as data for a JSON document."""
+    document: dict[str, Any] = {
+        "format": FORMAT,
+        "version": VERSION,
+        "reading": _adapter().dump_python(taken.reading, mode="json", exclude_defaults=True),
+    }
+    if with_raw and taken.evidence:
+        document["raw"] = [{"name": one.name, "base64": base64.b64encode(one.data).decode()} for one in taken.evidence]
+    return document
+
+
+def load(data: bytes, where: str) -> Taken:
+    """Return the reading of a JSON document. Raises SourceError that says what is wrong and where in it."""
+    if len(data) > LARGEST_DOCUMENT_BYTES:
+        raise SourceError(f"the document has {len(data):,} bytes; {LARGEST_DOCUMENT_BYTES:,} are the most", where)
+    try:
+        document = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise SourceError(
+            f"this is no JSON ({_first_line(error)})", where, "save the reading again with: after-check read --out F"
+        ) from None
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise SourceError("this JSON is no saved reading", where, f'a saved reading has "format": "{FORMAT}" at its top')
+    if document.get("version") != VERSION:
+        raise SourceError(
+            f"the reading was saved in version {clean(str(document.get('version')), 20)} of the format; this program reads version {VERSION}",
+            where,
+            "bring After Check up to date",
+        )
+    return _validated(document, where)
+
+
+def load_file(path: Path) -> Taken:
+    """Return the reading in a file."""
+    return load(path.read_bytes(), str(path))
+
+
+def _validated(document: dict[str, Any], where: str) -> Taken:
+    try:
+        body = _cleaned(document.get("reading"))
+        _check_ranges(body, "reading")
+        reading = _adapter().validate_json(json.dumps(body))
+        raw = tuple(RawEvidence(clean(str(one["name"])), base64.b64decode(one["base64"], validate=True)) for one in document.get("raw", ()))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"])
+        raise SourceError(f"reading.{clean(place)}: {clean(first['msg'])}", where, "the schema is in docs/reading.schema.json") from None
+    except _OutOfRange as error:
+        raise SourceError(str(error), where) from None
+    except (KeyError, TypeError, binascii.Error, ValueError, RecursionError) as error:
+        raise SourceError(f"the document is damaged ({type(error).__name__})", where, "save the reading again") from None
+    stated = {one.name: one.sha256 for one in reading.evidence}
+    for one in raw:
+        if stated.get(one.name, one.sha256) != one.sha256:
+            raise SourceError(f"the raw evidence {one.name} is not what the reading was decoded from", where, "take the reading again")
+    return with_evidence(reading, raw) if raw else Taken(reading)
+
+
+class _OutOfRange(ValueError):
+    pass
+
+
+def _cleaned(node: Any, depth: int = 0) -> Any:
+    """Return JSON data with every text cleaned: a saved reading may come from anywhere."""
+    if depth > 40:
+        raise _OutOfRange("the document is nested too deeply")
+    if isinstance(node, dict):
+        return {clean(str(key)): _cleaned(value, depth + 1) for key, value in node.items()}
+    if isinstance(node, list):
+        return [_cleaned(value, depth + 1) for value in node]
+    return clean(node, _LONGEST_STRING) if isinstance(node, str) else node
+
+
+def _check_ranges(node: Any, path: str) -> None:
+    """Refuse numbers that no memory has, by the unit in their names; the sums of judgement rely on it."""
+    if isinstance(node, list):
+        for index, value in enumerate(node):
+            _check_ranges(value, f"{path}[{index}]")
+        return
+    if not isinstance(node, dict):
+        return
+    for key, value in node.items():
+        number = value.get("value") if isinstance(value, dict) else value
+        if isinstance(number, int | float) and not isinstance(number, bool):
+            largest = next((most for suffix, most in _LARGEST_BY_SUFFIX.items() if key.endswith(suffix)), 1 << 62)
+            smallest = 1 if key.endswith("_mts") else 0
+            if not smallest <= number <= largest:
+                raise _OutOfRange(f"{path}.{key} is {number}, which cannot be")
+        _check_ranges(value, f"{path}.{key}")
+
+
+def _first_line(error: Exception) -> str:
+    return clean(str(error).splitlines()[0] if str(error) else type(error).__name__, 100)

@@ -1,0 +1,147 @@
+"""From what a person names as a source to a reading."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from after_check.domain.promises import Promise
+from after_check.sources.errors import SourceError
+from after_check.sources.firmware_table import reading_from_tables, split_dump
+from after_check.sources.linux import read_folder, read_kept, read_this_machine
+from after_check.sources.notation import parse, parse_promise
+from after_check.sources.notation.parser import Parsed
+from after_check.sources.notation.problems import pointed_out
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, walk
+
+_NETWORK = ("ssh://", "redfish+https://")
+_LARGEST_FILE_BYTES = 96 << 20
+
+
+class NotationError(SourceError):
+    """A line of notation that was not fully understood; carries the parse for whoever wants to show it."""
+
+    def __init__(self, parsed: Parsed, help: str = "") -> None:
+        first = parsed.problems[0]
+        more = f" (and {len(parsed.problems) - 1} more)" if len(parsed.problems) > 1 else ""
+        super().__init__(f"{first}{more}\n{pointed_out(parsed.line, first)}", "notation", help)
+        self.parsed = parsed
+
+    def __str__(self) -> str:
+        return f"the notation is not understood {self.what}" + (f"\n{self.help}" if self.help else "")
+
+
+def take(source: str | None) -> Taken:
+    """Take a reading from what a person named: nothing (this machine), a folder, a file, or a line of notation.
+
+    Raises SourceError that says what is wrong, where, and what to do.
+    """
+    if source is None:
+        return read_this_machine()
+    if source.startswith(_NETWORK):
+        raise SourceError(
+            "readings over the network are not there yet", source.split("/", 3)[2], "copy the machine's /sys and /proc into a folder"
+        )
+    path = _existing(source)
+    if path is None:
+        return take_notation(source)
+    try:
+        return read_folder(path) if path.is_dir() else take_file(path)
+    except OSError as error:
+        raise SourceError(f"cannot be read ({error.strerror})", source) from None
+
+
+def take_notation(line: str) -> Taken:
+    """Take a reading from a line of notation. Raises NotationError when any of it is not understood."""
+    parsed = parse(line)
+    if parsed.problems:
+        hint = "if this is meant to be a file or a folder: there is none of that name" if "/" in line and "=" not in line else ""
+        raise NotationError(parsed, hint)
+    if not line.strip():
+        raise SourceError("the line is empty", "notation", "for instance 2x16G DDR4-2933; run 2933; dual")
+    reading = replace(parsed.reading, origin="typed", taken_at=datetime.now(UTC).replace(microsecond=0))
+    return with_evidence(reading, (RawEvidence("notation", line.encode("utf-8", "replace")),))
+
+
+def take_file(path: Path) -> Taken:
+    """Take a reading from a file: a saved reading, a firmware table, or a text file with a line of notation."""
+    if not path.is_file():
+        raise SourceError("is no plain file", str(path))
+    size_bytes = path.stat().st_size
+    if size_bytes > _LARGEST_FILE_BYTES:
+        raise SourceError(f"has {size_bytes:,} bytes, far more than any reading", str(path))
+    data = path.read_bytes()
+    if not data:
+        raise SourceError("is empty (0 bytes)", str(path), "copy it again")
+    if data.lstrip()[:1] in (b"{", b"["):
+        from after_check.sources import saved  # Pydantic is slow to import, and most commands do without it.
+
+        return saved.load(data, str(path))
+    if _looks_like_table(data):
+        return _take_table(data, str(path))
+    return _take_text(data, path)
+
+
+def take_promise(text: str) -> Promise:
+    """Read a promise from a line of notation, or from a text file that holds one."""
+    path = _existing(text)
+    if path is not None and path.is_file():
+        text = _one_line(path.read_bytes(), path)
+    promise, parsed = parse_promise(text)
+    if parsed.problems:
+        raise NotationError(parsed)
+    return promise
+
+
+def decode_again(evidence: tuple[RawEvidence, ...], origin: str) -> Taken | None:
+    """Decode kept evidence anew, for a reading that an older version decoded; None where it cannot be."""
+    names = {one.name for one in evidence}
+    if names == {"notation"}:
+        return take_notation(evidence[0].data.decode("utf-8", "replace"))
+    return read_kept(evidence, origin) if names else None
+
+
+def _existing(text: str) -> Path | None:
+    """Return the path that a text names, where something of that name is there."""
+    if "\0" in text or len(text) > 4000 or not text.strip():
+        return None
+    try:
+        path = Path(text).expanduser()
+        return path if path.exists() else None
+    except (OSError, RuntimeError, ValueError):
+        return None
+
+
+def _looks_like_table(data: bytes) -> bool:
+    if data.startswith((b"_SM_", b"_SM3_")):
+        return True
+    if b"\0\0" not in data[:LONGEST_TABLE_BYTES]:
+        return False
+    structures = walk(data[: 1 << 20]).structures
+    return len(structures) >= 2 and any(structure.type in (0, 1, 16, 17) for structure in structures)
+
+
+def _take_table(data: bytes, where: str) -> Taken:
+    table, entry_point = split_dump(data)
+    reading = reading_from_tables(table, entry_point, where)
+    reading = replace(reading, taken_at=datetime.now(UTC).replace(microsecond=0))
+    evidence = [RawEvidence("DMI", table)] + ([RawEvidence("smbios_entry_point", entry_point)] if entry_point else [])
+    return with_evidence(reading, tuple(evidence))
+
+
+def _take_text(data: bytes, path: Path) -> Taken:
+    return take_notation(_one_line(data, path))
+
+
+def _one_line(data: bytes, path: Path) -> str:
+    """Return a text file as one line of notation: lines are items, and # begins a remark."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise SourceError(
+            f"is no text in UTF-8 (byte {error.start}), no firmware table and no saved reading", str(path), "see docs/file-formats.md"
+        ) from None
+    lines = (line.split("#", 1)[0].strip() for line in text.splitlines())
+    return "; ".join(line.rstrip(";") for line in lines if line)

@@ -1,0 +1,172 @@
+"""Module labels.
+
+Documents: the label sections of the JEDEC module standards (JESD21-C section 4.20 for DDR2 to DDR4, JESD400 and
+the JESD305/JESD308/JESD309 families for DDR5); speed bin letters after JESD79-4 table "Speed Bins" and
+JESD79-5 section 13.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from after_check.domain.modules import Form, Generation, Timings
+from after_check.domain.quantities import GIB, MIB
+from after_check.standards.rates import pc_number_to_rate_mts
+
+_LABEL = re.compile(
+    r"""
+    (?:(?P<size>\d{1,4})\s*(?P<unit>[MGT])B\s+)?
+    (?:(?P<ranks>\d{1,2}(?:S\d{1,2}|D\d{1,2})?)\s*R\s*[x×]\s*(?P<width>\d{1,2})\s+)?
+    (?P<family>PC|LP)(?P<digit>[2345]?)(?P<low>L|U)?\s*-?\s*(?P<number>\d{3,5})(?P<bin>[A-Z]{0,3})
+    (?P<rest>(?:-[A-Z0-9]+)*)
+    \s*\Z
+    """,
+    re.VERBOSE | re.IGNORECASE,
+)
+
+_GENERATION_BY_DIGIT = {
+    "": Generation.DDR,
+    "2": Generation.DDR2,
+    "3": Generation.DDR3,
+    "4": Generation.DDR4,
+    "5": Generation.DDR5,
+}
+
+_FORM_BY_LETTER: dict[str, tuple[Form, bool]] = {
+    "U": (Form.UDIMM, False),
+    "S": (Form.SODIMM, False),
+    "R": (Form.RDIMM, True),
+    "L": (Form.LRDIMM, True),
+    "E": (Form.UDIMM, True),
+    "T": (Form.SODIMM, True),
+}
+
+DDR4_BINS: dict[tuple[int, str], Timings] = {
+    (1600, "J"): Timings(10, 10, 10),
+    (1600, "K"): Timings(11, 11, 11),
+    (1600, "L"): Timings(12, 12, 12),
+    (1866, "L"): Timings(12, 12, 12),
+    (1866, "M"): Timings(13, 13, 13),
+    (1866, "N"): Timings(14, 14, 14),
+    (2133, "N"): Timings(14, 14, 14),
+    (2133, "P"): Timings(15, 15, 15),
+    (2133, "R"): Timings(16, 16, 16),
+    (2400, "P"): Timings(15, 15, 15),
+    (2400, "R"): Timings(16, 16, 16),
+    (2400, "T"): Timings(17, 17, 17),
+    (2400, "U"): Timings(18, 18, 18),
+    (2666, "T"): Timings(17, 17, 17),
+    (2666, "U"): Timings(18, 18, 18),
+    (2666, "V"): Timings(19, 19, 19),
+    (2666, "W"): Timings(20, 20, 20),
+    (2933, "V"): Timings(19, 19, 19),
+    (2933, "W"): Timings(20, 20, 20),
+    (2933, "Y"): Timings(21, 21, 21),
+    (2933, "AA"): Timings(22, 22, 22),
+    (3200, "W"): Timings(20, 20, 20),
+    (3200, "AA"): Timings(22, 22, 22),
+    (3200, "AC"): Timings(24, 24, 24),
+}
+"""CL-tRCD-tRP of the DDR4 speed bins by rate and bin letters (JESD79-4, speed bin tables)."""
+
+DDR5_BINS: dict[tuple[int, str], Timings] = {
+    (4400, "B"): Timings(36, 36, 36),
+    (4800, "B"): Timings(40, 39, 39),
+    (5200, "B"): Timings(42, 42, 42),
+    (5600, "B"): Timings(46, 45, 45),
+    (6400, "B"): Timings(52, 52, 52),
+}
+"""CL-tRCD-tRP of the DDR5 "B" speed bins by rate (JESD79-5, speed bin tables); a bin that is not here is not guessed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """What a JEDEC module label says. What the label leaves out is None."""
+
+    generation: Generation
+    rate_mts: int
+    size_bytes: int | None = None
+    ranks: int | None = None
+    device_width_bits: int | None = None
+    form: Form | None = None
+    ecc: bool | None = None
+    timings: Timings | None = None
+    bin_letters: str = ""
+    voltage_mv: int | None = None
+    reference_design: str = ""
+    spd_revision: str = ""
+
+
+def parse_label(text: str) -> Label | None:
+    """Return what a label such as `16GB 2Rx8 PC4-3200AA-SE1-11` says, or None where it is no such label."""
+    match = _LABEL.match(" ".join(text.split()))
+    if match is None or match["family"].upper() == "LP":
+        return None
+    generation = _GENERATION_BY_DIGIT[match["digit"]]
+    rate_mts = pc_number_to_rate_mts(int(match["number"]), generation)
+    if rate_mts is None:
+        return None
+    bin_letters = match["bin"].upper()
+    rest = [part for part in match["rest"].upper().split("-") if part]
+    form_letter, reference, revision, timings = "", "", "", None
+    if generation in (Generation.DDR2, Generation.DDR3):
+        bin_letters, form_letter, reference, revision, timings = _older_parts(bin_letters, rest, generation)
+    elif rest:
+        form_letter, reference = rest[0][0], rest[0][1:]
+        revision = rest[1] if len(rest) > 1 else ""
+    if timings is None:
+        bins = {Generation.DDR4: DDR4_BINS, Generation.DDR5: DDR5_BINS}.get(generation, {})
+        timings = bins.get((rate_mts, bin_letters))
+    form, ecc = _FORM_BY_LETTER.get(form_letter, (None, None))
+    if form in (Form.RDIMM, Form.LRDIMM) and generation is Generation.DDR5:
+        ecc = None  # DDR5 registered modules come with 40 or 36 bits a subchannel and, rarely, without ECC.
+    return Label(
+        generation=generation,
+        rate_mts=rate_mts,
+        size_bytes=_size_bytes(match["size"], match["unit"]),
+        ranks=_ranks(match["ranks"]),
+        device_width_bits=int(match["width"]) if match["width"] else None,
+        form=form,
+        ecc=ecc,
+        timings=timings,
+        bin_letters=bin_letters,
+        voltage_mv=_voltage_mv(generation, (match["low"] or "").upper()),
+        reference_design=reference,
+        spd_revision=revision,
+    )
+
+
+def _older_parts(letters: str, rest: list[str], generation: Generation) -> tuple[str, str, str, str, Timings | None]:
+    """Split a DDR2 or DDR3 label's tail: form letter after the class, timings, SPD revision, reference design."""
+    form_letter = letters[-1:] if letters[-1:] in _FORM_BY_LETTER else ""
+    timings = None
+    if rest and rest[0].isdigit():
+        digits = rest[0]
+        if generation is Generation.DDR2 and len(digits) == 3:
+            timings = Timings(int(digits[0]), int(digits[1]), int(digits[2]))
+        elif len(digits) <= 2:
+            timings = Timings(int(digits), None, None)
+    revision = rest[1] if len(rest) > 1 else ""
+    reference = rest[2] if len(rest) > 2 else ""
+    return letters[: -1 if form_letter else None], form_letter, reference, revision, timings
+
+
+def _size_bytes(size: str | None, unit: str | None) -> int | None:
+    if size is None or unit is None:
+        return None
+    return int(size) * {"M": MIB, "G": GIB, "T": GIB * 1024}[unit.upper()]
+
+
+def _ranks(text: str | None) -> int | None:
+    """Return the package ranks: `2`, `4DR` style dual-die and `2S4` stacks count 2 and 2 package ranks."""
+    if text is None:
+        return None
+    leading = re.match(r"\d{1,2}", text)
+    return int(leading[0]) if leading else None
+
+
+def _voltage_mv(generation: Generation, low: str) -> int | None:
+    if generation is Generation.DDR3:
+        return {"": 1500, "L": 1350, "U": 1250}[low]
+    return {Generation.DDR2: 1800, Generation.DDR4: 1200, Generation.DDR5: 1100, Generation.DDR: 2500}[generation]

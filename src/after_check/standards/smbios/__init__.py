@@ -1,0 +1,1 @@
+"""The firmware's tables. Document: DMTF DSP0134, System Management BIOS Reference Specification."""

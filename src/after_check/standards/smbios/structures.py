@@ -1,0 +1,110 @@
+"""Walking the structures of a table. Document: DSP0134 section 6.1 ("Structure standards")."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from after_check.domain.text import clean_bytes
+
+LONGEST_TABLE_BYTES = 4 << 20
+"""More than any firmware ships; what lies beyond is not read."""
+
+_HEADER_BYTES = 4
+END_OF_TABLE = 127
+
+
+@dataclass(frozen=True, slots=True)
+class Structure:
+    """One structure: its formatted part, as long as it truly is, and its strings, cleaned.
+
+    Every getter returns None for a field that the formatted part does not reach.
+    """
+
+    type: int
+    handle: int
+    formatted: bytes
+    strings: tuple[bytes, ...]
+    offset: int
+
+    def byte(self, at: int) -> int | None:
+        """Return the byte at an offset."""
+        return self.formatted[at] if at < len(self.formatted) else None
+
+    def word(self, at: int) -> int | None:
+        """Return the little-endian 16-bit word at an offset."""
+        return self._integer(at, 2)
+
+    def dword(self, at: int) -> int | None:
+        """Return the little-endian 32-bit word at an offset."""
+        return self._integer(at, 4)
+
+    def qword(self, at: int) -> int | None:
+        """Return the little-endian 64-bit word at an offset."""
+        return self._integer(at, 8)
+
+    def string(self, at: int) -> str | None:
+        """Return the string whose number stands at an offset (section 6.1.3); None for number 0 or one not there."""
+        number = self.byte(at)
+        if not number or number > len(self.strings):
+            return None
+        return clean_bytes(self.strings[number - 1]) or None
+
+    def _integer(self, at: int, size: int) -> int | None:
+        part = self.formatted[at : at + size]
+        return int.from_bytes(part, "little") if len(part) == size else None
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """The structures of a table and what was wrong with it, in words."""
+
+    structures: tuple[Structure, ...]
+    problems: tuple[str, ...] = field(default=())
+    ended: bool = False
+
+    def of_type(self, number: int) -> tuple[Structure, ...]:
+        """Return the structures of one type, in the table's order."""
+        return tuple(structure for structure in self.structures if structure.type == number)
+
+
+def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
+    """Return the structures of a table, as far as they can be trusted; any bytes are accepted.
+
+    A structure is used as far as the bytes go; the walk stops at the first one that cannot be followed.
+    The time taken is linear in the length of `data`, of which at most `LONGEST_TABLE_BYTES` are read.
+    """
+    structures: list[Structure] = []
+    problems: list[str] = []
+    if len(data) > LONGEST_TABLE_BYTES:
+        problems.append(f"the table has {len(data):,} bytes; only the first {LONGEST_TABLE_BYTES:,} were read")
+        data = data[:LONGEST_TABLE_BYTES]
+    position, ended = 0, False
+    while position + _HEADER_BYTES <= len(data) and not cancelled():
+        kind, length = data[position], data[position + 1]
+        handle = int.from_bytes(data[position + 2 : position + 4], "little")
+        name = f"structure {len(structures) + 1} (type {kind}, handle 0x{handle:04X}) at byte {position}"
+        if length < _HEADER_BYTES:
+            problems.append(f"{name} says it is {length} bytes long, shorter than its own header; the walk stops there")
+            break
+        formatted_end = position + length
+        if formatted_end > len(data):
+            problems.append(f"{name} says it is {length} bytes long; the table ends {formatted_end - len(data)} bytes before that")
+        terminator = data.find(b"\0\0", formatted_end)
+        if terminator < 0:
+            if formatted_end <= len(data) and kind != END_OF_TABLE:
+                problems.append(f"{name} has no end mark after its strings; the table is cut off there")
+            raw_strings = data[formatted_end:]
+            following = len(data)
+        else:
+            raw_strings = data[formatted_end:terminator]
+            following = terminator + 2
+        strings = tuple(raw_strings.split(b"\0")) if raw_strings else ()
+        structures.append(Structure(kind, handle, data[position : min(formatted_end, len(data))], strings, position))
+        position = following
+        if kind == END_OF_TABLE:
+            ended = True
+            break
+    if not ended and not problems:
+        problems.append("the table has no end-of-table structure; it may be cut off")
+    return Table(tuple(structures), tuple(problems), ended)
