@@ -96,7 +96,7 @@ def load(data: bytes, where: str) -> Taken:
         raise SourceError("this JSON is no saved reading", where, f'a saved reading has "format": "{FORMAT}" at its top')
     if document.get("version") != VERSION:
         raise SourceError(
-            f"the reading was saved in version {clean(str(document.get('version')), 20)} of the format; this program reads version {VERSION}",
+            f"the reading was saved in format version {clean(str(document.get('version')), 20)}; this program reads version {VERSION}",
             where,
             "bring After Check up to date",
         )

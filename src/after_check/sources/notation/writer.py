@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from itertools import groupby
 
 from after_check.domain.boards import Filling, Slot, short_name
-from after_check.domain.facts import Source
-from after_check.domain.modules import Form, Module, Profile
+from after_check.domain.facts import Fact, Source, T
+from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_notation
 from after_check.domain.readings import RateUnit, Reading
 from after_check.sources.notation.items import quote
@@ -26,38 +27,44 @@ def write(reading: Reading) -> str:
 
 
 def write_module(module: Module) -> str:
-    """Return the words for one module; `DDR4` and the like come without a rate where none is known."""
-    words: list[str] = []
-    if module.size_bytes is not None and module.size_bytes.source is not Source.LABEL:
-        words.append(size_notation(module.size_bytes.value))
-    if module.label is not None:
-        words.append(quote(module.label.value))
-    generation = module.generation.value if module.generation and module.generation.source is not Source.LABEL else None
-    rated_mts = module.rated_mts.value if module.rated_mts and module.rated_mts.source is not Source.LABEL else None
-    if generation and rated_mts:
-        words.append(f"{generation}-{rated_mts}")
-    elif generation:
-        words.append(generation)
-    if module.timings is not None and module.timings.source is not Source.LABEL:
-        words.append(str(module.timings.value))
-    if module.ranks and module.device_width_bits and module.ranks.source is not Source.LABEL:
-        words.append(f"{module.ranks.value}Rx{module.device_width_bits.value}")
-    if module.voltage_mv is not None and module.voltage_mv.source is not Source.LABEL:
-        words.append(f"{_volts(module.voltage_mv.value)}")
-    if module.ecc is not None and module.ecc.source is not Source.LABEL:
-        words.append("ecc" if module.ecc.value else "noecc")
-    if module.form is not None and module.form.source is not Source.LABEL:
-        words.append("soldered" if module.form.value is Form.SOLDERED else module.form.value.lower())
-    for name, fact in (("maker", module.maker), ("part", module.part), ("serial", module.serial)):
-        if fact is not None:
-            words.append(f"{name} {fact.value if _PLAIN_NAME.match(fact.value) else quote(fact.value)}")
-    if module.made is not None:
-        words.append(f"date {module.made.value}")
-    if module.standard_mts is not None and module.standard_mts.source is not Source.LABEL:
-        words.append(f"std {module.standard_mts.value}")
+    """Return the words for one module; what its label says already is left to the label."""
+    words = [
+        _unless_label(module.size_bytes, size_notation),
+        quote(module.label.value) if module.label else "",
+        _sold_as(module),
+        _unless_label(module.timings, str),
+        _organisation(module),
+        _unless_label(module.voltage_mv, _volts),
+        _unless_label(module.ecc, lambda ecc: "ecc" if ecc else "noecc"),
+        _unless_label(module.form, lambda form: form.value.lower()),
+        _named("maker", module.maker),
+        _named("part", module.part),
+        _named("serial", module.serial),
+        f"date {module.made.value}" if module.made else "",
+        _unless_label(module.standard_mts, lambda rate_mts: f"std {rate_mts}"),
+    ]
     if module.profiles is not None:
         words += [_profile(profile) for profile in module.profiles.value] or ["noprof"]
-    return " ".join(words) or '""'
+    return " ".join(word for word in words if word) or '""'
+
+
+def _unless_label(fact: Fact[T] | None, words: Callable[[T], str]) -> str:
+    return "" if fact is None or fact.source is Source.LABEL else words(fact.value)
+
+
+def _sold_as(module: Module) -> str:
+    generation = _unless_label(module.generation, str)
+    rate = _unless_label(module.rated_mts, str)
+    return f"{generation}-{rate}" if generation and rate else generation
+
+
+def _organisation(module: Module) -> str:
+    width = _unless_label(module.device_width_bits, str)
+    return _unless_label(module.ranks, lambda ranks: f"{ranks}Rx{width}") if width else ""
+
+
+def _named(word: str, fact: Fact[str] | None) -> str:
+    return f"{word} {fact.value if _PLAIN_NAME.match(fact.value) else quote(fact.value)}" if fact else ""
 
 
 def _slot(slot: Slot) -> str:

@@ -1,0 +1,1 @@
+"""The commands. The only place with the argument parser."""

@@ -1,0 +1,157 @@
+"""The commands and what they take. Each command's work is in a file of its own, imported when it is asked for."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from after_check.cli.entry import EXIT_USAGE
+
+EXIT_BAD_INPUT = 65
+"""The input could not be read or understood (EX_DATAERR of sysexits.h)."""
+EXIT_STORE = 74
+"""The store of jobs failed (EX_IOERR)."""
+
+USAGE_ERRORS: type[Exception] = typer.BadParameter.__bases__[0]
+
+app = typer.Typer(
+    name="after-check",
+    help="After a memory upgrade: is it all there, at the promised pace, and can it be trusted?",
+    add_completion=True,
+    no_args_is_help=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+
+ShopOption = Annotated[Path | None, typer.Option("--shop", help="The file that the jobs are kept in.", metavar="FILE")]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document and nothing else.")]
+
+
+@app.callback(invoke_without_command=True)
+def bench(
+    context: typer.Context,
+    shop: ShopOption = None,
+    version: Annotated[bool, typer.Option("--version", "-V", help="Print the version.")] = False,
+) -> None:
+    """Open the bench."""
+    if version:
+        from after_check import __version__
+
+        print(f"after-check {__version__}")
+        raise typer.Exit(0)
+    if context.invoked_subcommand is None:
+        from after_check.cli.bench import open_bench
+
+        raise typer.Exit(open_bench(shop))
+
+
+@app.command()
+def demo(
+    fresh: Annotated[bool, typer.Option("--fresh", help="Begin the demo shop anew.")] = False,
+    shop: ShopOption = None,
+) -> None:
+    """Open the bench with the demo shop, in a store of its own."""
+    from after_check.cli.bench import open_demo
+
+    raise typer.Exit(open_demo(shop, fresh))
+
+
+@app.command()
+def read(
+    source: Annotated[
+        str | None,
+        typer.Argument(
+            help="A folder (a copied /sys and /proc), a file (firmware table, saved reading) or a line of notation.", metavar="[SOURCE]"
+        ),
+    ] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="Save the reading, with its raw evidence.", metavar="F")] = None,
+    json: JsonOption = False,
+) -> None:
+    """Take a reading; without SOURCE, of this machine."""
+    from after_check.cli.read import read_command
+
+    raise typer.Exit(read_command(source, out, json))
+
+
+@app.command()
+def judge(
+    after: Annotated[str, typer.Option("--after", help="The reading now: a file, a folder, or the notation.", metavar="X")],
+    before: Annotated[str | None, typer.Option("--before", help="The reading on arrival.", metavar="X")] = None,
+    promise: Annotated[str | None, typer.Option("--promise", help="What was promised, in the notation.", metavar="X")] = None,
+    json: JsonOption = False,
+) -> None:
+    """Judge a machine: exit 0 ready, 1 not ready, 2 can't tell.
+
+    For instance:  after-check judge --after "2x16G DDR4-2933; run 2933; dual" --promise "2x16G DDR4-2933; dual"
+    """
+    from after_check.cli.judge import judge_command
+
+    raise typer.Exit(judge_command(after, before, promise, json))
+
+
+@app.command()
+def explain(
+    text: Annotated[list[str], typer.Argument(help="A label, a module class, a rate, a week of manufacture, or notation.")],
+    json: JsonOption = False,
+) -> None:
+    """Explain a label, PC4-23400, 1467MHz, 2021-W11 or a line of notation."""
+    from after_check.cli.explain import explain_command
+
+    raise typer.Exit(explain_command(" ".join(text), json))
+
+
+@app.command()
+def handback(
+    job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
+    pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,
+    svg: Annotated[Path | None, typer.Option("--svg", help="Write the drawings, as SVG and as PDF, into a folder.", metavar="DIR")] = None,
+    shop: ShopOption = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Take the job from the demo shop.")] = False,
+) -> None:
+    """Print the sheet that goes with the machine."""
+    from after_check.cli.handback import handback_command
+
+    raise typer.Exit(handback_command(job, pdf, svg, shop, demo))
+
+
+def run(arguments: list[str]) -> int:
+    """Run the command line and return its exit code; errors become sentences on standard error."""
+    try:
+        result = app(arguments, standalone_mode=False, prog_name="after-check")
+    except USAGE_ERRORS as error:
+        shown = error.format_message() if hasattr(error, "format_message") else str(error)
+        print(f"after-check: {shown}\nTry after-check --help.", file=sys.stderr)
+        return EXIT_USAGE
+    except (typer.Abort, KeyboardInterrupt):
+        print("after-check: stopped", file=sys.stderr)
+        return 130
+    except BrokenPipeError:
+        # Whoever read our output has closed it (`after-check read | head`); writing more would fail again at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except Exception as error:
+        return _known_failure(error)
+    return result if isinstance(result, int) else 0
+
+
+def _known_failure(error: Exception) -> int:
+    """Say what is wrong in a sentence; anything that is no known failure is a bug and keeps its traceback."""
+    from after_check.sources.errors import SourceError
+
+    if isinstance(error, SourceError):
+        print(f"after-check: {error}", file=sys.stderr)
+        return EXIT_BAD_INPUT
+    if isinstance(error, OSError):
+        print(f"after-check: {error.strerror or error} ({error.filename or 'input and output'})", file=sys.stderr)
+        return EXIT_STORE
+    from after_check.shop.errors import ShopError
+
+    if isinstance(error, ShopError):
+        print(f"after-check: {error}", file=sys.stderr)
+        return EXIT_STORE
+    raise error

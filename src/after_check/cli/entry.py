@@ -1,0 +1,20 @@
+"""The entry of the `after-check` command. Kept free of imports, so that `--version` answers at once."""
+
+from __future__ import annotations
+
+import sys
+
+EXIT_USAGE = 64
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command line and return its exit code."""
+    given = sys.argv[1:] if arguments is None else arguments
+    if given in (["--version"], ["-V"]):
+        from after_check import __version__
+
+        print(f"after-check {__version__}")
+        return 0
+    from after_check.cli.app import run
+
+    return run(given)

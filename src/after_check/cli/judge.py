@@ -1,0 +1,63 @@
+"""The command `judge`."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from after_check.cli.words import judgement_lines
+from after_check.domain.findings import Judgement, Verdict
+from after_check.judgement.judge import judge
+from after_check.sources.take import take, take_promise
+
+EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
+
+
+def judge_command(after: str, before: str | None, promise: str | None, as_json: bool) -> int:
+    """Judge a machine and print the judgement; returns 0 ready, 1 not ready, 2 can't tell."""
+    judgement = judge(
+        now=take(after).reading,
+        before=take(before).reading if before else None,
+        promise=take_promise(promise) if promise else None,
+    )
+    if as_json:
+        print(json.dumps(judgement_document(judgement), indent=1))
+    else:
+        print("\n".join(judgement_lines(judgement)))
+    return EXIT_CODES[judgement.verdict]
+
+
+def judgement_document(judgement: Judgement) -> dict[str, Any]:
+    """Return a judgement as data for a JSON document; `docs/file-formats.md` describes it."""
+    return {
+        "verdict": judgement.verdict.value,
+        "why": judgement.why,
+        "tracks": [
+            {
+                "quantity": track.quantity.value,
+                "before": track.before,
+                "promised": track.promised,
+                "now": track.now,
+                "unit": track.unit,
+                "status": track.status.value if track.status else None,
+                "basis": track.basis,
+            }
+            for track in judgement.tracks
+        ],
+        "findings": [
+            {
+                "code": finding.code,
+                "severity": finding.severity.value,
+                "title": finding.title,
+                "reason": finding.reason,
+                "next": finding.next,
+                "sure": finding.sure,
+                "customer": finding.customer,
+                "evidence": [{"text": one.text, "source": one.source.value} for one in finding.evidence],
+                "slots": list(finding.slots),
+            }
+            for finding in judgement.findings
+        ],
+        "ceilings": [{"name": one.name, "rate_mts": one.rate_mts, "binding": one.binding} for one in judgement.ceilings],
+        "channel_parts": [{"ways": part.ways, "size_bytes": part.size_bytes} for part in judgement.channel_parts],
+    }

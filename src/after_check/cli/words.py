@@ -1,0 +1,114 @@
+"""Readings and judgements as lines of text."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, value_of
+from after_check.domain.findings import Judgement, Quantity, Severity, Track, Verdict
+from after_check.domain.modules import Module
+from after_check.domain.quantities import number_text, size_text
+from after_check.domain.readings import Reading
+
+VERDICT_MARKS = {Verdict.READY: "✔ READY", Verdict.NOT_READY: "✘ NOT READY", Verdict.CANT_TELL: "? CAN'T TELL YET"}
+SEVERITY_MARKS = {Severity.FIX: "▲ fix ", Severity.TELL: "● tell", Severity.NOTE: "· note"}
+QUANTITY_WORDS = {
+    Quantity.CAPACITY: "Capacity",
+    Quantity.RATE: "Data rate",
+    Quantity.CHANNELS: "Channels",
+    Quantity.PROFILE: "Profile",
+    Quantity.PEAK: "Peak flow",
+    Quantity.FIRST_WORD: "First word",
+}
+
+
+def reading_lines(reading: Reading) -> Iterator[str]:
+    """Yield a reading as lines, each value with its source."""
+    machine = reading.machine
+    for word, fact in (("machine", machine.model), ("firmware", machine.firmware_version), ("processor", machine.processor)):
+        if fact is not None:
+            yield f"{word:<10} {fact.value}  [{fact.source.value}]"
+    for slot in reading.slots:
+        yield f"{slot.name:<10} {_slot(slot)}"
+    for module in reading.loose:
+        yield f"{'module':<10} {_module(module)}"
+    yield from _fact_lines(reading)
+    for notice in reading.notices:
+        yield f"! {notice.what} ({notice.where})" if notice.where else f"! {notice.what}"
+        if notice.help:
+            yield f"  {notice.help}"
+
+
+def _fact_lines(reading: Reading) -> Iterator[str]:
+    if reading.running_rate is not None:
+        shown = reading.running_rate.value
+        yield _line("running", f"{shown.number:g} {shown.unit.value}".strip(), reading.running_rate)
+    if reading.channels is not None:
+        yield _line("channels", str(reading.channels.value), reading.channels)
+    if reading.profile is not None:
+        yield _line("profile", reading.profile.value.value, reading.profile)
+    for word, fact in (("total", reading.total_bytes), ("usable", reading.usable_bytes), ("graphics", reading.graphics_bytes)):
+        if fact is not None:
+            yield _line(word, size_text(fact.value), fact)
+    if reading.timings is not None:
+        yield _line("timings", str(reading.timings.value), reading.timings)
+    for word, flag in (("virtual", reading.virtual), ("reset", reading.settings_reset), ("pending", reading.restart_pending)):
+        if flag is not None and flag.value:
+            yield _line(word, "yes", flag)
+
+
+def _line(word: str, text: str, fact: Fact[object] | Fact[int]) -> str:
+    return f"{word:<10} {text}  [{fact.source.value}]"
+
+
+def _slot(slot: Slot) -> str:
+    if slot.module is not None:
+        return _module(slot.module)
+    return "empty" if slot.filling is Filling.EMPTY else "not known"
+
+
+def _module(module: Module) -> str:
+    generation, rated_mts = value_of(module.generation), value_of(module.rated_mts)
+    parts = [
+        size_text(module.size_bytes.value) if module.size_bytes else "size not known",
+        f"{generation}-{rated_mts}" if generation and rated_mts else str(generation or ""),
+        f"runs {module.running_mts.value}" if module.running_mts else "",
+        module.form.value.value if module.form else "",
+        f"{module.ranks.value} rank{'s' if module.ranks.value > 1 else ''}" if module.ranks else "",
+        "ECC" if value_of(module.ecc) else "",
+        *(fact.value for fact in (module.maker, module.part, module.serial) if fact),
+    ]
+    sources = sorted({fact.source.value for fact in (module.size_bytes, module.rated_mts) if fact})
+    return f"{', '.join(part for part in parts if part)}  [{', '.join(sources) or 'not known'}]"
+
+
+def judgement_lines(judgement: Judgement) -> Iterator[str]:
+    """Yield a judgement as lines: verdict, tracks, findings with reason and next step, ceilings."""
+    yield f"{VERDICT_MARKS[judgement.verdict]}: {judgement.why}"
+    yield ""
+    for track in judgement.tracks:
+        yield track_line(track)
+    for finding in judgement.findings:
+        yield ""
+        yield f"{SEVERITY_MARKS[finding.severity]}  {finding.title}  ({finding.code}, {finding.sure:.0%} sure)"
+        yield f"        {finding.reason}"
+        yield f"        Next: {finding.next}"
+    binding = [ceiling for ceiling in judgement.ceilings if ceiling.binding]
+    if binding:
+        yield ""
+        yield "Ceilings  " + ",  ".join(f"{one.name} {one.rate_mts}{' << binds' if one.binding else ''}" for one in judgement.ceilings)
+
+
+def track_line(track: Track) -> str:
+    """Return a track as a line: ○ on arrival, ◇ promised, ● now."""
+    marks = [f"○ {shown(track.before)}", f"◇ {shown(track.promised)}", f"● {shown(track.now)}"]
+    status = track.status.value if track.status else ""
+    return f"{QUANTITY_WORDS[track.quantity]:<11} {marks[0]:<10} {marks[1]:<10} {marks[2]:<10} {track.unit:<9} {status}".rstrip()
+
+
+def shown(value: float | str | None) -> str:
+    """Return a value of a track; what is not known is a dash."""
+    if value is None:
+        return "–"
+    return value if isinstance(value, str) else number_text(value)

@@ -1,0 +1,95 @@
+"""A job: one machine's upgrade, from arrival to hand-back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from after_check.domain.findings import Severity, TrackStatus, Verdict
+from after_check.domain.readings import Reading
+
+
+class Moment(StrEnum):
+    """When in the job a reading was taken."""
+
+    ARRIVAL = "arrival"
+    FITTED = "fitted"
+
+
+@dataclass(frozen=True, slots=True)
+class KeptReading:
+    """A reading as a shop keeps it."""
+
+    id: int
+    moment: Moment
+    taken_at: datetime
+    reading: Reading
+
+
+@dataclass(frozen=True, slots=True)
+class JobFacts:
+    """What a person says of a job; `promise` is a line of notation."""
+
+    number: str
+    title: str = ""
+    machine: str = ""
+    customer: str = ""
+    promise: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """A whole job with its readings, oldest first. `version` rises with every change."""
+
+    id: int
+    facts: JobFacts
+    readings: tuple[KeptReading, ...]
+    created_at: datetime
+    changed_at: datetime
+    version: int
+
+    @property
+    def arrival(self) -> KeptReading | None:
+        """The reading before anything was fitted."""
+        return next((kept for kept in self.readings if kept.moment is Moment.ARRIVAL), None)
+
+    @property
+    def now(self) -> KeptReading | None:
+        """The latest reading after fitting."""
+        return next((kept for kept in reversed(self.readings) if kept.moment is Moment.FITTED), None)
+
+
+class WaitsFor(StrEnum):
+    """Whose turn it is."""
+
+    YOU = "you"
+    CUSTOMER = "customer"
+
+
+@dataclass(frozen=True, slots=True)
+class MiniTrack:
+    """A track as small as a line on the bench shows it: quantity, how it stands, and its value."""
+
+    quantity: str
+    status: TrackStatus | None
+    now: int | float | str | None = None
+    promised: int | float | str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class JobLine:
+    """A job as a line on the bench."""
+
+    number: str
+    title: str
+    machine: str
+    customer: str
+    changed_at: datetime
+    verdict: Verdict
+    why: str
+    waits_for: WaitsFor
+    worst_severity: Severity | None
+    worst_title: str
+    tracks: tuple[MiniTrack, ...]
+    search: str

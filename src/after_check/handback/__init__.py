@@ -1,0 +1,1 @@
+"""What goes out with the machine: drawings and the sheet."""

@@ -1,0 +1,46 @@
+"""Writing the sheet and the drawings of a job to files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from reportlab.graphics import renderPDF, renderSVG
+from reportlab.graphics.shapes import Drawing
+
+from after_check.domain.jobs import Job
+from after_check.handback.board_drawing import board_drawing
+from after_check.handback.files import write_whole
+from after_check.handback.sheet import WIDTH, SheetContent, sheet_pdf
+from after_check.handback.tracks_drawing import tracks_drawing
+from after_check.shop.summary import judge_job, promise_of
+
+_BOARD_WIDTH = 300.0
+
+
+def content_of(job: Job) -> SheetContent:
+    """Return what the sheet of a job shows."""
+    return SheetContent(job, promise_of(job), judge_job(job))
+
+
+def export_pdf(job: Job, path: Path) -> Path:
+    """Write the sheet of a job and return its path."""
+    write_whole(path, sheet_pdf(content_of(job)))
+    return path
+
+
+def export_svg(job: Job, folder: Path) -> list[Path]:
+    """Write the drawings of a job into a folder, each as SVG and as PDF, and return their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
+    content = content_of(job)
+    drawings: dict[str, Drawing] = {
+        "tracks": tracks_drawing(content.judgement.tracks, WIDTH),
+        "board-arrival": board_drawing(content.before, "on arrival", _BOARD_WIDTH),
+        "board-now": board_drawing(content.now, "now", _BOARD_WIDTH),
+    }
+    written: list[Path] = []
+    for name, drawing in drawings.items():
+        for suffix, data in ((".svg", renderSVG.drawToString(drawing).encode()), (".pdf", renderPDF.drawToString(drawing))):
+            path = folder / f"{name}{suffix}"
+            write_whole(path, data)
+            written.append(path)
+    return written

@@ -1,0 +1,47 @@
+"""What the customer's sheet says in words; no jargon."""
+
+from __future__ import annotations
+
+from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus, Verdict
+from after_check.domain.promises import Promise
+from after_check.domain.quantities import size_text
+from after_check.domain.readings import ProfileState
+from after_check.handback.tracks_drawing import CUSTOMER_WORDS
+
+VERDICT_WORDS = {
+    Verdict.READY: "Ready: what was promised is there.",
+    Verdict.NOT_READY: "Not ready yet: something is still to be mended.",
+    Verdict.CANT_TELL: "Not decided yet: something important is not known.",
+}
+
+
+def promise_in_words(promise: Promise | None) -> str:
+    """Return what was promised as one sentence."""
+    if promise is None or not promise.notation:
+        return "Nothing was written down as promised."
+    parts: list[str] = []
+    if promise.total_bytes:
+        modules = len(promise.modules)
+        parts.append(
+            f"{size_text(promise.total_bytes)} of memory" + (f" in {modules} module{'s' if modules > 1 else ''}" if modules else "")
+        )
+    if promise.rate_mts:
+        parts.append(f"running at {promise.rate_mts} million transfers a second")
+    if promise.channels:
+        parts.append(f"on {promise.channels} path{'s' if promise.channels > 1 else ''} to the processor")
+    if promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED):
+        parts.append("with its full-speed setting switched on")
+    return (", ".join(parts) or promise.notation) + "."
+
+
+def not_checked(judgement: Judgement) -> list[str]:
+    """Return what was not checked, as sentences."""
+    found: list[str] = []
+    for track in judgement.tracks:
+        if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES:
+            found.append(f"{CUSTOMER_WORDS[track.quantity]}: promised, and could not be read.")
+    if judgement.track(Quantity.CHANNELS) is None:
+        found.append("Paths to the processor: not read.")
+    found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
+    found.append("No speed was measured; the figures for flow and waiting are worked out from the settings.")
+    return found

@@ -1,0 +1,1 @@
+"""Readings, promise and card in, findings out. Pure functions over plain data."""

@@ -1,0 +1,144 @@
+"""Channel mode: how many channels run, how it is known, and which bytes are shared by how many.
+
+Unequal channels, after the usual behaviour of memory controllers: the part of the capacity that all n channels
+have is spread over n; what lies above it is spread over fewer.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+
+from after_check.domain.boards import Filling, Place
+from after_check.domain.facts import Source, value_of
+from after_check.domain.findings import ChannelPart
+from after_check.domain.modules import Form, Generation
+from after_check.domain.readings import Reading
+from after_check.judgement.rates import common_generation
+
+
+@dataclass(frozen=True, slots=True)
+class Channels:
+    """What is known of the channels of one reading.
+
+    `count` is None where it cannot be told. `claimed` is what was shown, corrected for subchannels; `derived` is
+    what slot names tell. `parts` run from the widest to the narrowest. `empty_channels` have slots and no module.
+    """
+
+    count: int | None
+    claimed: int | None
+    derived: int | None
+    source: Source | None
+    basis: str
+    parts: tuple[ChannelPart, ...] = ()
+    by_channel: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    empty_channels: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    contradiction: str = ""
+    subchannels: str = ""
+
+    @property
+    def partial(self) -> bool:
+        """Whether a part of the memory is shared by fewer channels than another."""
+        return len(self.parts) > 1
+
+
+def look_at_channels(reading: Reading) -> Channels:
+    """Work out the channels of a reading from what was shown and from slot names."""
+    sizes = _channel_sizes(reading)
+    derived = len(sizes) if sizes else None
+    filled, empty = _slots_by_channel(reading)
+    basis = "worked out from the slot names" if derived else ""
+    if derived is None and len(reading.modules) == 1 and not _soldered(reading):
+        derived, basis = 1, "one module makes one channel"
+    parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
+    shown = value_of(reading.channels)
+    claimed, subchannels = _without_subchannels(reading, shown, derived)
+    count, source, contradiction = claimed, reading.channels.source if reading.channels else None, ""
+    if claimed is None:
+        count, source = derived, Source.WORKED_OUT if derived else None
+    elif derived is None:
+        basis = f"only shown, as {shown}"
+        if claimed > len(reading.modules) > 0 and not _soldered(reading):
+            contradiction = f"{claimed} channels are shown, with {len(reading.modules)} module(s)"
+    elif claimed != derived:
+        contradiction = f"{claimed} channel(s) shown, {derived} by {basis.removeprefix('worked out from ')}"
+    if contradiction:
+        count, basis = None, contradiction
+    return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)
+
+
+def channel_parts(sizes_bytes: list[int]) -> tuple[ChannelPart, ...]:
+    """Return the parts of a memory whose channels have these capacities in bytes, widest first.
+
+    With 4 and 12 GiB: 8 GiB two-way, then 8 GiB one-way.
+    """
+    parts: list[ChannelPart] = []
+    below = 0
+    ordered = sorted(size for size in sizes_bytes if size > 0)
+    for index, size in enumerate(ordered):
+        ways = len(ordered) - index
+        if size > below:
+            parts.append(ChannelPart(ways, (size - below) * ways))
+            below = size
+    return tuple(parts)
+
+
+def _channel_sizes(reading: Reading) -> dict[str, int | None]:
+    """Return bytes by channel of the filled slots; empty where one of the modules has no telling slot name."""
+    if reading.loose or not reading.modules:
+        return {}
+    sizes: dict[str, int | None] = {}
+    for slot in reading.slots:
+        if slot.module is None:
+            continue
+        place = slot.place
+        if place is None:
+            return {}
+        size, channel = value_of(slot.module.size_bytes), channel_name(place)
+        standing = sizes.get(channel, 0)
+        sizes[channel] = None if size is None or standing is None else standing + size
+    return sizes
+
+
+def channel_name(place: Place) -> str:
+    """Return a name for the channel of a place that tells it from those of other sockets and controllers."""
+    return place.channel if place.socket == "0" else f"{place.socket}{place.channel}"
+
+
+def _slots_by_channel(reading: Reading) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[tuple[str, tuple[str, ...]], ...]]:
+    """Return slot names by channel: filled slots of channels that hold modules, all slots of channels that hold none."""
+    filled: dict[str, list[str]] = defaultdict(list)
+    all_slots: dict[str, list[str]] = defaultdict(list)
+    not_known: set[str] = set()
+    for slot in reading.slots:
+        place = slot.place
+        if place is None:
+            continue
+        channel = channel_name(place)
+        all_slots[channel].append(slot.name)
+        if slot.filling is Filling.FILLED:
+            filled[channel].append(slot.name)
+        elif slot.filling is Filling.UNKNOWN:
+            not_known.add(channel)
+    empty = {channel: names for channel, names in all_slots.items() if channel not in filled and channel not in not_known}
+    return _frozen(filled), _frozen(empty)
+
+
+def _frozen(slots: dict[str, list[str]]) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    return tuple((channel, tuple(names)) for channel, names in sorted(slots.items()))
+
+
+def _without_subchannels(reading: Reading, shown: int | None, derived: int | None) -> tuple[int | None, str]:
+    """A DDR5 module has two 32-bit subchannels (JESD79-5), which some screens count: four of them are two channels."""
+    if shown is None or common_generation(reading) is not Generation.DDR5 or shown % 2 or _soldered(reading):
+        return shown, ""
+    half = shown // 2
+    modules = len(reading.modules)
+    if derived == half or (derived is None and modules and shown > modules and half <= modules):
+        said = f"{shown} subchannels of 32 bits are {half} channel{'s' if half > 1 else ''}"
+        return half, said
+    return shown, ""
+
+
+def _soldered(reading: Reading) -> bool:
+    return any(value_of(module.form) is Form.SOLDERED for module in reading.modules)

@@ -1,0 +1,309 @@
+"""Why the rate is below what it should be: exactly one reason, found by asking the likely ones in turn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from after_check.domain.facts import Source, value_of
+from after_check.domain.findings import Ceiling, Evidence
+from after_check.domain.modules import Module
+from after_check.domain.readings import ProfileState
+from after_check.judgement.case import Case, View
+from after_check.judgement.ceilings import caps_of, limit_mts
+from after_check.judgement.rates import best_rate_mts, highest_standard_mts, profile_of, standard_rate_mts
+from after_check.standards.rates import is_standard_rate, same_rate
+
+NamedModule = tuple[str, Module]
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """Why the rate is below what it should be: exactly one reason, and the ceilings with at most one binding.
+
+    `target_mts` is the promised rate, or the best that the modules state where nothing was promised.
+    """
+
+    code: str
+    target_mts: int
+    running_mts: int
+    promised: bool
+    reason: str
+    next: str
+    sure: float
+    ceilings: tuple[Ceiling, ...]
+    evidence: tuple[Evidence, ...] = ()
+    slots: tuple[str, ...] = ()
+
+
+def explain_rate(case: Case) -> Explanation | None:
+    """Return why the running rate is below its target; None where it is not, or where either is unknown."""
+    running_mts = case.now.rate_mts
+    target_mts = target_rate_mts(case)
+    if running_mts is None or target_mts is None or running_mts >= target_mts or same_rate(running_mts, target_mts):
+        return None
+    question = _Question(case, running_mts, target_mts)
+    for reason in (_pending, _slowest, _out_of_reach, _locked, _profile_off, _lower_profile):
+        found = reason(question)
+        if found is not None:
+            return found
+    return _unexplained(question)
+
+
+def target_rate_mts(case: Case) -> int | None:
+    """Return the promised rate, or the best rate that every module states where none was promised."""
+    if case.promise.rate_mts is not None:
+        return case.promise.rate_mts
+    best = [best_rate_mts(module) for module in case.now.reading.modules]
+    known = [rate for rate in best if rate is not None]
+    return min(known) if known and len(known) == len(best) else None
+
+
+class _Question:
+    """The facts that the reasons weigh, gathered once."""
+
+    def __init__(self, case: Case, running_mts: int, target_mts: int) -> None:
+        self.case = case
+        self.running_mts = running_mts
+        self.target_mts = target_mts
+        self.modules: tuple[NamedModule, ...] = tuple(case.now.reading.filled())
+        self.state = case.now.profile
+        self.caps = caps_of(case.now, case.promise)
+
+    def answer(
+        self,
+        code: str,
+        binding: tuple[str, ...],
+        reason: str,
+        step: str,
+        sure: float,
+        slots: tuple[str, ...] = (),
+    ) -> Explanation:
+        bound = next((key for key in binding for cap in self.caps if cap.key == key), None)
+        ceilings = tuple(replace(cap.ceiling, binding=cap.key == bound) for cap in self.caps)
+        evidence = [Evidence(f"runs at {self.running_mts} MT/s", _rate_source(self.case.now))]
+        if self.case.promise.rate_mts is not None:
+            evidence.append(Evidence(f"promised {self.target_mts} MT/s", Source.TYPED))
+        if self.state is not None and self.case.now.profile_source is not None:
+            evidence.append(Evidence(f"profile {self.state.value}", self.case.now.profile_source))
+        promised = self.case.promise.rate_mts is not None
+        return Explanation(code, self.target_mts, self.running_mts, promised, reason, step, sure, ceilings, tuple(evidence), slots)
+
+    def reaches_target(self, module: Module) -> bool | None:
+        """Whether the module states the target rate in any way; None where it states nothing."""
+        best = best_rate_mts(module)
+        return None if best is None else best >= self.target_mts or same_rate(best, self.target_mts)
+
+    def lowest_standard_mts(self) -> int | None:
+        standards = [standard_rate_mts(module) for _, module in self.modules]
+        known = [rate for rate in standards if rate is not None]
+        return min(known) if known and len(known) == len(standards) else None
+
+
+def _pending(question: _Question) -> Explanation | None:
+    pending = question.case.now.reading.restart_pending
+    if pending is None or not pending.value:
+        return None
+    return question.answer(
+        "rate.pending_restart",
+        (),
+        "A changed setting waits for a restart; the rate shown is the one from before it.",
+        "Restart the machine and read again.",
+        0.9,
+    )
+
+
+def _slowest(question: _Question) -> Explanation | None:
+    """Some modules reach the target and some do not, and the slowest of those explains the rate that runs."""
+    slow = [(name, module) for name, module in question.modules if question.reaches_target(module) is False]
+    if not slow or len(slow) == len(question.modules):
+        return _slowest_standard(question) if not slow else None
+    slow_mts = min(limit_mts(module, question.state) for _, module in slow)
+    if not same_rate(slow_mts, question.running_mts):
+        return None
+    slots = tuple(name for name, module in slow if same_rate(limit_mts(module, question.state), slow_mts))
+    fast = min(best_rate_mts(module) or 0 for _, module in question.modules if question.reaches_target(module))
+    return question.answer(
+        "rate.slowest_module",
+        ("slowest", "standard", "profile"),
+        f"{_named(slow)} {'goes' if len(slow) == 1 else 'go'} no faster than {slow_mts} MT/s, and all modules run "
+        f"at the pace of the slowest; the others would reach {fast}.",
+        f"Replace {_those(slow)} with modules that reach {question.target_mts} MT/s, take "
+        f"{'it' if len(slow) == 1 else 'them'} out, or agree on {slow_mts} MT/s with the customer.",
+        0.95,
+        slots,
+    )
+
+
+def _slowest_standard(question: _Question) -> Explanation | None:
+    """Every module states the target, but one needs a profile for it that another one does not hold."""
+    if question.state is ProfileState.LOCKED:
+        return None
+    holders = [one for one in question.modules if value_of(one[1].profiles)]
+    without = [one for one in question.modules if value_of(one[1].profiles) == ()]
+    if not holders or not without:
+        return None
+    lowest = min(holders, key=lambda one: highest_standard_mts(one[1]) or question.target_mts)
+    holder_mts = standard_rate_mts(lowest[1])
+    if holder_mts is None or not same_rate(holder_mts, question.running_mts):
+        return None
+    return question.answer(
+        "rate.slowest_module",
+        ("slowest", "standard", "profile"),
+        f"Without its profile {_named([lowest])} runs at {holder_mts} MT/s, and {_named(without)} "
+        f"{'has' if len(without) == 1 else 'have'} no profile, so the profile cannot be chosen for all.",
+        f"Use modules that all hold the same profile, or that all reach {question.target_mts} MT/s as a standard rate.",
+        0.8,
+        (lowest[0],) if lowest[0] else (),
+    )
+
+
+def _out_of_reach(question: _Question) -> Explanation | None:
+    """No module states the promised rate in any way, and they run as fast as they say."""
+    if not question.modules or any(question.reaches_target(module) is not False for _, module in question.modules):
+        return None
+    best = min(best_rate_mts(module) or 0 for _, module in question.modules)
+    if not same_rate(best, question.running_mts):
+        return None
+    return question.answer(
+        "rate.promise_out_of_reach",
+        ("slowest", "standard", "profile"),
+        f"The fitted modules state {best} MT/s at most, and that is what they run at.",
+        f"Fit modules that reach {question.target_mts} MT/s, or change the promise with the customer.",
+        0.9,
+    )
+
+
+def _locked(question: _Question) -> Explanation | None:
+    if question.state is not ProfileState.LOCKED:
+        return None
+    return question.answer(
+        "rate.locked",
+        ("standard",),
+        "The firmware of this machine offers no choice of profile, so the modules run at a standard rate.",
+        f"Fit modules whose standard rate is {question.target_mts} MT/s, ask the processor's maker for a tool that sets the "
+        "profile, or change the promise with the customer.",
+        0.95,
+    )
+
+
+def _profile_off(question: _Question) -> Explanation | None:
+    """The profile that holds the target is not applied, and the rate that runs is the one without it."""
+    if question.state not in (ProfileState.OFF, None):
+        return None
+    profiles = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
+    held = bool(profiles) and all(profile is not None for profile in profiles)
+    promised_by_profile = question.case.promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED)
+    if not held and not (promised_by_profile and question.state is ProfileState.OFF):
+        return None
+    standard_mts = question.lowest_standard_mts()
+    if standard_mts is not None and not same_rate(standard_mts, question.running_mts):
+        return None
+    if standard_mts is None and not _runs_at_a_standard_rate(question):
+        return None
+    sure = 0.97 if standard_mts is not None else 0.85
+    number = next((profile for profile in profiles if profile is not None), 1)
+    if question.state is None:
+        sure -= 0.25
+        reason = f"{question.running_mts} MT/s is the rate without a profile; whether one is on was not read."
+    elif standard_mts is not None:
+        reason = f"The memory profile is not applied: {standard_mts} MT/s is the fastest standard rate of the modules."
+    else:
+        reason = f"The memory profile is not applied; {question.running_mts} MT/s is a standard rate."
+    if held:
+        reason += f" Profile {number} rates them {question.target_mts}{_volts(question, number)}."
+    return question.answer(
+        "rate.profile_off",
+        ("standard",),
+        reason,
+        f"Turn profile {number} on in the firmware setup, save, start, and read again.",
+        round(sure, 2),
+    )
+
+
+def _lower_profile(question: _Question) -> Explanation | None:
+    """A profile is on, and another one that every module holds is the faster one."""
+    if question.state is None or not question.modules:
+        return None
+    in_use = [profile_of(module, question.state) for _, module in question.modules]
+    rates = [profile.rate_mts for profile in in_use if profile is not None]
+    if len(rates) < len(in_use) or not same_rate(min(rates), question.running_mts):
+        return None
+    better = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
+    number = better[0]
+    if number is None or any(other != number for other in better):
+        return None
+    return question.answer(
+        "rate.profile_lower",
+        ("profile",),
+        f"Profile {question.state.value} is on, which rates the modules {min(rates)} MT/s; "
+        f"profile {number} rates them {question.target_mts}.",
+        f"Choose profile {number} in the firmware setup, save, start, and read again.",
+        0.95,
+    )
+
+
+def _unexplained(question: _Question) -> Explanation:
+    candidates = "; ".join(_candidates(question))
+    return question.answer(
+        "rate.unexplained",
+        (),
+        f"{question.running_mts} MT/s is none of the rates that the modules state for these settings. Most likely first: {candidates}.",
+        "Look at the profile and rate settings in the firmware setup, type what is there, and read again.",
+        0.4,
+    )
+
+
+def _candidates(question: _Question) -> list[str]:
+    found: list[str] = []
+    if question.state is None:
+        found.append("the profile is off (its setting was not read)")
+    elif question.state.number is not None or question.state is ProfileState.ON:
+        found.append("the profile is on but training fell back to a lower rate")
+    if len(question.modules) > 2:
+        found.append("the number of modules in a channel lowers the rate")
+    found.append("the processor or the board stops at this rate")
+    found.append("a rate was set by hand in the firmware setup")
+    if not question.modules:
+        found.append("a slow module, as none of the modules could be read")
+    return found
+
+
+def _profile_reaching(module: Module, target_mts: int) -> int | None:
+    """Return the number of the first profile of the module that reaches the target."""
+    for profile in value_of(module.profiles) or ():
+        if profile.rate_mts >= target_mts or same_rate(profile.rate_mts, target_mts):
+            return profile.number
+    return None
+
+
+def _runs_at_a_standard_rate(question: _Question) -> bool:
+    generations = {value_of(module.generation) for _, module in question.modules} - {None}
+    return len(generations) == 1 and any(
+        generation is not None and is_standard_rate(question.running_mts, generation) for generation in generations
+    )
+
+
+def _volts(question: _Question, number: int) -> str:
+    volts = {
+        profile.voltage_mv
+        for _, module in question.modules
+        for profile in value_of(module.profiles) or ()
+        if profile.number == number and profile.voltage_mv
+    }
+    return f" at {volts.pop() / 1000:.2f} V" if len(volts) == 1 else ""
+
+
+def _rate_source(now: View) -> Source:
+    return now.rate.source if now.rate is not None else Source.WORKED_OUT
+
+
+def _named(modules: list[NamedModule]) -> str:
+    names = [name for name, _ in modules if name]
+    if len(names) == len(modules):
+        return f"The module in {names[0]}" if len(names) == 1 else f"The modules in {', '.join(names[:-1])} and {names[-1]}"
+    return "One module" if len(modules) == 1 else f"{len(modules)} modules"
+
+
+def _those(modules: list[NamedModule]) -> str:
+    text = _named(modules)
+    return text[0].lower() + text[1:]

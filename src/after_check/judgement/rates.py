@@ -1,0 +1,126 @@
+"""The rate that really runs: clock or data rate told apart, roundings taken out, and what each module can do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from after_check.domain.facts import Source, value_of
+from after_check.domain.modules import Generation, Module, Profile, Timings
+from after_check.domain.readings import ProfileState, RateUnit, Reading
+from after_check.standards.rates import (
+    COMMON_PROFILE_RATES_MTS,
+    STANDARD_RATES_MTS,
+    is_standard_rate,
+    lowest_standard_rate_mts,
+    same_rate,
+    snap_rate,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class SettledRate:
+    """The running data rate in MT/s; `doubt` says how it was settled where what was shown could mean two rates."""
+
+    mts: int
+    source: Source
+    shown: str
+    doubt: str = ""
+
+
+def common_generation(reading: Reading) -> Generation | None:
+    """Return the generation of all modules, or None where they differ or none is known."""
+    generations = {value_of(module.generation) for module in reading.modules} - {None}
+    return generations.pop() if len(generations) == 1 else None
+
+
+def stated_rates_mts(module: Module) -> tuple[int, ...]:
+    """Return every rate that a module states of itself: profiles, standard, as sold."""
+    rates = [profile.rate_mts for profile in value_of(module.profiles) or ()]
+    rates += [rate for rate in (value_of(module.standard_mts), value_of(module.rated_mts)) if rate is not None]
+    return tuple(rates)
+
+
+def settle_running_rate(reading: Reading) -> SettledRate | None:
+    """Return the data rate that runs: the rate that was shown, else the slowest that the firmware gives a module."""
+    generation = common_generation(reading)
+    stated = tuple(sorted({rate for module in reading.modules for rate in stated_rates_mts(module)}))
+    if reading.running_rate is not None:
+        shown = reading.running_rate.value
+        return _settle(shown.number, shown.unit, reading.running_rate.source, generation, stated)
+    running = [module.running_mts for module in reading.modules if module.running_mts is not None]
+    if not running:
+        return None
+    slowest = min(running, key=lambda fact: fact.value)
+    return _settle(slowest.value, RateUnit.MTS, slowest.source, generation, stated)
+
+
+def _settle(number: float, unit: RateUnit, source: Source, generation: Generation | None, stated: tuple[int, ...]) -> SettledRate:
+    """A number is a clock when it says MHz or is too low for a rate, and a rate when its double is out of reach."""
+    shown = f"{number:g} {unit.value}".strip()
+    is_clock, doubt = unit is RateUnit.MHZ, ""
+    if generation is not None:
+        too_slow_for_rate = number < lowest_standard_rate_mts(generation) * 0.99
+        double_is_stated = any(same_rate(number * 2, rate) for rate in stated)
+        double_is_usual = double_is_stated or (not stated and is_standard_rate(number * 2, generation))
+        if unit is RateUnit.MHZ and not double_is_stated and number * 2 > _highest_plausible_mts(generation, stated):
+            is_clock = False
+            doubt = f"shown as {shown}: as a clock it would be {number * 2:g} MT/s, beyond these modules, so it is taken as the data rate"
+        elif unit is not RateUnit.MHZ and too_slow_for_rate and double_is_usual:
+            is_clock = True
+            doubt = f"shown as {shown}: too slow for a data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
+        elif unit is not RateUnit.MHZ and double_is_stated and not any(same_rate(number, rate) for rate in stated):
+            doubt = f"shown as {shown}: half of a rate that the modules state; it is taken as the data rate, but may be the clock"
+    return SettledRate(snap_rate(number * 2 if is_clock else number, generation, stated), source, shown, doubt)
+
+
+def _highest_plausible_mts(generation: Generation, stated: tuple[int, ...]) -> float:
+    highest = max(stated) if stated else max(STANDARD_RATES_MTS[generation] + COMMON_PROFILE_RATES_MTS.get(generation, ()))
+    return highest * 1.01
+
+
+def standard_rate_mts(module: Module) -> int | None:
+    """Return the module's fastest standard rate, where it is known or follows: no profile, so as sold."""
+    standard_mts = value_of(module.standard_mts)
+    if standard_mts is not None:
+        return standard_mts
+    return value_of(module.rated_mts) if value_of(module.profiles) == () else None
+
+
+def highest_standard_mts(module: Module) -> int | None:
+    """Return an upper bound of the module's standard rate."""
+    known = standard_rate_mts(module)
+    return known if known is not None else value_of(module.rated_mts)
+
+
+def best_rate_mts(module: Module) -> int | None:
+    """Return the fastest rate that the module states in any way, or None where it states none."""
+    return max(stated_rates_mts(module), default=None)
+
+
+def profile_of(module: Module, state: ProfileState | None) -> Profile | None:
+    """Return the profile of the module that a setting names; `on` names the first one."""
+    profiles = value_of(module.profiles) or ()
+    if state is ProfileState.ON and profiles:
+        return profiles[0]
+    number = state.number if state is not None else None
+    return next((profile for profile in profiles if profile.number == number), None)
+
+
+def running_timings(reading: Reading, rate_mts: int | None, state: ProfileState | None) -> Timings | None:
+    """Return the timings that run: as shown, else those that all modules state for exactly the running rate."""
+    if reading.timings is not None:
+        return reading.timings.value
+    if rate_mts is None or not reading.modules:
+        return None
+    stated = {_timings_at(module, rate_mts, state) for module in reading.modules}
+    return stated.pop() if len(stated) == 1 else None
+
+
+def _timings_at(module: Module, rate_mts: int, state: ProfileState | None) -> Timings | None:
+    profile = profile_of(module, state)
+    if profile is not None and same_rate(profile.rate_mts, rate_mts):
+        return profile.timings
+    rated_mts = value_of(module.rated_mts)
+    if rated_mts is not None and same_rate(rated_mts, rate_mts):
+        return value_of(module.timings)
+    return None

@@ -1,0 +1,36 @@
+"""The rules: each a small function from a case to findings, in a file of its kind, listed in one table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from after_check.domain.findings import Finding
+from after_check.judgement.case import Case
+from after_check.judgement.rules import capacity, channels, firmware, modules, profile, rate, source
+
+Rule = Callable[[Case], Iterable[Finding]]
+
+RULES: tuple[Rule, ...] = (
+    source.virtual,
+    modules.missing,
+    modules.short,
+    capacity.short,
+    capacity.over,
+    capacity.system_limit,
+    capacity.reserved,
+    modules.unreadable,
+    rate.short,
+    profile.off,
+    profile.locked,
+    profile.not_promised,
+    channels.single,
+    channels.wrong_slots,
+    channels.partial,
+    channels.unproven,
+    firmware.reset,
+    source.rights,
+    source.damaged,
+    source.disagree,
+    source.unit,
+)
+"""Every rule, in the order in which findings of one severity are shown."""

@@ -1,0 +1,121 @@
+"""Rules about the amount of memory."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.facts import Source
+from after_check.domain.findings import Evidence, Finding, Quantity, Severity, TrackStatus
+from after_check.domain.quantities import GIB, size_text
+from after_check.judgement.case import Case
+from after_check.judgement.tracks import tracks_of
+
+
+def short(case: Case) -> Iterator[Finding]:
+    """capacity.short: less than promised, than fitted, or than on arrival."""
+    capacity = case.now.capacity
+    promised, now = case.promise.total_bytes, capacity.now_bytes
+    if capacity.capped_by_system:
+        return  # capacity.system_limit names the reason.
+    if promised is not None and now is not None and _status(case) is TrackStatus.SHORT:
+        yield _finding(case, now, promised, "promised")
+    elif capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
+        yield _finding(case, capacity.usable_bytes, capacity.total_bytes, "fitted")
+    elif capacity.uncounted_bytes and capacity.fitted_bytes is not None and now is not None:
+        yield _finding(case, now, capacity.fitted_bytes, "fitted")
+    elif promised is None and case.before is not None and case.before.capacity.now_bytes and now is not None:
+        before = case.before.capacity.now_bytes
+        if now < before and before - now >= GIB / 2:
+            yield _finding(case, now, before, "there on arrival")
+
+
+def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
+    capacity = case.now.capacity
+    evidence = [Evidence(f"now {size_text(now)}", capacity.source or Source.WORKED_OUT)]
+    evidence.append(Evidence(f"{wanted_word} {size_text(wanted)}", Source.TYPED if wanted_word == "promised" else Source.WORKED_OUT))
+    if capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
+        reason = (
+            f"The firmware counts {size_text(capacity.total_bytes)} and the system can use {size_text(capacity.usable_bytes)}: "
+            "the difference is as much as half a module, more than graphics or the firmware keep for themselves."
+        )
+        step = "Look for a memory limit in the system's start options and the firmware setup, then reseat the modules and read again."
+    elif capacity.uncounted_bytes:
+        fitted, uncounted = size_text(now + capacity.uncounted_bytes), size_text(capacity.uncounted_bytes)
+        reason = f"The listed modules add up to {fitted}; {uncounted} of it are not counted."
+        step = "Reseat the modules, start, and read again; then try each one alone."
+    else:
+        reason = f"{size_text(wanted - now)} of {size_text(wanted)} are not seen."
+        step = "Reseat the modules, look at the slots that show empty or too little, and read again."
+    return Finding(
+        code="capacity.short",
+        severity=Severity.FIX,
+        title=f"{size_text(now)} of {size_text(wanted)} {wanted_word}",
+        reason=reason,
+        next=step,
+        sure=0.95 if capacity.total_bytes is not None else 0.8,
+        customer=f"The machine shows {size_text(now)} of memory; {size_text(wanted)} "
+        + ("was promised." if wanted_word == "promised" else "should be there."),
+        evidence=tuple(evidence),
+    )
+
+
+def over(case: Case) -> Iterator[Finding]:
+    """capacity.over: more than promised; welcome, but somebody should know why."""
+    promised, now = case.promise.total_bytes, case.now.capacity.now_bytes
+    if promised is None or now is None or _status(case) is not TrackStatus.OVER:
+        return
+    yield Finding(
+        code="capacity.over",
+        severity=Severity.TELL,
+        title=f"{size_text(now)}, {size_text(now - promised)} more than promised",
+        reason="More memory is seen than was promised: another module was left in, or the promise is out of date.",
+        next="Check that the fitted modules belong to this job, or change the promise.",
+        sure=0.9,
+        customer=f"The machine has {size_text(now)} of memory, more than the {size_text(promised)} agreed on.",
+        evidence=(Evidence(f"now {size_text(now)}", case.now.capacity.source or Source.WORKED_OUT),),
+    )
+
+
+def system_limit(case: Case) -> Iterator[Finding]:
+    """capacity.system_limit: a 32-bit system cannot use what is fitted."""
+    capacity = case.now.capacity
+    if not capacity.capped_by_system or capacity.usable_bytes is None or capacity.total_bytes is None:
+        return
+    usable, total = size_text(capacity.usable_bytes), size_text(capacity.total_bytes)
+    yield Finding(
+        code="capacity.system_limit",
+        severity=Severity.FIX,
+        title=f"The system can use {usable} of {total}",
+        reason="The operating system is a 32-bit one, which reaches less than 4 GiB however much is fitted.",
+        next="Install a 64-bit system, or agree with the customer that the machine keeps using what it can.",
+        sure=0.95,
+        customer=f"{total} is fitted, but the installed system can only use {usable} of it; a 64-bit system would use all of it.",
+        evidence=(Evidence("32-bit system", Source.SYSTEM), Evidence(f"usable {usable}", capacity.source or Source.SYSTEM)),
+    )
+
+
+def reserved(case: Case) -> Iterator[Finding]:
+    """capacity.reserved: what graphics, firmware and system keep for themselves."""
+    capacity = case.now.capacity
+    graphics = case.now.reading.graphics_bytes
+    if capacity.total_bytes is None or capacity.usable_bytes is None or capacity.gap_is_large or capacity.capped_by_system:
+        return
+    gap = capacity.total_bytes - capacity.usable_bytes
+    if gap <= 0:
+        return
+    share = f", of which graphics take {size_text(graphics.value)}" if graphics else ""
+    yield Finding(
+        code="capacity.reserved",
+        severity=Severity.TELL if capacity.gap_is_notable else Severity.NOTE,
+        title=f"{size_text(gap)} kept by firmware and system{share}",
+        reason=f"The system can use {size_text(capacity.usable_bytes)} of {size_text(capacity.total_bytes)}; the rest is reserved"
+        + (", more than is usual." if capacity.gap_is_notable else ", which is normal."),
+        next="Look at the share of graphics in the firmware setup." if capacity.gap_is_notable else "Nothing to do.",
+        sure=0.7 if capacity.gap_is_notable else 0.9,
+        customer=f"The system shows {size_text(capacity.usable_bytes)}, as {size_text(gap)} is kept for graphics and the machine itself.",
+        evidence=(Evidence(f"usable {size_text(capacity.usable_bytes)}", Source.SYSTEM),),
+    )
+
+
+def _status(case: Case) -> TrackStatus | None:
+    return next((track.status for track in tracks_of(case) if track.quantity is Quantity.CAPACITY), None)

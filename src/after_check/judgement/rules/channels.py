@@ -1,0 +1,151 @@
+"""Rules about the channel mode."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.boards import Slot
+from after_check.domain.facts import Source
+from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.quantities import size_text
+from after_check.judgement.case import Case
+from after_check.judgement.rules.modules import missing_count
+
+_WORDS = {1: "one channel", 2: "two channels", 3: "three channels", 4: "four channels"}
+
+
+def single(case: Case) -> Iterator[Finding]:
+    """channels.single: fewer channels than promised, or than the modules could fill, and not for the slots chosen."""
+    channels = case.now.channels
+    modules = len(case.now.reading.modules)
+    if channels.count is None or _move(case) is not None:
+        return
+    promised = case.promise.channels
+    if promised is not None and channels.count < promised:
+        follows = missing_count(case) >= promised - channels.count
+        severity, against = Severity.NOTE if follows else Severity.FIX, f", {promised} promised"
+    elif promised is None and channels.count == 1 and modules > 1:
+        severity, against = Severity.TELL, f" with {modules} modules"
+    elif promised is None and channels.count == 1 and modules == 1:
+        severity, against = Severity.NOTE, ", with one module"
+    else:
+        return
+    if promised is not None and missing_count(case) >= promised - channels.count > 0:
+        reason = "This follows from the module that is not seen: its channel has no memory."
+        step = "See to the missing module first, then read again."
+    elif modules == 1:
+        reason = "One module makes one channel."
+        step = "A second module of the same size in the other channel would double the bandwidth."
+    else:
+        reason = f"The memory runs on {words(channels.count)}: {channels.basis or 'as shown'}."
+        step = "Check that each channel has a module, reseat them, and read the channel mode again."
+    yield Finding(
+        code="channels.single",
+        severity=severity,
+        title=f"Runs on {words(channels.count)}{against}",
+        reason=reason,
+        next=step,
+        sure=0.95 if channels.claimed == channels.derived else 0.85,
+        customer=f"The memory works on {words(channels.count)}"
+        + (
+            f" instead of {words(promised)}."
+            if promised and promised > channels.count
+            else "; a matching second module would help more than speed does."
+        ),
+        evidence=(Evidence(channels.basis or words(channels.count), channels.source or Source.WORKED_OUT),),
+    )
+
+
+def wrong_slots(case: Case) -> Iterator[Finding]:
+    """channels.wrong_slots: modules share a channel while another channel is empty."""
+    move = _move(case)
+    if move is None:
+        return
+    source, target = move
+    promised = case.promise.channels
+    count = case.now.channels.derived or 1
+    yield Finding(
+        code="channels.wrong_slots",
+        severity=Severity.FIX if promised is not None and count < promised else Severity.TELL,
+        title=f"Wrong slots: {len(case.now.reading.modules)} modules on {words(count)}",
+        reason=f"{source} shares a channel with another module, while the channel of {target} is empty.",
+        next=f"Power off and move the module from {source} to {target}; then read again.",
+        sure=0.9,
+        customer="The modules sit in slots that make them share one path to the processor; moving one makes the memory faster.",
+        evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in case.now.channels.by_channel),
+        slots=(source, target),
+    )
+
+
+def partial(case: Case) -> Iterator[Finding]:
+    """channels.partial: unequal channels, so that a part of the memory is shared by fewer."""
+    channels = case.now.channels
+    if not channels.partial or channels.count is None:
+        return
+    said = ", ".join(f"{size_text(part.size_bytes)} on {words(part.ways)}" for part in channels.parts)
+    yield Finding(
+        code="channels.partial",
+        severity=Severity.TELL,
+        title=f"Partly on {words(channels.parts[0].ways)}: {said}",
+        reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not.",
+        next="Nothing to mend. Equal modules would put all of it on every channel.",
+        sure=0.85,
+        customer=f"The modules differ in size, so {said}. It works; two equal modules would be faster throughout.",
+        evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
+    )
+
+
+def unproven(case: Case) -> Iterator[Finding]:
+    """channels.unproven: the channel mode rests on a claim alone, or on nothing."""
+    channels = case.now.channels
+    if channels.contradiction or (not case.now.reading.modules and channels.claimed is None):
+        return
+    if channels.count is None:
+        yield Finding(
+            code="channels.unproven",
+            severity=Severity.NOTE,
+            title="Channel mode not known",
+            reason="No channel mode was shown, and the slot names do not tell channels.",
+            next="Type the mode that the firmware setup page shows (single, dual), or the slots of the modules.",
+            sure=0.9,
+            customer="How many paths to the processor the memory uses could not be read.",
+        )
+    elif channels.derived is None:
+        yield Finding(
+            code="channels.unproven",
+            severity=Severity.NOTE,
+            title=f"{words(channels.count)[0].upper()}{words(channels.count)[1:]} shown, not proven",
+            reason="The channel mode was shown by a screen; no slot names support it.",
+            next="Type the slots of the modules, or measure the bandwidth.",
+            sure=0.6,
+            customer=f"The machine says that the memory uses {words(channels.count)}; this was not measured.",
+            evidence=(Evidence(words(channels.count), channels.source or Source.TYPED),),
+        )
+
+
+def _move(case: Case) -> tuple[str, str] | None:
+    """Return the slot to move a module from and the one to move it to, where a move would fill one more channel."""
+    channels = case.now.channels
+    crowded = [slots for _, slots in channels.by_channel if len(slots) > 1]
+    if channels.derived is None or not crowded or not channels.empty_channels or channels.contradiction:
+        return None
+    places = {slot.name: slot for slot in case.now.reading.slots}
+    stays, goes = _who_stays(crowded[0], places)
+    position = _position(places[stays])
+    target = min(channels.empty_channels[0][1], key=lambda name: abs(_position(places[name]) - position))
+    return goes, target
+
+
+def _who_stays(slots: tuple[str, ...], places: dict[str, Slot]) -> tuple[str, str]:
+    """The module farthest from the processor stays, as boards with two slots a channel are wired to be filled there first."""
+    ordered = sorted(slots, key=lambda name: _position(places[name]))
+    return ordered[-1], ordered[0]
+
+
+def _position(slot: Slot) -> int:
+    return slot.place.position if slot.place is not None else 0
+
+
+def words(count: int) -> str:
+    """Return a number of channels in words."""
+    return _WORDS.get(count, f"{count} channels")

@@ -1,0 +1,25 @@
+"""Rules about the firmware's settings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.judgement.case import Case
+
+
+def reset(case: Case) -> Iterator[Finding]:
+    """firmware.reset: the firmware cleared its settings at this start."""
+    fact = case.now.reading.settings_reset
+    if fact is None or not fact.value:
+        return
+    yield Finding(
+        code="firmware.reset",
+        severity=Severity.FIX,
+        title="Firmware settings were cleared at this start",
+        reason="Profile, fan curve, boot order and virtualisation may be back at their defaults.",
+        next="Set them again in the firmware setup, start, and read again.",
+        sure=0.95,
+        customer="The machine's basic settings were cleared by the change and had to be set again.",
+        evidence=(Evidence("settings cleared", fact.source),),
+    )

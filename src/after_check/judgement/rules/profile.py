@@ -1,0 +1,76 @@
+"""Rules about the memory profile."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.facts import Source
+from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
+from after_check.domain.readings import ProfileState
+from after_check.judgement.case import Case
+from after_check.judgement.tracks import profile_status
+
+_ON = (ProfileState.ONE, ProfileState.TWO, ProfileState.THREE, ProfileState.ON)
+
+
+def off(case: Case) -> Iterator[Finding]:
+    """profile.off: a profile was promised, or was on before, and it is off or another one is on."""
+    now, promised = case.now.profile, case.promise.profile
+    before = case.before.profile if case.before else None
+    if now is None or now is ProfileState.LOCKED:
+        return
+    was_promised = promised in _ON and profile_status(case) is TrackStatus.SHORT
+    was_on_before = promised is None and before in _ON and now is ProfileState.OFF
+    if not was_promised and not was_on_before:
+        return
+    wanted = promised if was_promised else before
+    name = f"profile {wanted.value}" if wanted is not None and wanted.number else "a profile"
+    state = "no profile is on" if now is ProfileState.OFF else f"profile {now.value} is on"
+    lost = case.now.reading.settings_reset is not None
+    yield Finding(
+        code="profile.off",
+        severity=Severity.FIX if was_promised else Severity.TELL,
+        title=f"{state[0].upper()}{state[1:]}, {name} {'promised' if was_promised else 'was on before'}",
+        reason="The firmware cleared its settings at this start, and the profile with them."
+        if lost
+        else f"The firmware runs the modules at standard settings: {state}."
+        if now is ProfileState.OFF
+        else f"Another profile than the promised one was chosen: {state}.",
+        next=f"Turn {name} on in the firmware setup, save, start, and read again.",
+        sure=0.97 if case.now.profile_source is not Source.WORKED_OUT else 0.8,
+        customer="The setting that lets the memory run at its full speed is not on.",
+        evidence=(Evidence(f"profile {now.value}", case.now.profile_source or Source.TYPED),),
+    )
+
+
+def locked(case: Case) -> Iterator[Finding]:
+    """profile.locked: a profile was promised, and this firmware offers no choice."""
+    if case.now.profile is not ProfileState.LOCKED or case.promise.profile not in _ON:
+        return
+    yield Finding(
+        code="profile.locked",
+        severity=Severity.FIX,
+        title="This firmware offers no profile",
+        reason="A profile was promised, and the firmware of this machine has no such choice.",
+        next="Fit modules whose standard rate is the promised one, ask the processor's maker for a tool that sets the profile, "
+        "or change the promise with the customer.",
+        sure=0.95,
+        customer="This machine does not allow the setting that was promised for the memory.",
+        evidence=(Evidence("profile locked", case.now.profile_source or Source.TYPED),),
+    )
+
+
+def not_promised(case: Case) -> Iterator[Finding]:
+    """profile.not_promised: a profile is on although standard settings were promised."""
+    if profile_status(case) is not TrackStatus.OVER or case.now.profile is None:
+        return
+    yield Finding(
+        code="profile.not_promised",
+        severity=Severity.TELL,
+        title="A profile is on, standard settings were promised",
+        reason="The memory runs by a profile, faster and often at a higher voltage than the standard asks for.",
+        next="Turn the profile off in the firmware setup, or change the promise with the customer.",
+        sure=0.9,
+        customer="The memory runs at a faster setting than agreed on.",
+        evidence=(Evidence(f"profile {case.now.profile.value}", case.now.profile_source or Source.TYPED),),
+    )

@@ -1,0 +1,146 @@
+"""The tracks: every quantity on arrival, as promised and now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from after_check.domain.facts import value_of
+from after_check.domain.findings import Quantity, Track, TrackStatus
+from after_check.domain.modules import Timings
+from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
+from after_check.domain.readings import ProfileState
+from after_check.judgement.capacity import kept_by_usable
+from after_check.judgement.case import Case, View
+from after_check.judgement.rates import profile_of
+from after_check.standards.rates import same_rate
+
+
+def tracks_of(case: Case) -> tuple[Track, ...]:
+    """Return the tracks of a case, in the order in which they are shown; one with nothing on it is left out."""
+    built = [build(case) for build in _TRACKS]
+    return tuple(track for track in built if not (track.before is None and track.promised is None and track.now is None))
+
+
+def _capacity(case: Case) -> Track:
+    promised, now = case.promise.total_bytes, case.now.capacity.now_bytes
+    status = _status(promised, now, higher_is_over=True)
+    if promised is not None and now is not None and now < promised and case.now.capacity.total_bytes is None:
+        smallest = min((size for module in case.promise.modules if (size := value_of(module.size_bytes))), default=None)
+        if kept_by_usable(now, promised, smallest):
+            status = TrackStatus.KEPT
+    before = case.before.capacity.now_bytes if case.before else None
+    return Track(Quantity.CAPACITY, _gib(before), _gib(promised), _gib(now), "GiB", status, _basis_of_capacity(case.now))
+
+
+def _rate(case: Case) -> Track:
+    promised, now = case.promise.rate_mts, case.now.rate_mts
+    status = _status(promised, now, higher_is_over=True)
+    if promised is not None and now is not None and same_rate(promised, now):
+        status = TrackStatus.KEPT
+    basis = "" if case.now.rate is None else f"{case.now.rate.source.value}, {case.now.rate.doubt or 'shown as ' + case.now.rate.shown}"
+    return Track(Quantity.RATE, case.before.rate_mts if case.before else None, promised, now, "MT/s", status, basis)
+
+
+def _channels(case: Case) -> Track:
+    promised, now = case.promise.channels, case.now.channels.count
+    status = _status(promised, now, higher_is_over=True)
+    source = f"{case.now.channels.source.value}" if case.now.channels.source else ""
+    basis = ", ".join(part for part in (source, case.now.channels.basis.removeprefix("worked out ")) if part)
+    before = case.before.channels.count if case.before else None
+    return Track(Quantity.CHANNELS, before, promised, now, "channels", status, basis)
+
+
+def _profile(case: Case) -> Track:
+    promised, now = case.promise.profile, case.now.profile
+    before = case.before.profile if case.before else None
+    basis = ", ".join(part for part in (case.now.profile_source.value if case.now.profile_source else "", case.now.profile_basis) if part)
+    return Track(Quantity.PROFILE, _word(before), _word(promised), _word(now), "", profile_status(case), basis)
+
+
+def profile_status(case: Case) -> TrackStatus | None:
+    """Return how the profile setting stands against the promise."""
+    promised, now = case.promise.profile, case.now.profile
+    if promised is None or promised is ProfileState.LOCKED:
+        return None
+    if now is None:
+        return TrackStatus.UNKNOWN
+    if promised is ProfileState.OFF:
+        return TrackStatus.KEPT if now in (ProfileState.OFF, ProfileState.LOCKED) else TrackStatus.OVER
+    if now in (ProfileState.OFF, ProfileState.LOCKED):
+        return TrackStatus.SHORT
+    if now is ProfileState.ON and promised is not ProfileState.ON:
+        # "on" names no number; only the rate can show that it is the promised one.
+        rate, target = case.now.rate_mts, case.promise.rate_mts
+        return TrackStatus.KEPT if rate and target and (rate >= target or same_rate(rate, target)) else TrackStatus.UNKNOWN
+    return TrackStatus.KEPT if promised is ProfileState.ON or now is promised else TrackStatus.SHORT
+
+
+def _peak(case: Case) -> Track:
+    promised = _peak_gbs(case.promise.rate_mts, case.promise.channels)
+    now = _view_peak_gbs(case.now)
+    before = _view_peak_gbs(case.before) if case.before else None
+    status = _status(promised, now, higher_is_over=True)
+    if promised is not None and now is not None and same_rate(promised, now):
+        status = TrackStatus.KEPT
+    return Track(Quantity.PEAK, _rounded(before), _rounded(promised), _rounded(now), "GB/s", status, "worked out from rate and channels")
+
+
+def _first_word(case: Case) -> Track:
+    promised = _latency_ns(_promised_timings(case), case.promise.rate_mts)
+    now = _latency_ns(case.now.timings, case.now.rate_mts)
+    before = _latency_ns(case.before.timings, case.before.rate_mts) if case.before else None
+    status = _status(promised, now, higher_is_over=False)
+    if promised is not None and now is not None and abs(now - promised) < 0.1:
+        status = TrackStatus.KEPT
+    basis = "worked out from CAS latency and rate"
+    return Track(Quantity.FIRST_WORD, _rounded(before), _rounded(promised), _rounded(now), "ns", status, basis, lower_is_better=True)
+
+
+_TRACKS: tuple[Callable[[Case], Track], ...] = (_capacity, _rate, _channels, _profile, _peak, _first_word)
+
+
+def _status(promised: float | None, now: float | None, higher_is_over: bool) -> TrackStatus | None:
+    if promised is None:
+        return None
+    if now is None:
+        return TrackStatus.UNKNOWN
+    if now == promised:
+        return TrackStatus.KEPT
+    return TrackStatus.OVER if (now > promised) is higher_is_over else TrackStatus.SHORT
+
+
+def _peak_gbs(rate_mts: int | None, channels: int | None) -> float | None:
+    return peak_bandwidth_gbs(rate_mts, channels) if rate_mts and channels else None
+
+
+def _view_peak_gbs(view: View) -> float | None:
+    return _peak_gbs(view.rate_mts, view.channels.count)
+
+
+def _promised_timings(case: Case) -> Timings | None:
+    if case.promise.profile is not None and case.promise.modules:
+        profiles = [profile_of(module, case.promise.profile) for module in case.promise.modules]
+        timings = {profile.timings for profile in profiles if profile is not None}
+        if len(timings) == 1 and None not in timings:
+            return timings.pop()
+    return case.promise.timings
+
+
+def _latency_ns(timings: Timings | None, rate_mts: int | None) -> float | None:
+    return first_word_ns(timings.cl, rate_mts) if timings and rate_mts else None
+
+
+def _basis_of_capacity(view: View) -> str:
+    return f"{view.capacity.source.value}, {view.capacity.basis}" if view.capacity.source else ""
+
+
+def _gib(size_bytes: int | None) -> float | None:
+    return None if size_bytes is None else round(size_bytes / GIB, 3)
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 2)
+
+
+def _word(state: ProfileState | None) -> str | None:
+    return None if state is None else state.value

@@ -1,0 +1,1 @@
+"""Where jobs are kept."""

@@ -1,0 +1,37 @@
+"""The demo shop: jobs of the made-up Skarrow Bench, taken in through the code that real input takes."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.errors import Absent
+from after_check.shop.store import Shop
+from after_check.sources.take import take
+from after_check.sources.taken import Taken
+
+SAMPLES = Path(__file__).parent.parent / "samples"
+
+
+def fill(shop: Shop) -> None:
+    """Put the sample jobs that a shop does not have yet into it."""
+    for folder in sorted(path for path in SAMPLES.iterdir() if (path / "job.toml").is_file()):
+        described = tomllib.loads((folder / "job.toml").read_text(encoding="utf-8"))
+        facts = JobFacts(folder.name, described["title"], described["machine"], described["customer"], described["promise"])
+        readings = tuple(_taken(folder, one) for one in described["reading"])
+        try:
+            shop.add_job(facts, readings)
+        except Absent:
+            continue  # The job is there from an earlier start, perhaps with changes worth keeping.
+
+
+def _taken(folder: Path, described: dict[str, Any]) -> tuple[Moment, Taken]:
+    """Take one reading from the sample's own file or folder, dated some hours before now."""
+    taken = take(str(folder / described["source"]))
+    taken_at = datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"])
+    reading = replace(taken.reading, taken_at=taken_at, origin=f"samples/{folder.name}/{described['source']}")
+    return Moment(described["moment"]), replace(taken, reading=reading)

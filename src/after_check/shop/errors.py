@@ -1,0 +1,67 @@
+"""What a shop says when it cannot keep or give a job."""
+
+from __future__ import annotations
+
+from sqlalchemy.exc import DatabaseError, DBAPIError
+
+
+class ShopError(Exception):
+    """The store of jobs cannot do what was asked: what is wrong, and what to do."""
+
+    def __init__(self, what: str, help: str = "") -> None:
+        super().__init__(what)
+        self.what = what
+        self.help = help
+
+    def __str__(self) -> str:
+        return f"{self.what}. {self.help}." if self.help else f"{self.what}."
+
+
+class ReadOnly(ShopError):
+    """Nothing can be written."""
+
+
+class Busy(ShopError):
+    """Another process holds the store."""
+
+
+class Full(ShopError):
+    """The disk is full."""
+
+
+class Damaged(ShopError):
+    """The file is no store, or a damaged one."""
+
+
+class FromTheFuture(ShopError):
+    """A newer program made the store."""
+
+
+class Changed(ShopError):
+    """Somebody else changed the job in the meantime."""
+
+
+class Absent(ShopError):
+    """There is no such job, or there is one already."""
+
+
+_BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
+    ("locked", Busy, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment"),
+    ("readonly", ReadOnly, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder"),
+    ("read-only", ReadOnly, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder"),
+    ("unable to open", ReadOnly, "the store of jobs cannot be opened for writing", "Check the rights of its folder"),
+    ("full", Full, "the disk is full", "Nothing was changed; make room and try again"),
+    ("disk i/o error", Full, "the disk does not take what is written", "Nothing was changed; check its room and its health"),
+    ("malformed", Damaged, "the store of jobs is damaged", "Keep the file, and bring back a copy of it"),
+    ("not a database", Damaged, "this file is no store of jobs", "Name another file with --shop"),
+    ("file is encrypted", Damaged, "this file is no store of jobs", "Name another file with --shop"),
+)
+
+
+def in_words(error: DBAPIError | DatabaseError, where: str) -> ShopError:
+    """Return what a database error means for whoever sees it."""
+    message = str(error.orig or error).lower()
+    for part, kind, what, help in _BY_MESSAGE:
+        if part in message:
+            return kind(f"{what} ({where})", help)
+    return ShopError(f"the store of jobs failed ({where}): {message.splitlines()[0][:120]}", "Nothing was changed")

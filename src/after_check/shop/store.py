@@ -1,0 +1,228 @@
+"""The store of jobs: every change is one transaction, on disk before the call returns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
+from sqlalchemy.exc import DBAPIError
+
+from after_check.domain.jobs import Job, JobFacts, JobLine, KeptReading, Moment
+from after_check.domain.text import clean
+from after_check.judgement.judge import JUDGEMENT_VERSION
+from after_check.shop import tables
+from after_check.shop.errors import Absent, Changed, ReadOnly, ShopError, in_words
+from after_check.shop.schema import bring_up_to_date
+from after_check.shop.summary import judge_job, line_from_json, line_of, line_to_json
+from after_check.sources.saved import reading_from_json, reading_to_json
+from after_check.sources.taken import RawEvidence, Taken
+
+_WAIT_FOR_LOCK_SECONDS = 3
+_LONGEST_NUMBER = 40
+
+
+class Shop:
+    """The jobs of a shop, in an embedded database. May be used from several threads."""
+
+    def __init__(self, engine: Engine, where: str) -> None:
+        self._engine = engine
+        self.where = where
+
+    @classmethod
+    def open(cls, path: Path) -> Shop:
+        """Open the store in a file, made if need be. Raises ShopError in words for people."""
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise ReadOnly(f"the folder {path.parent} cannot be made ({error.strerror})", "Name another place with --shop") from None
+        if path.is_dir():
+            raise ShopError(f"{path} is a folder", "Name a file with --shop")
+        engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": _WAIT_FOR_LOCK_SECONDS})
+        event.listen(engine, "connect", _prepare_connection)
+        event.listen(engine, "begin", _begin)
+        shop = cls(engine, str(path))
+        with shop._transaction() as connection:
+            bring_up_to_date(connection, str(path))
+        return shop
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._engine.dispose()
+
+    def lines(self) -> list[JobLine]:
+        """Return every job as a line on the bench, the one changed last first."""
+        columns = select(tables.jobs.c.line, tables.jobs.c.judged_by, tables.jobs.c.number).order_by(tables.jobs.c.changed_at.desc())
+        with self._reading() as connection:
+            rows = connection.execute(columns).all()
+        return [line_from_json(row.line) if row.judged_by == JUDGEMENT_VERSION else self._judged_again(row.number) for row in rows]
+
+    def job(self, number: str) -> Job:
+        """Return a whole job. Raises Absent."""
+        with self._reading() as connection:
+            return _load(connection, number)
+
+    def evidence(self, reading_id: int) -> tuple[RawEvidence, ...]:
+        """Return the raw bytes that a reading was decoded from."""
+        joined = tables.reading_evidence.join(tables.evidence, tables.reading_evidence.c.sha256 == tables.evidence.c.sha256)
+        wanted = (
+            select(tables.reading_evidence.c.name, tables.evidence.c.data)
+            .select_from(joined)
+            .where(tables.reading_evidence.c.reading_id == reading_id)
+            .order_by(tables.reading_evidence.c.id)
+        )
+        with self._reading() as connection:
+            return tuple(RawEvidence(row.name, row.data) for row in connection.execute(wanted))
+
+    def add_job(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = ()) -> Job:
+        """Keep a new job, with readings that belong to it, all or nothing. Raises Absent when the number is taken."""
+        facts = _cleaned(facts)
+        if not facts.number:
+            raise ShopError("a job needs a number")
+        now = _now()
+        with self._transaction() as connection:
+            if connection.execute(select(tables.jobs.c.id).where(tables.jobs.c.number == facts.number)).first():
+                raise Absent(f"there is a job {facts.number} already", "Choose another number")
+            row = {**_columns(facts), "created_at": now, "changed_at": now, "version": 0, "line": "", "judged_by": 0}
+            job_id = connection.execute(insert(tables.jobs).values(row)).inserted_primary_key
+            for moment, taken in readings:
+                _insert_reading(connection, int(job_id[0]) if job_id else 0, moment, taken, now)
+            return _finish(connection, facts.number, now)
+
+    def add_reading(self, number: str, moment: Moment, taken: Taken) -> Job:
+        """Keep another reading of a job, with its evidence. Raises Absent."""
+        now = _now()
+        with self._transaction() as connection:
+            job = _load(connection, number)
+            _insert_reading(connection, job.id, moment, taken, now)
+            return _finish(connection, number, now)
+
+    def change_facts(self, job: Job, facts: JobFacts) -> Job:
+        """Change what a person says of a job. Raises Changed when the job is no longer the one given."""
+        facts = _cleaned(facts)
+        now = _now()
+        with self._transaction() as connection:
+            changed = update(tables.jobs).where(tables.jobs.c.id == job.id, tables.jobs.c.version == job.version).values(_columns(facts))
+            if connection.execute(changed).rowcount == 0:
+                raise Changed(
+                    f"job {job.facts.number} was changed somewhere else in the meantime", "Look at it again, then repeat the change"
+                )
+            return _finish(connection, facts.number, now)
+
+    def next_number(self) -> str:
+        """Return the number after the highest one in use."""
+        with self._reading() as connection:
+            numbers = [row.number for row in connection.execute(select(tables.jobs.c.number))]
+        highest = max((int(number) for number in numbers if number.isascii() and number.isdigit()), default=0)
+        return f"{highest + 1:04d}"
+
+    def draft(self, place: str) -> str:
+        """Return the text that was left unfinished at a place."""
+        with self._reading() as connection:
+            found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == place)).scalar()
+        return found or ""
+
+    def keep_draft(self, place: str, text: str) -> None:
+        """Keep an unfinished text; an empty one is forgotten."""
+        with self._transaction() as connection:
+            connection.execute(delete(tables.drafts).where(tables.drafts.c.place == place))
+            if text:
+                connection.execute(insert(tables.drafts).values(place=place, text=text))
+
+    def _judged_again(self, number: str) -> JobLine:
+        """Return a line worked out with today's rules; it is kept the next time the job changes."""
+        job = self.job(number)
+        return line_of(job, judge_job(job))
+
+    @contextmanager
+    def _reading(self) -> Iterator[Connection]:
+        try:
+            with self._engine.connect() as connection:
+                yield connection
+        except DBAPIError as error:
+            raise in_words(error, self.where) from None
+
+    @contextmanager
+    def _transaction(self) -> Iterator[Connection]:
+        try:
+            with self._engine.begin() as connection:
+                yield connection
+        except DBAPIError as error:
+            raise in_words(error, self.where) from None
+
+
+def _prepare_connection(connection: Any, _record: Any) -> None:
+    """Let SQLAlchemy begin transactions itself, so that a migration is all or nothing, and check foreign keys."""
+    connection.isolation_level = None
+    cursor = connection.cursor()
+    cursor.execute("PRAGMA foreign_keys=ON")
+    cursor.execute("PRAGMA synchronous=FULL")
+    cursor.close()
+
+
+def _begin(connection: Connection) -> None:
+    connection.exec_driver_sql("BEGIN")
+
+
+def _load(connection: Connection, number: str) -> Job:
+    row = connection.execute(select(tables.jobs).where(tables.jobs.c.number == number)).first()
+    if row is None:
+        raise Absent(f"there is no job {clean(number, 40)}", "after-check shows the jobs on the bench")
+    wanted = select(tables.readings).where(tables.readings.c.job_id == row.id).order_by(tables.readings.c.id)
+    readings = tuple(
+        KeptReading(one.id, Moment(one.moment), _aware(one.taken_at), reading_from_json(one.reading)) for one in connection.execute(wanted)
+    )
+    facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version)
+
+
+def _finish(connection: Connection, number: str, now: datetime) -> Job:
+    """Raise the job's version and work out its line; the last step of every change."""
+    mark = update(tables.jobs).where(tables.jobs.c.number == number).values(version=tables.jobs.c.version + 1, changed_at=now)
+    connection.execute(mark)
+    job = _load(connection, number)
+    line = line_to_json(line_of(job, judge_job(job)))
+    connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(line=line, judged_by=JUDGEMENT_VERSION))
+    return job
+
+
+def _insert_reading(connection: Connection, job_id: int, moment: Moment, taken: Taken, now: datetime) -> None:
+    row = {
+        "job_id": job_id,
+        "moment": moment.value,
+        "taken_at": taken.reading.taken_at or now,
+        "reading": reading_to_json(taken.reading),
+    }
+    key = connection.execute(insert(tables.readings).values(row)).inserted_primary_key
+    for one in taken.evidence:
+        if not connection.execute(select(tables.evidence.c.sha256).where(tables.evidence.c.sha256 == one.sha256)).first():
+            connection.execute(insert(tables.evidence).values(sha256=one.sha256, data=one.data))
+        connection.execute(insert(tables.reading_evidence).values(reading_id=key[0] if key else 0, name=one.name, sha256=one.sha256))
+
+
+def _columns(facts: JobFacts) -> dict[str, str]:
+    return {
+        "number": facts.number,
+        "title": facts.title,
+        "machine": facts.machine,
+        "customer": facts.customer,
+        "promise": facts.promise,
+    }
+
+
+def _cleaned(facts: JobFacts) -> JobFacts:
+    return JobFacts(
+        clean(facts.number, _LONGEST_NUMBER), clean(facts.title), clean(facts.machine), clean(facts.customer), clean(facts.promise, 8000)
+    )
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(microsecond=0)
+
+
+def _aware(moment: datetime) -> datetime:
+    """SQLite keeps no time zone; what was stored is UTC."""
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)

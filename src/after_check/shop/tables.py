@@ -1,0 +1,68 @@
+"""The tables of a shop. Each change of them is a migration in `migrations/versions`."""
+
+from __future__ import annotations
+
+from sqlalchemy import Column, DateTime, ForeignKey, Integer, LargeBinary, MetaData, String, Table, Text, UniqueConstraint
+
+REVISION = "0001"
+"""The migration that makes the tables as they are here."""
+
+metadata = MetaData(
+    naming_convention={
+        "ix": "ix_%(column_0_label)s",
+        "uq": "uq_%(table_name)s_%(column_0_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+        "pk": "pk_%(table_name)s",
+    }
+)
+
+jobs = Table(
+    "jobs",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("number", String(40), nullable=False, unique=True),
+    Column("title", Text, nullable=False),
+    Column("machine", Text, nullable=False),
+    Column("customer", Text, nullable=False),
+    Column("promise", Text, nullable=False),
+    Column("created_at", DateTime(timezone=True), nullable=False),
+    Column("changed_at", DateTime(timezone=True), nullable=False),
+    Column("version", Integer, nullable=False),
+    # What the bench shows of the job, worked out when it changes, so that ten thousand jobs need no judging.
+    Column("line", Text, nullable=False),
+    Column("judged_by", Integer, nullable=False),
+)
+
+readings = Table(
+    "readings",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
+    Column("moment", String(20), nullable=False),
+    Column("taken_at", DateTime(timezone=True), nullable=False),
+    Column("reading", Text, nullable=False),
+)
+
+evidence = Table(
+    "evidence",
+    metadata,
+    Column("sha256", String(64), primary_key=True),
+    Column("data", LargeBinary, nullable=False),
+)
+
+reading_evidence = Table(
+    "reading_evidence",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("reading_id", Integer, ForeignKey("readings.id", ondelete="CASCADE"), nullable=False, index=True),
+    Column("name", Text, nullable=False),
+    Column("sha256", String(64), ForeignKey("evidence.sha256"), nullable=False),
+    UniqueConstraint("reading_id", "name"),
+)
+
+drafts = Table(
+    "drafts",
+    metadata,
+    Column("place", String(80), primary_key=True),
+    Column("text", Text, nullable=False),
+)
