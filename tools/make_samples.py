@@ -22,12 +22,16 @@ def module(size_gib: int, generation: str, form: str, rate: int, **more: object)
 
 def tower(slots: dict[str, SimulatedModule | None]) -> SimulatedMachine:
     """Return the Larkfield T2 of the sonogram desk."""
-    return SimulatedMachine("Larkfield", "Larkfield T2", "2.14", slots, 192 * GIB_IN_MIB, serial="LT2-20417", processor="Eight-core processor")
+    return SimulatedMachine(
+        "Larkfield", "Larkfield T2", "2.14", slots, 192 * GIB_IN_MIB, serial="LT2-20417", processor="Eight-core processor"
+    )
 
 
 def laptop(slots: dict[str, SimulatedModule | None]) -> SimulatedMachine:
     """Return the Dunlin 14 of the ringing hut."""
-    return SimulatedMachine("Dunlin", "Dunlin 14", "1.09", slots, 40 * GIB_IN_MIB, serial="DN14-7781", processor="Six-core mobile processor")
+    return SimulatedMachine(
+        "Dunlin", "Dunlin 14", "1.09", slots, 40 * GIB_IN_MIB, serial="DN14-7781", processor="Six-core mobile processor"
+    )
 
 
 def server(missing: str | None, letters: str) -> SimulatedMachine:
@@ -45,7 +49,9 @@ def server(missing: str | None, letters: str) -> SimulatedMachine:
             ecc=True,
         )
         slots[name] = made if letter in letters and name != missing else None
-    return SimulatedMachine("Holm", "Holm R6", "3.02", slots, 512 * GIB_IN_MIB, serial="HR6-00121", processor="Sixteen-core server processor")
+    return SimulatedMachine(
+        "Holm", "Holm R6", "3.02", slots, 512 * GIB_IN_MIB, serial="HR6-00121", processor="Sixteen-core server processor"
+    )
 
 
 def kiosk(slots: dict[str, SimulatedModule | None]) -> SimulatedMachine:

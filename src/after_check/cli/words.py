@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
@@ -58,7 +59,7 @@ def _fact_lines(reading: Reading) -> Iterator[str]:
             yield _line(word, "yes", flag)
 
 
-def _line(word: str, text: str, fact: Fact[object] | Fact[int]) -> str:
+def _line(word: str, text: str, fact: Fact[Any]) -> str:
     return f"{word:<10} {text}  [{fact.source.value}]"
 
 

@@ -79,12 +79,13 @@ class MiniTrack:
 
 @dataclass(frozen=True, slots=True)
 class JobLine:
-    """A job as a line on the bench."""
+    """A job as a line on the bench. `since` is when its machine was first read."""
 
     number: str
     title: str
     machine: str
     customer: str
+    since: datetime
     changed_at: datetime
     verdict: Verdict
     why: str

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from reportlab.graphics.shapes import Drawing, Line, Rect, String
 
-from after_check.domain.boards import Filling, Slot
+from after_check.domain.boards import Filling, Slot, place_of
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
@@ -13,7 +13,7 @@ from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PAPER_TINT, REG
 
 _ROW = 17.0
 _TITLE = 18.0
-_NAME_WIDTH = 62.0
+_NAME_WIDTH = 46.0
 _MOST_ROWS = 16
 
 
@@ -41,7 +41,7 @@ def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
 def _row(drawing: Drawing, row: Slot | Module, width: float, y: float) -> None:
     module = row.module if isinstance(row, Slot) else row
     name = row.name if isinstance(row, Slot) else "no slot named"
-    drawing.add(String(0, y + 4, _fitted(name, 13), fontName=REGULAR, fontSize=8, fillColor=FAINT))
+    drawing.add(String(0, y + 4, _fitted(_short(name), 10), fontName=REGULAR, fontSize=8, fillColor=FAINT))
     x, body = _NAME_WIDTH, width - _NAME_WIDTH
     if module is not None:
         drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=KEPT, strokeColor=KEPT, strokeWidth=0.8))
@@ -50,6 +50,12 @@ def _row(drawing: Drawing, row: Slot | Module, width: float, y: float) -> None:
     drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=PAPER_TINT, strokeColor=RULE, strokeWidth=0.8, strokeDashArray=[2, 2]))
     word = "empty" if isinstance(row, Slot) and row.filling is Filling.EMPTY else "not known"
     drawing.add(String(x + 6, y + 4, word, fontName=REGULAR, fontSize=8, fillColor=FAINT))
+
+
+def _short(name: str) -> str:
+    """Return a slot's name as short as it stays telling: channel and number for the long styles."""
+    place = place_of(name)
+    return f"{place.channel}{place.position}" if place is not None and len(name) > 10 else name
 
 
 def _module_text(module: Module) -> str:

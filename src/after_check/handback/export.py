@@ -39,8 +39,17 @@ def export_svg(job: Job, folder: Path) -> list[Path]:
     }
     written: list[Path] = []
     for name, drawing in drawings.items():
-        for suffix, data in ((".svg", renderSVG.drawToString(drawing).encode()), (".pdf", renderPDF.drawToString(drawing))):
+        for suffix, data in (
+            (".svg", _titled(renderSVG.drawToString(drawing), f"Job {job.facts.number}: {name}").encode()),
+            (".pdf", renderPDF.drawToString(drawing)),
+        ):
             path = folder / f"{name}{suffix}"
             write_whole(path, data)
             written.append(path)
     return written
+
+
+def _titled(svg: str, title: str) -> str:
+    """Return the SVG with a title in place of the library's dots, for readers that speak it."""
+    safe = title.replace("&", "&amp;").replace("<", "&lt;")
+    return svg.replace("<title>...</title>", f"<title>{safe}</title>").replace("<desc>...</desc>", "<desc>Made with After Check</desc>")

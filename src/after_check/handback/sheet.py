@@ -58,7 +58,7 @@ class SheetContent:
         return self.job.now.reading if self.job.now else None
 
 
-class _Figure(Flowable):
+class _Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types
     """A drawing in the flow of the page."""
 
     def __init__(self, drawing: Drawing) -> None:
@@ -152,9 +152,7 @@ def _provenance(content: SheetContent) -> str:
     for word, kept in (("on arrival", content.job.arrival), ("now", content.job.now)):
         if kept is None:
             continue
-        origin = (
-            "typed from a screen or a sticker" if kept.reading.origin == "typed" or _was_typed(kept.reading) else "read from the machine"
-        )
+        origin = "typed from a screen or a sticker" if _was_typed(kept.reading) else "read from the machine"
         hashes = ", ".join(f"{one.name.rsplit('/', 1)[-1]} {one.sha256[:12]}" for one in kept.reading.evidence)
         parts.append(
             f"Reading {word}: {kept.taken_at:%Y-%m-%d %H:%M} UTC, {origin}" + (f" (kept evidence: {hashes})" if hashes else "") + "."

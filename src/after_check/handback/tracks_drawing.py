@@ -73,11 +73,12 @@ def _scale(drawing: Drawing, marks: Marks, track: Track, left: float, right: flo
 
 def _value(drawing: Drawing, track: Track, x: float, right: float, y: float) -> None:
     unit = _UNIT_WORDS.get(track.unit, track.unit)
-    of = f" of {_said(track.promised)}" if track.promised is not None and track.promised != track.now else ""
+    both_numbers = isinstance(track.promised, int | float) and isinstance(track.now, int | float)
+    of = f" of {_said(track.promised)}" if both_numbers and track.promised != track.now else ""
     drawing.add(String(x, y, f"{_said(track.now)}{of} {unit}".strip(), fontName=BOLD, fontSize=9, fillColor=INK))
     if track.status is not None:
         colour: Color = SHORT if track.status is TrackStatus.SHORT else FAINT if track.status is TrackStatus.UNKNOWN else KEPT
-        word = _STATUS_WORDS[track.status]
+        word = "late" if track.lower_is_better and track.status is TrackStatus.SHORT else _STATUS_WORDS[track.status]
         drawing.add(String(right, y, word, fontName=BOLD, fontSize=8.5, fillColor=colour, textAnchor="end"))
 
 

@@ -39,6 +39,7 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         title=job.facts.title,
         machine=job.facts.machine,
         customer=job.facts.customer,
+        since=min((kept.taken_at for kept in job.readings), default=job.created_at),
         changed_at=job.changed_at,
         verdict=judgement.verdict,
         why=judgement.why,

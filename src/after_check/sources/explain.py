@@ -102,7 +102,8 @@ def _rate(text: str) -> list[str] | None:
 def _rate_lines(rate_mts: int) -> list[str]:
     return [
         f"Clock {number_text(clock_mhz(rate_mts))} MHz; one transfer clock takes {2000 / rate_mts:.3f} ns.",
-        f"Peak {number_text(peak_bandwidth_gbs(rate_mts, 1))} GB/s on one channel, {number_text(peak_bandwidth_gbs(rate_mts, 2))} GB/s on two.",
+        f"Peak {number_text(peak_bandwidth_gbs(rate_mts, 1))} GB/s on one channel, "
+        f"{number_text(peak_bandwidth_gbs(rate_mts, 2))} GB/s on two.",
     ]
 
 

@@ -1,0 +1,1 @@
+"""The application. The only place with Textual."""

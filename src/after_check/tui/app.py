@@ -1,0 +1,92 @@
+"""The application: opens the shop, holds the themes, and leads from the bench to everything else."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar
+
+from textual.app import App
+from textual.binding import Binding, BindingType
+
+from after_check.tui.bench.screen import BenchScreen
+from after_check.tui.help import HelpScreen
+from after_check.tui.palette import DEFAULT_THEME, THEME_WORDS, Palette, palette_of, themes
+from after_check.tui.settings import load_theme, save_theme
+
+if TYPE_CHECKING:
+    from after_check.shop.store import Shop
+
+EXIT_STORE = 74
+
+
+class AfterCheckApp(App[None]):
+    """After Check on a store of jobs."""
+
+    TITLE = "After Check"
+    CSS_PATH = "app.tcss"
+    ENABLE_COMMAND_PALETTE = False
+    HORIZONTAL_BREAKPOINTS = [(0, "-narrow"), (104, "-normal"), (170, "-wide")]  # noqa: RUF012
+    VERTICAL_BREAKPOINTS = [(0, "-low"), (32, "-high")]  # noqa: RUF012
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("question_mark", "help", "keys", priority=False),
+        Binding("f1", "help", "keys", show=False),
+        Binding("ctrl+t", "next_theme", "theme", show=False),
+        Binding("ctrl+q", "quit", "quit", show=False),
+        Binding("ctrl+c", "quit", "quit", show=False, priority=True),
+    ]
+
+    def __init__(self, shop_path: Path, demo: bool = False) -> None:
+        super().__init__()
+        self.shop_path = shop_path
+        self.demo = demo
+        self.failure = ""
+        self._shop: Shop | None = None
+        for theme in themes():
+            self.register_theme(theme)
+        self.theme = load_theme() or DEFAULT_THEME
+
+    @property
+    def shop(self) -> Shop:
+        """The open shop; the bench opens it before anything else asks for it."""
+        if self._shop is None:
+            raise RuntimeError("the shop is not open yet")
+        return self._shop
+
+    @property
+    def palette(self) -> Palette:
+        """The colours of the present theme."""
+        return palette_of(self.theme)
+
+    def open_shop(self) -> None:
+        """Open the store, and fill the demo shop. Slow parts are imported here, off the screen's thread."""
+        from after_check.shop.store import Shop
+
+        shop = Shop.open(self.shop_path)
+        if self.demo:
+            from after_check.shop.demo import fill
+
+            fill(shop)
+        self._shop = shop
+
+    def on_mount(self) -> None:
+        """Show the bench."""
+        self.push_screen(BenchScreen())
+
+    def give_up(self, failure: str) -> None:
+        """Leave because the store cannot be used; the words are printed once the screen is gone."""
+        self.failure = failure
+        self.exit(return_code=EXIT_STORE)
+
+    def action_help(self) -> None:
+        """Show the keys of the present screen."""
+        if not isinstance(self.screen, HelpScreen):
+            self.push_screen(HelpScreen(self.screen))
+
+    def action_next_theme(self) -> None:
+        """Go to the next theme and remember it."""
+        names = list(THEME_WORDS)
+        following = names[(names.index(self.theme) + 1) % len(names)] if self.theme in names else DEFAULT_THEME
+        self.theme = following
+        save_theme(following)
+        self.notify(f"theme: {THEME_WORDS[following]}", timeout=2)

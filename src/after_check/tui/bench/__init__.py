@@ -1,0 +1,1 @@
+"""The bench: the jobs, grouped by what they wait for."""

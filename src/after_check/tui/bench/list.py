@@ -1,0 +1,132 @@
+"""The list of jobs: draws only the rows that are on screen, so ten thousand jobs cost no more than ten."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, cast
+
+from rich.segment import Segment
+from rich.style import Style
+from rich.text import Text
+from textual import events
+from textual.binding import Binding, BindingType
+from textual.geometry import Region, Size
+from textual.message import Message
+from textual.scroll_view import ScrollView
+from textual.strip import Strip
+
+from after_check.domain.jobs import JobLine
+from after_check.tui.bench.rows import BenchSnapshot, Row, group_text, job_text, rows_of
+from after_check.tui.palette import Palette
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+
+class BenchList(ScrollView, can_focus=True):
+    """The jobs of a bench snapshot, one of them chosen."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("up,k", "move(-1)", show=False),
+        Binding("down,j", "move(1)", show=False),
+        Binding("pageup", "move(-8)", show=False),
+        Binding("pagedown", "move(8)", show=False),
+        Binding("home", "move(-1000000)", show=False),
+        Binding("end", "move(1000000)", show=False),
+    ]
+
+    class Opened(Message):
+        """A job was chosen to be opened."""
+
+        def __init__(self, number: str) -> None:
+            super().__init__()
+            self.number = number
+
+    def __init__(self, id: str) -> None:
+        super().__init__(id=id)
+        self._snapshot = BenchSnapshot((), 0)
+        self._jobs: tuple[JobLine, ...] = ()
+        self._rows: list[Row] = []
+        self._chosen = 0
+
+    @property
+    def chosen(self) -> JobLine | None:
+        """The job that the cursor is on."""
+        return self._jobs[self._chosen] if 0 <= self._chosen < len(self._jobs) else None
+
+    def show(self, snapshot: BenchSnapshot) -> None:
+        """Show other jobs; the cursor stays on its job where that is still shown."""
+        number = self.chosen.number if self.chosen else None
+        self._snapshot, self._jobs = snapshot, snapshot.jobs
+        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0)
+        self._lay_out()
+
+    def on_mount(self) -> None:
+        """Follow the theme."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self.refresh())
+
+    def on_resize(self) -> None:
+        """Lay the rows out for the new height."""
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        self._rows = rows_of(self._snapshot, self.size.height)
+        self.virtual_size = Size(self.size.width, len(self._rows))
+        self._follow()
+        self.refresh()
+
+    def _follow(self) -> None:
+        top = next((index for index, row in enumerate(self._rows) if row.job == self._chosen), 0)
+        first = 0 if self._chosen == 0 else top
+        self.scroll_to_region(Region(0, first, 1, top - first + 2), animate=False, force=True)
+
+    def action_move(self, by: int) -> None:
+        """Move the cursor by a number of jobs."""
+        if self._jobs:
+            self._chosen = max(0, min(len(self._jobs) - 1, self._chosen + by))
+            self._follow()
+            self.refresh()
+
+    def open_chosen(self) -> None:
+        """Open the job that the cursor is on."""
+        if self.chosen is not None:
+            self.post_message(self.Opened(self.chosen.number))
+
+    def on_click(self, event: events.Click) -> None:
+        """Choose the job that was clicked on; a second click opens it."""
+        y = event.y + self.scroll_offset.y
+        job = self._rows[y].job if 0 <= y < len(self._rows) else None
+        if job is None:
+            return
+        if job == self._chosen and event.chain > 1:
+            self.open_chosen()
+        self._chosen = job
+        self.refresh()
+
+    def render_line(self, y: int) -> Strip:
+        """Draw one row."""
+        palette = cast("AfterCheckApp", self.app).palette
+        cells = self.size.width
+        at = y + self.scroll_offset.y
+        row = self._rows[at] if at < len(self._rows) else Row()
+        background = palette.background
+        if row.job is not None:
+            text = job_text(self._jobs[row.job], row.second, cells, palette)
+            if row.job == self._chosen:
+                background = palette.chosen
+                text = _with_edge(text, palette)
+        elif row.group is not None:
+            text = group_text(row, cells, palette)
+        else:
+            text = Text("")
+        segments = list(text.render(self.app.console, end=""))
+        return Strip(Segment.apply_style(segments, Style(color=palette.text, bgcolor=background))).adjust_cell_length(
+            cells, Style(bgcolor=background)
+        )
+
+
+def _with_edge(text: Text, palette: Palette) -> Text:
+    """Mark the chosen job with an edge as well as with a colour."""
+    edge = Text(no_wrap=True)
+    edge.append("▌", palette.promised)
+    edge.append_text(text[1:])
+    return edge

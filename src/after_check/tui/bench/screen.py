@@ -1,0 +1,202 @@
+"""The bench."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import TYPE_CHECKING, ClassVar, cast
+
+from rich.text import Text
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.screen import Screen
+from textual.widgets import Footer, Input
+
+from after_check.domain.jobs import JobLine, WaitsFor
+from after_check.tui.bench.list import BenchList
+from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
+from after_check.tui.drawing.text import right_aligned
+from after_check.tui.drawn import Drawn
+from after_check.tui.palette import Palette
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+
+class BenchHeader(Drawn):
+    """Product, shop, and how many jobs wait for whom; beneath it the names of the miniatures."""
+
+    def __init__(self) -> None:
+        super().__init__(id="bench-header")
+        self.snapshot: BenchSnapshot | None = None
+        self.place = ""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw the two bands and the column names."""
+        left = Text(no_wrap=True)
+        left.append(" After Check", f"bold {palette.promised}")
+        left.append("   the bench", palette.text)
+        if self.place:
+            left.append(f"   {self.place}", palette.muted)
+        right = Text(no_wrap=True)
+        if self.snapshot is not None:
+            counts = {group: len(jobs) for group, jobs in self.snapshot.groups}
+            right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {palette.short}")
+            right.append("  ·  ", palette.line)
+            right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {palette.kept}")
+        return [right_aligned(left, right, cells), Text(""), column_names(cells, palette), Text("")][:rows]
+
+
+class BenchHint(Drawn):
+    """What to do when there is nothing to show."""
+
+    def __init__(self) -> None:
+        super().__init__(id="bench-hint")
+        self.words = ("opening the shop ...", "")
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw the two lines."""
+        return [Text(f" {self.words[0]}", f"bold {palette.text}"), Text(""), Text(f" {self.words[1]}", palette.muted)]
+
+
+class BenchScreen(Screen[None]):
+    """The jobs on the bench, grouped by what they wait for."""
+
+    CSS_PATH = "bench.tcss"
+    AUTO_FOCUS = ""
+    HELP_TITLE = "The bench"
+    HELP_LINES = (
+        "Every job is two lines: its name and four tracks in miniature, then its machine and its worst finding.",
+        "━━━━━◈ as promised   ━━●╌◇ short of it   ····? not known   – not promised",
+    )
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "open", "open", tooltip="open the chosen job"),
+        Binding("n", "new_job", "new job", tooltip="a new job, typed in three lines"),
+        Binding("slash", "search", "search", tooltip="search as you type: names, parts, serials, findings"),
+        Binding("q", "app.quit", "quit", tooltip="leave After Check"),
+        Binding("escape", "clear_search", "all jobs", show=False, tooltip="end the search"),
+    ]
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._lines: list[JobLine] = []
+        self._open = False
+
+    @property
+    def shop_app(self) -> AfterCheckApp:
+        """The application, as what it is."""
+        return cast("AfterCheckApp", self.app)
+
+    def compose(self) -> ComposeResult:
+        """Lay out the bench."""
+        yield BenchHeader()
+        yield Input(placeholder="search: a name, a part, a serial, a finding", id="search")
+        yield BenchHint()
+        yield BenchList(id="bench-list")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Open the shop."""
+        self.query_one("#search").display = False
+        self.query_one(BenchList).display = False
+        header = self.query_one(BenchHeader)
+        header.place = "demo shop" if self.shop_app.demo else ""
+        self.load()
+
+    def on_screen_resume(self) -> None:
+        """Look again at the jobs when another screen was left."""
+        if self._open:
+            self.load()
+
+    @work(exclusive=True)
+    async def load(self) -> None:
+        """Fetch the lines of all jobs, opening the shop first if need be."""
+        try:
+            if not self._open:
+                await asyncio.to_thread(self.shop_app.open_shop)
+                self._open = True
+            self._lines = await asyncio.to_thread(self.shop_app.shop.lines)
+        except Exception as error:
+            from after_check.shop.errors import ShopError
+
+            if not isinstance(error, ShopError):
+                raise
+            if self._open:
+                self.notify(str(error), severity="error", timeout=10)
+                return
+            self.shop_app.give_up(str(error))
+            return
+        self._show()
+
+    def _show(self) -> None:
+        search = self.query_one("#search", Input)
+        snapshot = snapshot_of(self._lines, search.value if search.display else "")
+        header = self.query_one(BenchHeader)
+        header.snapshot = snapshot
+        header.refresh()
+        hint, jobs = self.query_one(BenchHint), self.query_one(BenchList)
+        if snapshot.jobs:
+            hint.display = False
+            jobs.display = True
+            jobs.show(snapshot)
+            if not search.has_focus:
+                jobs.focus()
+            return
+        jobs.display = False
+        hint.display = True
+        if self._lines:
+            hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
+        else:
+            hint.words = ("no job yet", "press n: type what the machine has and what was promised, and the board draws itself")
+        hint.refresh()
+
+    def action_open(self) -> None:
+        """Open the chosen job."""
+        self.query_one(BenchList).open_chosen()
+
+    @on(BenchList.Opened)
+    def open_job(self, message: BenchList.Opened) -> None:
+        """Show a job's sheet."""
+        from after_check.tui.job_sheet.screen import JobSheetScreen
+
+        self.app.push_screen(JobSheetScreen(message.number))
+
+    def action_new_job(self) -> None:
+        """Begin a new job."""
+        if not self._open:
+            return
+        from after_check.tui.editor.screen import JobEditorScreen
+
+        def opened(number: str | None) -> None:
+            if number is not None:
+                self.post_message(BenchList.Opened(number))
+
+        self.app.push_screen(JobEditorScreen(None), opened)
+
+    def action_search(self) -> None:
+        """Show the search line."""
+        search = self.query_one("#search", Input)
+        search.display = True
+        search.focus()
+
+    def action_clear_search(self) -> None:
+        """End the search."""
+        search = self.query_one("#search", Input)
+        search.value = ""
+        search.display = False
+        self._show()
+        self.query_one(BenchList).focus()
+
+    @on(Input.Changed, "#search")
+    def search_changed(self) -> None:
+        """Search as it is typed."""
+        self._show()
+
+    @on(Input.Submitted, "#search")
+    def search_done(self) -> None:
+        """Open the only match; with several, go to the list."""
+        jobs = self.query_one(BenchList)
+        jobs.focus()
+        if len(snapshot_of(self._lines, self.query_one("#search", Input).value).jobs) == 1:
+            jobs.open_chosen()

@@ -1,0 +1,1 @@
+"""Drawings in terminal cells: pure functions from snapshots to lines of text."""

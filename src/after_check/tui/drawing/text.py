@@ -1,0 +1,54 @@
+"""Small tools for lines of text in cells."""
+
+from __future__ import annotations
+
+from rich.cells import cell_len, set_cell_size
+from rich.text import Text
+
+
+def fitted(text: str, cells: int) -> str:
+    """Return text in exactly `cells` cells, cut with an ellipsis or padded with blanks."""
+    if cells <= 0:
+        return ""
+    if cell_len(text) <= cells:
+        return text + " " * (cells - cell_len(text))
+    return set_cell_size(text, cells - 1).rstrip() + "…" + " " * (cells - 1 - cell_len(set_cell_size(text, cells - 1).rstrip()))
+
+
+def wrapped(text: str, cells: int) -> list[str]:
+    """Return text in lines of at most `cells` cells, broken between words where a word fits."""
+    lines: list[str] = []
+    line = ""
+    for word in text.split():
+        while cell_len(word) > cells:
+            if line:
+                lines.append(line)
+                line = ""
+            lines.append(set_cell_size(word, cells))
+            word = word[len(set_cell_size(word, cells)) :]
+        candidate = f"{line} {word}" if line else word
+        if cell_len(candidate) > cells:
+            lines.append(line)
+            line = word
+        else:
+            line = candidate
+    return [*lines, line] if line else lines
+
+
+def joined(lines: list[Text]) -> Text:
+    """Return lines as one text."""
+    whole = Text(no_wrap=True, end="")
+    for index, line in enumerate(lines):
+        if index:
+            whole.append("\n")
+        whole.append_text(line)
+    return whole
+
+
+def right_aligned(left: Text, right: Text, cells: int) -> Text:
+    """Return a line with one text at its left end and another at its right end."""
+    gap = max(1, cells - left.cell_len - right.cell_len)
+    line = left.copy()
+    line.append(" " * gap)
+    line.append_text(right)
+    return line

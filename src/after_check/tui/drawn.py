@@ -1,0 +1,31 @@
+"""A widget that shows lines drawn for its own size."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, cast
+
+from rich.text import Text
+from textual.widget import Widget
+
+from after_check.tui.drawing.text import joined
+from after_check.tui.palette import Palette
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+
+class Drawn(Widget):
+    """Draws itself anew whenever its size, its content or the theme changes; subclasses give the lines."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Return what to show in a space of `cells` by `rows`."""
+        raise NotImplementedError
+
+    def on_mount(self) -> None:
+        """Follow the theme."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self.refresh())
+
+    def render(self) -> Text:
+        """Draw for the present size."""
+        app = cast("AfterCheckApp", self.app)
+        return joined(self.lines(max(1, self.size.width), max(1, self.size.height), app.palette))

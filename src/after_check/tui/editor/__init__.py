@@ -1,0 +1,1 @@
+"""Entering a job and its promise."""

@@ -1,0 +1,60 @@
+"""The keys of where one is."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, cast
+
+from rich.text import Text
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import VerticalScroll
+from textual.screen import ModalScreen, Screen
+from textual.widgets import Static
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+_KEY_WORDS = {"question_mark": "?", "slash": "/", "escape": "esc", "enter": "enter"}
+_EVERYWHERE = (
+    ("tab", "go to the next part of the screen"),
+    ("? or F1", "these keys"),
+    ("ctrl+t", "dark, light, high contrast"),
+    ("ctrl+q", "leave After Check"),
+)
+
+
+class HelpScreen(ModalScreen[None]):
+    """Lists the keys of the screen beneath, with what they do."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("escape,question_mark,f1,enter,q", "dismiss", "close")]
+
+    def __init__(self, about: Screen[object]) -> None:
+        super().__init__()
+        self._about = about
+
+    def compose(self) -> ComposeResult:
+        """Lay out the list."""
+        with VerticalScroll(classes="dialog"):
+            yield Static(self._text(), id="keys")
+
+    def _text(self) -> Text:
+        palette = cast("AfterCheckApp", self.app).palette
+        text = Text()
+        text.append(f"{getattr(self._about, 'HELP_TITLE', 'Keys')}\n\n", f"bold {palette.text}")
+        for line in getattr(self._about, "HELP_LINES", ()):
+            text.append(f"{line}\n", palette.muted)
+        if getattr(self._about, "HELP_LINES", ()):
+            text.append("\n")
+        for key, what in [*self._keys(), *_EVERYWHERE]:
+            text.append(f"{key:>10}  ", f"bold {palette.promised}")
+            text.append(f"{what}\n", palette.text)
+        text.append("\nesc closes this.", palette.muted)
+        return text
+
+    def _keys(self) -> list[tuple[str, str]]:
+        found: list[tuple[str, str]] = []
+        for binding in self._about.BINDINGS:
+            if isinstance(binding, Binding) and binding.description:
+                keys = [_KEY_WORDS.get(key, key) for key in binding.key.split(",")]
+                found.append((keys[0], binding.tooltip or binding.description))
+        return found

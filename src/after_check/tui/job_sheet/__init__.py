@@ -1,0 +1,1 @@
+"""The job sheet: promise, board, findings and what to do."""

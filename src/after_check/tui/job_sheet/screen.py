@@ -1,0 +1,166 @@
+"""The job sheet."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import TYPE_CHECKING, ClassVar, cast
+
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.screen import Screen
+from textual.widgets import Footer, OptionList
+
+from after_check.domain.jobs import Job
+from after_check.shop.errors import ShopError
+from after_check.tui.drawn import Drawn
+from after_check.tui.editor.screen import JobEditorScreen
+from after_check.tui.job_sheet.hand_back import HandBackDialog
+from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.reading.screen import ReadingScreen
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+
+class JobSheetScreen(Screen[None]):
+    """One job: promise, board, findings, and what to do next."""
+
+    CSS_PATH = "job_sheet.tcss"
+    HELP_TITLE = "The job sheet"
+    HELP_LINES = (
+        "Left the board, right the promise: every quantity on arrival (○), as promised (◇) and now (●).",
+        "Below the findings, worst first, and for the chosen one the reason and what to do next.",
+    )
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("r", "read", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
+        Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
+        Binding("o", "other_board", "other board", tooltip="the board now, on arrival, as promised"),
+        Binding("w", "sources", "where from", tooltip="show where each value comes from"),
+        Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
+        Binding("b", "board_or_tracks", "board/promise", show=False, tooltip="on a narrow screen: board or promise"),
+        Binding("escape", "back", "bench", tooltip="back to the bench"),
+    ]
+
+    def __init__(self, number: str) -> None:
+        super().__init__()
+        self._number = number
+        self._snapshot: JobSnapshot | None = None
+
+    @property
+    def shop_app(self) -> AfterCheckApp:
+        """The application, as what it is."""
+        return cast("AfterCheckApp", self.app)
+
+    def compose(self) -> ComposeResult:
+        """Lay out the sheet."""
+        yield JobHeader(id="job-header")
+        yield StepsLine(id="job-steps")
+        with Horizontal(id="job-upper"):
+            yield BoardPane(id="job-board")
+            yield TracksPane(id="job-tracks")
+        with Horizontal(id="job-lower"):
+            with Vertical(id="job-findings-pane"):
+                yield FindingsTitle(id="job-findings-title")
+                yield FindingsList(id="job-findings")
+            yield ReasonPane(id="job-reason")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Fetch the job."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self._show())
+        self.load()
+
+    @work(exclusive=True)
+    async def load(self) -> None:
+        """Fetch and judge the job."""
+        try:
+            self._snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop_app.shop.job(self._number)))
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            self.dismiss()
+            return
+        self._show()
+
+    def show_job(self, job: Job) -> None:
+        """Show a job that was just changed."""
+        self._number = job.facts.number
+        self._snapshot = take_snapshot(job)
+        self._show()
+
+    def _show(self) -> None:
+        snapshot = self._snapshot
+        if snapshot is None:
+            return
+        for pane in self.query(JobPane):
+            pane.snapshot = snapshot
+            pane.refresh()
+        findings = self.query_one(FindingsList)
+        findings.show(snapshot.judgement.findings, self.shop_app.palette)
+        findings.focus()
+        self._explain()
+
+    def on_resize(self) -> None:
+        """Draw the texts anew for the new width."""
+        self.call_after_refresh(self._show)
+
+    @on(OptionList.OptionHighlighted, "#job-findings")
+    def _explain(self) -> None:
+        if self._snapshot is None:
+            return
+        chosen = self.query_one(FindingsList).highlighted
+        finding = self._snapshot.finding(chosen) if chosen is not None else None
+        board = self.query_one(BoardPane)
+        board.pointed_at = frozenset(finding.slots) if finding else frozenset()
+        board.refresh()
+        self.query_one(ReasonPane).show(self._snapshot, finding)
+
+    def action_read(self) -> None:
+        """Take a reading."""
+        if self._snapshot is not None:
+            self.app.push_screen(ReadingScreen(self._snapshot.job), self._changed)
+
+    def action_edit(self) -> None:
+        """Change the promise and the names."""
+        if self._snapshot is not None:
+            self.app.push_screen(JobEditorScreen(self._snapshot.job), self._edited)
+
+    def _changed(self, job: Job | None) -> None:
+        if job is not None:
+            self.show_job(job)
+
+    def _edited(self, number: str | None) -> None:
+        if number is not None:
+            self._number = number
+            self.load()
+
+    def action_hand_back(self) -> None:
+        """Write the sheet."""
+        if self._snapshot is not None:
+            self.app.push_screen(HandBackDialog(self._snapshot))
+
+    def action_other_board(self) -> None:
+        """Show the next board: now, on arrival, as promised."""
+        board = self.query_one(BoardPane)
+        board.shown += 1
+        self._redraw(board)
+
+    def action_sources(self) -> None:
+        """Show or hide where each value comes from."""
+        tracks = self.query_one(TracksPane)
+        tracks.with_sources = not tracks.with_sources
+        self._redraw(tracks)
+
+    def action_board_or_tracks(self) -> None:
+        """On a narrow screen, change between board and promise."""
+        self.toggle_class("show-board")
+
+    def _redraw(self, pane: Drawn) -> None:
+        pane.refresh()
+
+    def action_back(self) -> None:
+        """Go back to the bench."""
+        self.dismiss()

@@ -1,0 +1,189 @@
+"""Taking a reading: one line that understands this machine, a folder or file, and notation."""
+
+from __future__ import annotations
+
+import asyncio
+from pathlib import Path
+from typing import TYPE_CHECKING, ClassVar, cast
+
+from rich.text import Text
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.screen import Screen
+from textual.widgets import Footer, Input, Label, Static
+
+from after_check.domain.jobs import Job, Moment
+from after_check.shop.errors import ShopError
+from after_check.sources.errors import SourceError
+from after_check.sources.notation import parse, write
+from after_check.sources.take import take
+from after_check.tui.notation_board import NotationBoard
+from after_check.tui.reading.messages import ReadingFailed, ReadingTaken
+from after_check.tui.reading.preview import VerdictPreview
+
+if TYPE_CHECKING:
+    from after_check.tui.app import AfterCheckApp
+
+_HINT = (
+    "Leave the line empty and press enter to read this machine.\n"
+    "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
+    "Or type what a screen or a sticker shows:\n"
+    "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
+    "ctrl+l brings the last reading back as a line to change."
+)
+_MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
+
+
+class ReadingScreen(Screen[Job | None]):
+    """Takes a reading for a job; returns the job with the reading in it, or nothing."""
+
+    CSS_PATH = "reading.tcss"
+    HELP_TITLE = "Taking a reading"
+    HELP_LINES = (
+        "An empty line reads this machine. A path reads a folder or a file. Anything else is notation.",
+        "Nothing of the job changes until the reading is there and kept.",
+    )
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("f2", "other_moment", "arrival/fitted", tooltip="is this the reading on arrival, or after fitting?"),
+        Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
+        Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
+    ]
+
+    def __init__(self, job: Job) -> None:
+        super().__init__()
+        self._job = job
+        self._moment = Moment.FITTED if job.arrival is not None else Moment.ARRIVAL
+        self._busy = False
+
+    @property
+    def shop_app(self) -> AfterCheckApp:
+        """The application, as what it is."""
+        return cast("AfterCheckApp", self.app)
+
+    def compose(self) -> ComposeResult:
+        """Lay out the line and the drawing."""
+        with Vertical(id="reading-lines"):
+            yield Label("", id="reading-title")
+            yield Input(id="reading-line", placeholder="empty: this machine · a path · or notation")
+            yield Static(id="reading-said")
+        with Horizontal(id="reading-lower"):
+            yield NotationBoard(id="reading-board")
+            yield VerdictPreview(id="reading-preview")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Begin at the line."""
+        self._title()
+        self._draw("")
+        self.query_one("#reading-line", Input).focus()
+
+    def _title(self) -> None:
+        facts = self._job.facts
+        palette = self.shop_app.palette
+        text = Text()
+        text.append(f"{facts.number}  {facts.title}", f"bold {palette.text}")
+        text.append("   the reading ", palette.muted)
+        text.append(_MOMENT_WORDS[self._moment], f"bold {palette.promised}")
+        text.append("  (F2 changes)", palette.muted)
+        self.query_one("#reading-title", Label).update(text)
+
+    @on(Input.Changed, "#reading-line")
+    def line_changed(self, event: Input.Changed) -> None:
+        """Draw what is typed."""
+        self._draw(event.value)
+
+    def _draw(self, line: str) -> None:
+        board = self.query_one(NotationBoard)
+        typed = line.strip() and not _is_path(line.strip())
+        self.query_one(VerdictPreview).show(self._job, parse(line).reading if typed and self._moment is Moment.FITTED else None)
+        if not line.strip():
+            board.show(None, "this machine, a path, or notation", _HINT)
+        elif _is_path(line.strip()):
+            board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
+        else:
+            board.show(parse(line), "as typed")
+
+    @on(Input.Submitted, "#reading-line")
+    def line_done(self, event: Input.Submitted) -> None:
+        """Take the reading."""
+        if self._busy:
+            return
+        line = event.value.strip()
+        if line and not _is_path(line) and parse(line).problems:
+            self._say(f"▲ {parse(line).problems[0]}", failed=True)
+            return
+        self._busy = True
+        self._say(f"reading {line if _is_path(line) else 'what was typed' if line else 'this machine'} ... esc stops it")
+        self.take_reading(line or None)
+
+    @work(exclusive=True)
+    async def take_reading(self, source: str | None) -> None:
+        """Take a reading off the screen's thread and tell what came of it."""
+        try:
+            taken = await asyncio.to_thread(take, source)
+        except SourceError as error:
+            self.post_message(ReadingFailed(str(error)))
+        else:
+            self.post_message(ReadingTaken(taken))
+
+    @on(ReadingFailed)
+    def failed(self, message: ReadingFailed) -> None:
+        """Say why there is no reading."""
+        self._busy = False
+        self._say(f"▲ {message.reason}", failed=True)
+
+    @on(ReadingTaken)
+    def taken(self, message: ReadingTaken) -> None:
+        """Keep the reading."""
+        if self._busy:
+            self.keep(message)
+
+    @work(exclusive=True)
+    async def keep(self, message: ReadingTaken) -> None:
+        """Write the reading with its evidence into the job."""
+        try:
+            job = await asyncio.to_thread(self.shop_app.shop.add_reading, self._job.facts.number, self._moment, message.taken)
+        except ShopError as error:
+            self.post_message(ReadingFailed(str(error)))
+            return
+        self.dismiss(job)
+
+    def _say(self, words: str, failed: bool = False) -> None:
+        palette = self.shop_app.palette
+        self.query_one("#reading-said", Static).update(Text(words, palette.short if failed else palette.muted))
+
+    def action_other_moment(self) -> None:
+        """Change between arrival and after fitting."""
+        self._moment = Moment.ARRIVAL if self._moment is Moment.FITTED else Moment.FITTED
+        self._title()
+        self._draw(self.query_one("#reading-line", Input).value)
+
+    def action_last(self) -> None:
+        """Bring the last reading back as a line of notation."""
+        last = self._job.now or self._job.arrival
+        if last is not None:
+            line = self.query_one("#reading-line", Input)
+            line.value = write(last.reading)
+            line.cursor_position = len(line.value)
+
+    def action_back(self) -> None:
+        """Stop a reading that is under way, or go back."""
+        if self._busy:
+            self._busy = False
+            self.workers.cancel_node(self)
+            self._say("stopped; the job is as it was")
+            return
+        self.dismiss(None)
+
+
+def _is_path(line: str) -> bool:
+    """Return whether a line names something on this computer; notation has no slash before its first item."""
+    if "=" in line or ";" in line or "\0" in line or len(line) > 4000:
+        return False
+    try:
+        return Path(line).expanduser().exists()
+    except (OSError, RuntimeError):
+        return False
