@@ -33,6 +33,8 @@ _FILLER = re.compile(
 """What firmware puts where it has nothing to say."""
 
 _WIDEST_RANKS = 8
+_MOST_DEVICES = 512
+"""The largest servers have some hundreds of slots; more is a damaged table."""
 
 
 def reading_from_tables(table_bytes: bytes, entry_point_bytes: bytes | None, where: str) -> Reading:
@@ -82,7 +84,11 @@ class _Builder:
         arrays = [parse_array(structure) for structure in self.table.of_type(16)]
         system_arrays = [array for array in arrays if array.use == SYSTEM_MEMORY_USE]
         handles = {array.handle for array in system_arrays}
-        devices = [parse_device(structure) for structure in self.table.of_type(17)]
+        structures = self.table.of_type(17)
+        if len(structures) > _MOST_DEVICES:
+            too_many = f"the tables list {len(structures):,} memory devices; only the first {_MOST_DEVICES:,} are shown"
+            notices += (Notice(NoticeKind.DAMAGED, too_many, self.where),)
+        devices = [parse_device(structure) for structure in structures[:_MOST_DEVICES]]
         if handles:
             devices = [device for device in devices if device.array_handle in handles or device.array_handle is None]
         names = _slot_names(devices)

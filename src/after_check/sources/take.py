@@ -125,7 +125,7 @@ def _looks_like_table(data: bytes) -> bool:
 
 def _take_table(data: bytes, where: str) -> Taken:
     table, entry_point = split_dump(data)
-    reading = reading_from_tables(table, entry_point, where)
+    reading = replace(reading_from_tables(table, entry_point, "DMI"), origin=where)
     reading = replace(reading, taken_at=datetime.now(UTC).replace(microsecond=0))
     evidence = [RawEvidence("DMI", table)] + ([RawEvidence("smbios_entry_point", entry_point)] if entry_point else [])
     return with_evidence(reading, tuple(evidence))

@@ -17,7 +17,7 @@ from after_check.standards.rates import pc_number_to_rate_mts
 _LABEL = re.compile(
     r"""
     (?:(?P<size>\d{1,4})\s*(?P<unit>[MGT])B\s+)?
-    (?:(?P<ranks>\d{1,2}(?:S\d{1,2}|D\d{1,2})?)\s*R\s*[x×]\s*(?P<width>\d{1,2})\s+)?
+    (?:(?P<ranks>\d{1,2}(?:S\d{1,2}|D)?)\s*R\s*[x×]\s*(?P<width>\d{1,2})\s+)?
     (?P<family>PC|LP)(?P<digit>[2345]?)(?P<low>L|U)?\s*-?\s*(?P<number>\d{3,5})(?P<bin>[A-Z]{0,3})
     (?P<rest>(?:-[A-Z0-9]+)*)
     \s*\Z
@@ -159,7 +159,7 @@ def _size_bytes(size: str | None, unit: str | None) -> int | None:
 
 
 def _ranks(text: str | None) -> int | None:
-    """Return the package ranks: `2`, `4DR` style dual-die and `2S4` stacks count 2 and 2 package ranks."""
+    """Return the package ranks: 2 of `2R`, 4 of `4DR` (two dies in a package), 2 of `2S4R` (stacks of four)."""
     if text is None:
         return None
     leading = re.match(r"\d{1,2}", text)

@@ -7,8 +7,10 @@ from dataclasses import dataclass, field
 
 from after_check.domain.text import clean_bytes
 
-LONGEST_TABLE_BYTES = 4 << 20
+LONGEST_TABLE_BYTES = 1 << 20
 """More than any firmware ships; what lies beyond is not read."""
+MOST_STRUCTURES = 20_000
+"""Handles are 16-bit numbers and unique, so more than 65,536 cannot be; real tables have some hundreds."""
 
 _HEADER_BYTES = 4
 END_OF_TABLE = 127
@@ -83,17 +85,25 @@ def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
     while position + _HEADER_BYTES <= len(data) and not cancelled():
         kind, length = data[position], data[position + 1]
         handle = int.from_bytes(data[position + 2 : position + 4], "little")
-        name = f"structure {len(structures) + 1} (type {kind}, handle 0x{handle:04X}) at byte {position}"
+        if len(structures) == MOST_STRUCTURES:
+            problems.append(f"the table has more than {MOST_STRUCTURES:,} structures; the rest was not read")
+            break
         if length < _HEADER_BYTES:
-            problems.append(f"{name} says it is {length} bytes long, shorter than its own header; the walk stops there")
+            problems.append(
+                f"{_named(len(structures), kind, handle, position)} says it is {length} bytes long, shorter than its own header; the walk stops there"
+            )
             break
         formatted_end = position + length
         if formatted_end > len(data):
-            problems.append(f"{name} says it is {length} bytes long; the table ends {formatted_end - len(data)} bytes before that")
+            problems.append(
+                f"{_named(len(structures), kind, handle, position)} says it is {length} bytes long; the table ends {formatted_end - len(data)} bytes before that"
+            )
         terminator = data.find(b"\0\0", formatted_end)
         if terminator < 0:
             if formatted_end <= len(data) and kind != END_OF_TABLE:
-                problems.append(f"{name} has no end mark after its strings; the table is cut off there")
+                problems.append(
+                    f"{_named(len(structures), kind, handle, position)} has no end mark after its strings; the table is cut off there"
+                )
             raw_strings = data[formatted_end:]
             following = len(data)
         else:
@@ -108,3 +118,7 @@ def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
     if not ended and not problems:
         problems.append("the table has no end-of-table structure; it may be cut off")
     return Table(tuple(structures), tuple(problems), ended)
+
+
+def _named(index: int, kind: int, handle: int, position: int) -> str:
+    return f"structure {index + 1} (type {kind}, handle 0x{handle:04X}) at byte {position}"

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 _VERDICT_WORDS = {Verdict.READY: "✓ READY", Verdict.NOT_READY: "✗ NOT READY", Verdict.CANT_TELL: "? CAN'T TELL YET"}
 _MARKS = {Severity.FIX: "▲", Severity.TELL: "●", Severity.NOTE: "·"}
+_LOW_ROWS = 13
 _GROUPS = {Severity.FIX: "fix", Severity.TELL: "tell", Severity.NOTE: "note"}
 
 
@@ -197,9 +198,14 @@ class ReasonPane(VerticalScroll):
         if finding is None:
             lines += [Text(line, palette.text) for line in wrapped(_without_findings(snapshot), cells)]
         else:
-            if finding.code.startswith("rate."):
-                lines += [*ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells, palette), Text("")]
-            lines += reason_lines(finding, cells, palette)
+            bars = (
+                ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells, palette) if finding.code.startswith("rate.") else []
+            )
+            words = reason_lines(finding, cells, palette)
+            # On a low screen the next step must be in sight without scrolling, so the bars come last.
+            parts = [words, bars] if self.size.height < _LOW_ROWS else [bars, words]
+            lines = lines[:1] if self.size.height < _LOW_ROWS else lines
+            lines += [line for part in parts if part for line in [*part, Text("")]]
         self.query_one("#reason-text", Static).update(joined(lines))
         self.scroll_home(animate=False)
 

@@ -41,7 +41,7 @@ class JobSheetScreen(Screen[None]):
         Binding("o", "other_board", "other board", tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "where from", tooltip="show where each value comes from"),
         Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
-        Binding("b", "board_or_tracks", "board/promise", show=False, tooltip="on a narrow screen: board or promise"),
+        Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),
         Binding("escape", "back", "bench", tooltip="back to the bench"),
     ]
 
@@ -105,6 +105,7 @@ class JobSheetScreen(Screen[None]):
 
     def on_resize(self) -> None:
         """Draw the texts anew for the new width."""
+        self.refresh_bindings()
         self.call_after_refresh(self._show)
 
     @on(OptionList.OptionHighlighted, "#job-findings")
@@ -153,6 +154,10 @@ class JobSheetScreen(Screen[None]):
         tracks = self.query_one(TracksPane)
         tracks.with_sources = not tracks.with_sources
         self._redraw(tracks)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer the change between board and promise only where there is no room for both."""
+        return self.has_class("-narrow") if action == "board_or_tracks" else True
 
     def action_board_or_tracks(self) -> None:
         """On a narrow screen, change between board and promise."""

@@ -1,0 +1,35 @@
+"""What all tests share: a shop in a temporary folder, and settings that touch nothing of the person who runs them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from after_check.shop.store import Shop
+
+settings.register_profile("suite", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True)
+settings.load_profile("suite")
+
+SAMPLES = Path(__file__).parent.parent / "src" / "after_check" / "samples"
+
+
+@pytest.fixture(autouse=True)
+def own_home(tmp_path, monkeypatch):
+    monkeypatch.setenv("HOME", str(tmp_path / "home"))
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.delenv("AFTER_CHECK_SHOP", raising=False)
+
+
+@pytest.fixture
+def shop_path(tmp_path):
+    return tmp_path / "shop" / "shop.db"
+
+
+@pytest.fixture
+def shop(shop_path):
+    shop = Shop.open(shop_path)
+    yield shop
+    shop.close()

@@ -1,0 +1,55 @@
+"""Judgement against the worked cases in `tests/cases`."""
+
+from __future__ import annotations
+
+import tomllib
+from pathlib import Path
+
+import pytest
+
+from after_check.judgement.judge import judge
+from after_check.sources.take import take_notation, take_promise
+
+CASES = {
+    name: case
+    for path in sorted((Path(__file__).parent.parent / "cases").glob("*.toml"))
+    for name, case in tomllib.loads(path.read_text()).items()
+}
+
+
+def judged(case):
+    return judge(
+        now=take_notation(case["after"]).reading,
+        before=take_notation(case["before"]).reading if "before" in case else None,
+        promise=take_promise(case["promise"]) if "promise" in case else None,
+    )
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_case(name):
+    case = CASES[name]
+    judgement = judged(case)
+    codes = [finding.code for finding in judgement.findings]
+    said = "\n".join(f"{finding.severity.value} {finding.code}: {finding.title}" for finding in judgement.findings)
+    assert judgement.verdict.value == case["verdict"], f"{judgement.why}\n{said}"
+    assert set(case.get("codes", [])) <= set(codes), said
+    assert not set(case.get("absent", [])) & set(codes), said
+    if case.get("only"):
+        assert sorted(set(codes)) == sorted(case["codes"]), said
+    if "binding" in case:
+        binding = [ceiling.name for ceiling in judgement.ceilings if ceiling.binding]
+        assert binding == ([case["binding"]] if case["binding"] else []), judgement.ceilings
+    if "differs_from" in case:
+        assert judgement.verdict.value != CASES[case["differs_from"]]["verdict"]
+    for finding in judgement.findings:
+        assert finding.reason.endswith((".", "?"))
+        assert finding.next.endswith(".")
+        assert finding.customer.endswith(".")
+        assert 0 <= finding.sure <= 1
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_at_most_one_reason_for_the_rate(name):
+    judgement = judged(CASES[name])
+    assert sum(finding.code.startswith("rate.") for finding in judgement.findings) <= 1
+    assert sum(ceiling.binding for ceiling in judgement.ceilings) <= 1

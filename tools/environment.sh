@@ -1,0 +1,35 @@
+# Shared by ./start and ./check: one virtual environment, installed anew when what it is made of changes.
+
+# prepare_environment EXTRAS: makes .venv with the package and its extras, unless it is up to date.
+prepare_environment() {
+    local extras=$1 python want have=""
+    python=$(command -v python3.11 || command -v python3 || true)
+    if [[ -z $python ]] || ! "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+        echo "After Check needs Python 3.11 or newer (Debian: apt install python3 python3-venv)." >&2
+        exit 69
+    fi
+    want="$(sha256sum pyproject.toml | cut -d' ' -f1) $PWD"
+    [[ -f .venv/after-check-installed ]] && have=$(<.venv/after-check-installed)
+    if [[ $have == "$want" || $have == "$want [dev]" ]] && [[ -z $extras || $have == *"[dev]" ]]; then
+        return
+    fi
+    echo "Setting up .venv (once) ..." >&2
+    [[ -x .venv/bin/python ]] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --editable ".$extras" >&2
+    echo "$want${extras:+ $extras}" >.venv/after-check-installed
+}
+
+# install_debian_packages NAME ...: installs what is missing when this is Debian and we are root.
+install_debian_packages() {
+    local missing=() name
+    for name in "$@"; do
+        command -v "$name" >/dev/null || missing+=("$name")
+    done
+    [[ ${#missing[@]} -eq 0 ]] && return
+    if [[ $(id -u) -eq 0 ]] && command -v apt-get >/dev/null; then
+        { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q "${missing[@]}"; } >/dev/null
+    else
+        echo "The tests need: ${missing[*]}. Install it, or run ./check as root." >&2
+        exit 69
+    fi
+}
