@@ -104,5 +104,5 @@ def test_leaving_facts_out_never_makes_a_machine_ready(left_out):
     kept = [fact for fact in _FACTS if fact not in left_out]
     verdict = judge(parse("; ".join(kept)).reading, None, promise).verdict
     needed = {"run 3200", "profile 1"}
-    if left_out & needed or {"A2=16G DDR4-3200", "B2=16G DDR4-3200"} & left_out and not {"total 32G", "usable 31.5G"} - left_out:
+    if left_out & needed or ({"A2=16G DDR4-3200", "B2=16G DDR4-3200"} & left_out and not {"total 32G", "usable 31.5G"} - left_out):
         assert verdict is not Verdict.READY

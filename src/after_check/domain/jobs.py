@@ -79,14 +79,14 @@ class MiniTrack:
 
 @dataclass(frozen=True, slots=True)
 class JobLine:
-    """A job as a line on the bench. `since` is when its machine was first read."""
+    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last."""
 
     number: str
     title: str
     machine: str
     customer: str
     since: datetime
-    changed_at: datetime
+    latest: datetime
     verdict: Verdict
     why: str
     waits_for: WaitsFor

@@ -54,11 +54,12 @@ class Shop:
         self._engine.dispose()
 
     def lines(self) -> list[JobLine]:
-        """Return every job as a line on the bench, the one changed last first."""
-        columns = select(tables.jobs.c.line, tables.jobs.c.judged_by, tables.jobs.c.number).order_by(tables.jobs.c.changed_at.desc())
+        """Return every job as a line on the bench, the one read last first."""
+        columns = select(tables.jobs.c.line, tables.jobs.c.judged_by, tables.jobs.c.number).order_by(tables.jobs.c.number)
         with self._reading() as connection:
             rows = connection.execute(columns).all()
-        return [line_from_json(row.line) if row.judged_by == JUDGEMENT_VERSION else self._judged_again(row.number) for row in rows]
+        lines = [line_from_json(row.line) if row.judged_by == JUDGEMENT_VERSION else self._judged_again(row.number) for row in rows]
+        return sorted(lines, key=lambda line: line.latest, reverse=True)
 
     def job(self, number: str) -> Job:
         """Return a whole job. Raises Absent."""

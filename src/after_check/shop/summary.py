@@ -40,7 +40,7 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         machine=job.facts.machine,
         customer=job.facts.customer,
         since=min((kept.taken_at for kept in job.readings), default=job.created_at),
-        changed_at=job.changed_at,
+        latest=max((kept.taken_at for kept in job.readings), default=job.created_at),
         verdict=judgement.verdict,
         why=judgement.why,
         waits_for=WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU,

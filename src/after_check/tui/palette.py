@@ -24,7 +24,7 @@ class Palette:
 
 
 NIGHT = Palette("#0e1816", "#182521", "#ece7d9", "#94a19a", "#45544e", "#5fcab0", "#f2b64c", "#f47b60", "#0c1412", "#22332e")
-DAY = Palette("#f7f3e8", "#e9e3d2", "#1b1f24", "#586058", "#b9b29d", "#0d6e60", "#875600", "#b0321b", "#fffdf6", "#dcd5c0")
+DAY = Palette("#f7f3e8", "#ece6d6", "#1b1f24", "#525a52", "#b9b29d", "#0a6054", "#754a00", "#a32c16", "#fffdf6", "#e2dbc8")
 CONTRAST = Palette("#000000", "#1a1a1a", "#ffffff", "#e0e0e0", "#a8a8a8", "#3dffd2", "#ffd83d", "#ff9a85", "#000000", "#333333")
 
 PALETTES = {"skarrow-night": NIGHT, "skarrow-day": DAY, "skarrow-contrast": CONTRAST}

@@ -85,30 +85,18 @@ def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
     while position + _HEADER_BYTES <= len(data) and not cancelled():
         kind, length = data[position], data[position + 1]
         handle = int.from_bytes(data[position + 2 : position + 4], "little")
+        formatted_end = position + length
+        terminator = data.find(b"\0\0", formatted_end)
+        problem = _problem(length, len(data) - formatted_end, terminator, kind)
+        if problem:
+            problems.append(f"structure {len(structures) + 1} (type {kind}, handle 0x{handle:04X}) at byte {position} {problem}")
+        if length < _HEADER_BYTES:
+            break
         if len(structures) == MOST_STRUCTURES:
             problems.append(f"the table has more than {MOST_STRUCTURES:,} structures; the rest was not read")
             break
-        if length < _HEADER_BYTES:
-            problems.append(
-                f"{_named(len(structures), kind, handle, position)} says it is {length} bytes long, shorter than its own header; the walk stops there"
-            )
-            break
-        formatted_end = position + length
-        if formatted_end > len(data):
-            problems.append(
-                f"{_named(len(structures), kind, handle, position)} says it is {length} bytes long; the table ends {formatted_end - len(data)} bytes before that"
-            )
-        terminator = data.find(b"\0\0", formatted_end)
-        if terminator < 0:
-            if formatted_end <= len(data) and kind != END_OF_TABLE:
-                problems.append(
-                    f"{_named(len(structures), kind, handle, position)} has no end mark after its strings; the table is cut off there"
-                )
-            raw_strings = data[formatted_end:]
-            following = len(data)
-        else:
-            raw_strings = data[formatted_end:terminator]
-            following = terminator + 2
+        following = len(data) if terminator < 0 else terminator + 2
+        raw_strings = data[formatted_end : following if terminator < 0 else terminator]
         strings = tuple(raw_strings.split(b"\0")) if raw_strings else ()
         structures.append(Structure(kind, handle, data[position : min(formatted_end, len(data))], strings, position))
         position = following
@@ -120,5 +108,12 @@ def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
     return Table(tuple(structures), tuple(problems), ended)
 
 
-def _named(index: int, kind: int, handle: int, position: int) -> str:
-    return f"structure {index + 1} (type {kind}, handle 0x{handle:04X}) at byte {position}"
+def _problem(length: int, left: int, terminator: int, kind: int) -> str:
+    """Return what is wrong with a structure of `length` bytes after which `left` bytes follow, or nothing."""
+    if length < _HEADER_BYTES:
+        return f"says it is {length} bytes long, shorter than its own header; the walk stops there"
+    if left < 0:
+        return f"says it is {length} bytes long; the table ends {-left} bytes before that"
+    if terminator < 0 and kind != END_OF_TABLE:
+        return "has no end mark after its strings; the table is cut off there"
+    return ""

@@ -43,7 +43,7 @@ class BenchList(ScrollView, can_focus=True):
 
     def __init__(self, id: str) -> None:
         super().__init__(id=id)
-        self._snapshot = BenchSnapshot((), 0)
+        self._snapshot = BenchSnapshot()
         self._jobs: tuple[JobLine, ...] = ()
         self._rows: list[Row] = []
         self._chosen = 0

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from rich.text import Text
@@ -21,10 +23,10 @@ _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdic
 
 @dataclass(frozen=True, slots=True)
 class BenchSnapshot:
-    """What the bench shows: the jobs that match the search, by group."""
+    """What the bench shows: the jobs that match the search, by group; and how many there are in all."""
 
-    groups: tuple[tuple[WaitsFor, tuple[JobLine, ...]], ...]
-    total: int
+    groups: tuple[tuple[WaitsFor, tuple[JobLine, ...]], ...] = ()
+    waiting: Mapping[WaitsFor, int] = field(default_factory=dict)
 
     @property
     def jobs(self) -> tuple[JobLine, ...]:
@@ -47,7 +49,7 @@ def snapshot_of(lines: list[JobLine], search: str) -> BenchSnapshot:
     words = search.casefold().split()
     shown = [line for line in lines if all(word in line.search for word in words)] if words else lines
     groups = tuple((group, tuple(line for line in shown if line.waits_for is group)) for group in WaitsFor)
-    return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), len(lines))
+    return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), Counter(line.waits_for for line in lines))
 
 
 def rows_of(snapshot: BenchSnapshot, height: int) -> list[Row]:

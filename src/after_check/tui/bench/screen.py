@@ -40,7 +40,7 @@ class BenchHeader(Drawn):
             left.append(f"   {self.place}", palette.muted)
         right = Text(no_wrap=True)
         if self.snapshot is not None:
-            counts = {group: len(jobs) for group, jobs in self.snapshot.groups}
+            counts = self.snapshot.waiting
             right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {palette.short}")
             right.append("  ·  ", palette.line)
             right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {palette.kept}")
@@ -178,7 +178,8 @@ class BenchScreen(Screen[None]):
         """Show the search line."""
         search = self.query_one("#search", Input)
         search.display = True
-        search.focus()
+        # At once, so that what is typed right behind the key goes into the search and is no command.
+        self.set_focus(search)
 
     def action_clear_search(self) -> None:
         """End the search."""

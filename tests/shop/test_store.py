@@ -1,0 +1,245 @@
+"""The embedded store: keeping, changing, and everything that can go wrong beneath it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+import textwrap
+import time
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
+
+from after_check.domain.findings import Verdict
+from after_check.domain.jobs import JobFacts, Moment, WaitsFor
+from after_check.shop import demo, schema, tables
+from after_check.shop.errors import Absent, Busy, Changed, Damaged, FromTheFuture, Full, ReadOnly, ShopError
+from after_check.shop.store import Shop
+from after_check.shop.summary import judge_job
+from after_check.sources.take import take_notation
+
+FACTS = JobFacts("0501", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x16G DDR4-3200; dual")
+BEFORE = "A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400"
+AFTER = 'A2=16G DDR4-3200 part "QM=1" serial C0FFEE; B2=16G DDR4-3200; run 3200'
+
+
+def keep(shop, facts=FACTS):
+    return shop.add_job(facts, ((Moment.ARRIVAL, take_notation(BEFORE)), (Moment.FITTED, take_notation(AFTER))))
+
+
+def test_a_job_comes_back_as_it_was_after_closing(shop, shop_path):
+    kept = keep(shop)
+    shop.close()
+    job = Shop.open(shop_path).job("0501")
+    assert job == kept
+    assert job.facts == FACTS
+    assert job.arrival is not None
+    assert job.arrival.reading.modules == take_notation(BEFORE).reading.modules
+    assert judge_job(job).verdict is Verdict.READY
+
+
+def test_evidence_is_kept_byte_for_byte_and_once(shop, shop_path):
+    job = keep(shop)
+    again = shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    assert shop.evidence(job.readings[1].id)[0].data == AFTER.encode()
+    assert shop.evidence(again.readings[2].id)[0].sha256 == job.readings[1].reading.evidence[0].sha256
+    with sqlite3.connect(shop_path) as connection:
+        assert connection.execute("SELECT count(*) FROM evidence").fetchone() == (2,)
+
+
+def test_the_bench_line_follows_every_change(shop):
+    shop.add_job(FACTS, ((Moment.ARRIVAL, take_notation(BEFORE)),))
+    (line,) = shop.lines()
+    assert (line.verdict, line.why) == (Verdict.CANT_TELL, "the machine was not read after fitting")
+    shop.add_reading("0501", Moment.FITTED, take_notation(BEFORE))
+    (line,) = shop.lines()
+    assert line.verdict is Verdict.NOT_READY
+    assert line.worst_title == "The module in A2 shows 8 GiB of 16 GiB"
+    shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    (line,) = shop.lines()
+    assert (line.verdict, line.waits_for) == (Verdict.READY, WaitsFor.CUSTOMER)
+    assert "c0ffee" in line.search
+
+
+def test_two_people_on_one_job_do_not_overwrite_each_other(shop, shop_path):
+    mine = keep(shop)
+    other = Shop.open(shop_path)
+    other.change_facts(other.job("0501"), JobFacts("0501", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x16G DDR4-3200"))
+    with pytest.raises(Changed, match="changed somewhere else"):
+        shop.change_facts(mine, JobFacts("0501", "Mine"))
+    assert shop.job("0501").facts.promise == "2x16G DDR4-3200"
+
+
+def test_numbers(shop):
+    assert shop.next_number() == "0001"
+    keep(shop)
+    assert shop.next_number() == "0502"
+    with pytest.raises(Absent, match="0501 already"):
+        keep(shop)
+    with pytest.raises(Absent, match="no job 9999"):
+        shop.job("9999")
+    with pytest.raises(ShopError, match="needs a number"):
+        shop.add_job(JobFacts("\x1b\x07"))
+
+
+def test_a_job_whose_reading_cannot_be_kept_is_not_kept_either(shop, monkeypatch):
+    taken = take_notation(AFTER)
+
+    class Breaks:
+        reading = taken.reading
+
+        @property
+        def evidence(self):
+            raise RuntimeError("in the middle")
+
+    with pytest.raises(RuntimeError):
+        shop.add_job(FACTS, ((Moment.ARRIVAL, Breaks()),))
+    assert shop.lines() == []
+
+
+def test_drafts(shop):
+    shop.keep_draft("new job", "half a li")
+    shop.keep_draft("new job", "half a line")
+    assert shop.draft("new job") == "half a line"
+    shop.keep_draft("new job", "")
+    assert shop.draft("new job") == ""
+
+
+def test_the_demo_is_filled_once_and_keeps_changes(shop):
+    demo.fill(shop)
+    lines = {line.number: line for line in shop.lines()}
+    assert {"0417", "0418", "0419", "0420"} <= set(lines)
+    # What is true of each is written in the scenario.
+    assert (lines["0417"].verdict, lines["0418"].verdict) == (Verdict.NOT_READY, Verdict.READY)
+    assert "profile is not applied" in lines["0417"].worst_title
+    assert "D1" in lines["0419"].worst_title
+    assert "8 GiB on two channels, 12 GiB on one" in lines["0420"].worst_title
+    shop.add_reading("0417", Moment.FITTED, take_notation("2x24G DDR5-6400; run 6400; dual; profile 1"))
+    demo.fill(shop)
+    assert len(shop.job("0417").readings) == 3
+
+
+def test_migrations_lead_to_the_tables_of_the_code(shop):
+    with shop._engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, tables.metadata) == []
+        assert context.get_current_revision() == tables.REVISION
+    script = ScriptDirectory(str(schema._MIGRATIONS))
+    assert script.get_heads() == [tables.REVISION]
+
+
+def test_a_store_from_a_newer_program_is_left_alone(shop, shop_path):
+    keep(shop)
+    shop.close()
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute("UPDATE alembic_version SET version_num = '9999'")
+    before = shop_path.read_bytes()
+    with pytest.raises(FromTheFuture, match="newer After Check"):
+        Shop.open(shop_path)
+    assert shop_path.read_bytes() == before
+
+
+def test_another_programs_database_and_no_database_are_refused(tmp_path):
+    foreign = tmp_path / "foreign.db"
+    with sqlite3.connect(foreign) as connection:
+        connection.execute("CREATE TABLE customers (id INTEGER)")
+    with pytest.raises(Damaged, match="not After Check's"):
+        Shop.open(foreign)
+    text = tmp_path / "text.db"
+    text.write_text("this is a letter, not a store" * 100)
+    with pytest.raises(Damaged, match="no store of jobs"):
+        Shop.open(text)
+    with pytest.raises(ShopError, match="is a folder"):
+        Shop.open(tmp_path)
+
+
+def test_a_store_that_another_process_holds(shop, shop_path, monkeypatch):
+    keep(shop)
+    holder = sqlite3.connect(shop_path, isolation_level=None)
+    holder.execute("BEGIN EXCLUSIVE")
+    with pytest.raises(Busy, match="another process"):
+        shop.keep_draft("new job", "x")
+    holder.execute("ROLLBACK")
+    shop.keep_draft("new job", "x")
+
+
+def test_a_full_disk(shop, shop_path):
+    """SQLite's own page limit stands in for the disk: it fails with the same error, at the same place."""
+    keep(shop)
+    with shop._engine.connect() as connection:
+        pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
+        connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+    taken = take_notation("; ".join(f"A{index}=8G part {'x' * 150}" for index in range(40)))
+
+    def fill():
+        for _ in range(50):
+            shop.add_reading("0501", Moment.FITTED, taken)
+
+    with pytest.raises(Full, match="disk is full"):
+        fill()
+    assert shop.job("0501").facts == FACTS
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may write everywhere; the next test does it without rights")
+def test_a_read_only_store_as_an_ordinary_user(shop, shop_path):
+    shop_path.chmod(0o444)
+    shop_path.parent.chmod(0o555)
+    with pytest.raises(ReadOnly):
+        shop.keep_draft("a", "b")
+
+
+def test_a_read_only_store_as_root(tmp_path):
+    """Root may write to files without the right to; what SQLite reports is provoked through its own switch."""
+    shop = Shop.open(tmp_path / "shop.db")
+    keep(shop)
+    with shop._engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA query_only = ON")
+    with pytest.raises(ReadOnly, match="read-only"):
+        shop.keep_draft("a", "b")
+    assert shop.job("0501").facts == FACTS
+
+
+_WRITER = textwrap.dedent(
+    """
+    import sys
+    from pathlib import Path
+    from after_check.domain.jobs import JobFacts, Moment
+    from after_check.shop.store import Shop
+    from after_check.sources.take import take_notation
+
+    shop = Shop.open(Path(sys.argv[1]))
+    number = int(shop.next_number())
+    while True:
+        reading = take_notation(f"A2=16G serial {number:06d}; run 3200")
+        shop.add_job(JobFacts(f"{number:04d}", "t"), ((Moment.ARRIVAL, reading),))
+        print(number, flush=True)
+        number += 1
+    """
+)
+
+
+def test_whatever_was_confirmed_survives_a_kill(shop_path):
+    confirmed = 0
+    for round_number in range(4):
+        writer = subprocess.Popen([sys.executable, "-c", _WRITER, str(shop_path)], stdout=subprocess.PIPE, text=True)
+        assert writer.stdout is not None
+        for _ in range(3 + round_number):
+            confirmed = int(writer.stdout.readline())
+        time.sleep(0.003 * round_number)
+        writer.send_signal(signal.SIGKILL)
+        later = [int(line) for line in writer.communicate()[0].split()]
+        confirmed = max([confirmed, *later])
+        shop = Shop.open(shop_path)
+        numbers = sorted(int(line.number) for line in shop.lines())
+        assert numbers == list(range(1, len(numbers) + 1))
+        # The one job that was being confirmed when the kill came may be there as well: whole.
+        assert confirmed <= numbers[-1] <= confirmed + 1
+        last = shop.job(f"{numbers[-1]:04d}")
+        assert last.readings[0].reading.modules[0].serial.value == f"{numbers[-1]:06d}"
+        assert len(shop.evidence(last.readings[0].id)) == 1
+        shop.close()

@@ -1,0 +1,333 @@
+"""The real application through Textual's pilot."""
+
+from __future__ import annotations
+
+import asyncio
+import sqlite3
+from contextlib import asynccontextmanager
+
+import pytest
+from textual.widgets import Input
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.store import Shop
+from after_check.sources.take import take_notation
+from after_check.tui.app import AfterCheckApp
+from after_check.tui.bench.list import BenchList
+from after_check.tui.job_sheet.panes import BoardPane, FindingsList, ReasonPane, TracksPane
+from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.palette import THEME_WORDS
+from tests.conftest import SAMPLES
+
+SIZE = (128, 40)
+
+
+@asynccontextmanager
+async def running(path, demo=True, size=SIZE):
+    app = AfterCheckApp(path, demo=demo)
+    async with app.run_test(size=size) as pilot:
+        await until(pilot, lambda: app._shop is not None or app.failure)
+        await pilot.pause()
+        yield app, pilot
+
+
+async def until(pilot, condition):
+    for _ in range(400):
+        if condition():
+            await pilot.pause()
+            return
+        await asyncio.sleep(0.02)
+        await pilot.pause()
+    raise AssertionError("it did not come to that")
+
+
+def shown(app) -> str:
+    """The screen as text."""
+    strips = app.screen._compositor.render_strips()
+    return "\n".join("".join(segment.text for segment in strip) for strip in strips)
+
+
+def go(test):
+    asyncio.run(test())
+
+
+async def open_job(app, pilot, number):
+    await until(pilot, lambda: app.screen.query(BenchList) and app.screen.query_one(BenchList).chosen)
+    bench = app.screen.query_one(BenchList)
+    bench._chosen = [job.number for job in bench._jobs].index(number)
+    await pilot.press("enter")
+    await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen._snapshot is not None)
+
+
+@pytest.mark.parametrize("size", [(128, 40), (80, 24), (200, 60)])
+def test_the_bench_shows_jobs_by_whose_turn_it_is(shop_path, size):
+    async def test():
+        async with running(shop_path, size=size) as (app, pilot):
+            await until(pilot, lambda: "Sonogram" in shown(app))
+            text = shown(app)
+            assert text.index("waits for you") < text.index("Sonogram desk") < text.index("ready, waits for the customer")
+            assert text.index("ready, waits for the customer") < text.index("Ringing-hut laptop")
+            assert "━●" in text or "●╌" in text
+
+    go(test)
+
+
+def test_search_as_it_is_typed_and_back(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: "Sonogram" in shown(app))
+            await pilot.press("slash", *"qm5-6400-24")
+            await until(pilot, lambda: "Ringing" not in shown(app))
+            assert "Sonogram desk" in shown(app)
+            await pilot.press("x")
+            await until(pilot, lambda: "no job matches" in shown(app))
+            await pilot.press("escape")
+            await until(pilot, lambda: "Ringing-hut laptop" in shown(app))
+
+    go(test)
+
+
+@pytest.mark.parametrize("size", [(128, 40), (80, 24)])
+def test_the_job_sheet_explains_the_worst_finding(shop_path, size):
+    async def test():
+        async with running(shop_path, size=size) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await until(pilot, lambda: "Turn profile 1 on" in shown(app))
+            text = shown(app)
+            for part in ("NOT READY", "3 to fix", "1600 short", "4800"):
+                assert part in text
+            if size[0] > 100:
+                assert "24 GiB" in text
+                assert "◂ binds" in text
+            else:
+                await pilot.press("b")
+                assert "24 GiB" in shown(app)
+
+    go(test)
+
+
+def test_the_finding_points_at_its_slot(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0419")
+            await until(pilot, lambda: "▲ empty" in shown(app))
+            assert app.screen.query_one(BoardPane).pointed_at == {"D1"}
+            await pilot.press("down", "down")
+            await until(pilot, lambda: app.screen.query_one(BoardPane).pointed_at == frozenset())
+
+    go(test)
+
+
+def test_other_boards_and_sources_of_values(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await until(pilot, lambda: "ChannelB-DIMM0" in shown(app))
+            assert shown(app).count("8 GiB  DDR4-3200") == 2
+            await pilot.press("o")
+            await until(pilot, lambda: shown(app).count("8 GiB  DDR4-3200") == 1)
+            await pilot.press("w")
+            await until(pilot, lambda: "from: firmware table" in shown(app))
+            assert app.screen.query_one(TracksPane).with_sources
+
+    go(test)
+
+
+def test_a_typed_reading_turns_the_verdict(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("r")
+            line = "A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; dual; profile 1"
+            app.screen.query_one(Input).value = line
+            await until(pilot, lambda: "would be ready" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "✓ READY" in shown(app))
+            await pilot.press("escape")
+            await until(pilot, lambda: "4 ready" in shown(app))
+        assert len(Shop.open(shop_path).job("0417").readings) == 3
+
+    go(test)
+
+
+def test_a_reading_that_is_not_understood_changes_nothing(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("r", *"2x24G; duel", "enter")
+            await until(pilot, lambda: "did you mean 'dual'" in shown(app))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        assert len(Shop.open(shop_path).job("0417").readings) == 2
+
+    go(test)
+
+
+def test_a_folder_and_this_machine_are_read_from_the_job_sheet(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0419")
+            await pilot.press("r")
+            app.screen.query_one(Input).value = str(SAMPLES / "0419" / "arrival")
+            await until(pilot, lambda: "Press enter to read it" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("r", "enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen._snapshot.job.readings) == 4)
+        origins = [kept.reading.origin for kept in Shop.open(shop_path).job("0419").readings]
+        assert origins[2].endswith("0419/arrival")
+        assert origins[3] == "this machine"
+
+    go(test)
+
+
+def test_a_new_job_draws_itself_and_is_kept(shop_path):
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await until(pilot, lambda: "no job yet" in shown(app))
+            await pilot.press("n", *"Tide desk, Larkfield T1, Tide-gauge office", "enter")
+            await pilot.press(*"A2=8G DDR4-2400; B2=-; run 2400")
+            await until(pilot, lambda: "8 GiB  DDR4-2400" in shown(app) and "empty" in shown(app))
+            await pilot.press("enter", *"2x8G DDR4-2400; dual", "enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Tide desk" in shown(app))
+            await until(pilot, lambda: "Fit the memory" in shown(app))
+        shop = Shop.open(shop_path)
+        job = shop.job("0001")
+        assert job.facts == JobFacts("0001", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x8G DDR4-2400; dual")
+        assert job.arrival is not None
+        assert shop.draft("new job") == ""
+
+    go(test)
+
+
+def test_an_unfinished_job_is_brought_back_after_a_kill(shop_path):
+    async def type_it():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await until(pilot, lambda: "no job yet" in shown(app))
+            await pilot.press("n", *"Half a desk")
+            await until(pilot, lambda: "Half a desk" in Shop.open(shop_path).draft("new job"))
+            # No leaving of any kind: the program is simply gone.
+
+    async def look():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await until(pilot, lambda: "no job yet" in shown(app))
+            await pilot.press("n")
+            await until(pilot, lambda: "Half a desk" in shown(app))
+
+    go(type_it)
+    go(look)
+
+
+def test_a_promise_that_contradicts_itself_is_not_kept(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("e")
+            await until(pilot, lambda: app.screen.query("#promise"))
+            app.screen.query_one("#promise", Input).value = "2x8G; total 64G"
+            await pilot.press("enter")
+            await until(pilot, lambda: "add up to 16 GiB" in shown(app))
+            app.screen.query_one("#promise", Input).value = "2x16G; dual"
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "NOT READY" in shown(app))
+
+    go(test)
+
+
+def test_themes_and_keys(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: "Sonogram" in shown(app))
+            seen = [app.theme]
+            for _ in range(2):
+                await pilot.press("ctrl+t")
+                seen.append(app.theme)
+            assert sorted(seen) == sorted(THEME_WORDS)
+            await pilot.press("question_mark")
+            await until(pilot, lambda: "search as you type" in shown(app))
+            await pilot.press("escape")
+            remembered = app.theme
+        async with running(shop_path) as (app, _):
+            assert app.theme == remembered
+
+    go(test)
+
+
+def test_outside_text_is_never_markup(shop_path):
+    shop = Shop.open(shop_path)
+    evil = 'A2=16G DDR4-3200 maker "[bold red]Evil[/]" part "\x1b[31m"; run 3200'
+    facts = JobFacts("0666", "[reverse]Title[/reverse]", "[link=x]T1", "c", "16G DDR4-3200")
+    shop.add_job(facts, ((Moment.FITTED, take_notation(evil)),))
+
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await until(pilot, lambda: "[reverse]Title[/reverse]" in shown(app))
+            await open_job(app, pilot, "0666")
+            await until(pilot, lambda: "[bold red]Evil[/]" in shown(app))
+
+    go(test)
+
+
+def test_a_store_that_cannot_be_used_ends_with_a_sentence(tmp_path):
+    path = tmp_path / "foreign.db"
+    with sqlite3.connect(path) as connection:
+        connection.execute("CREATE TABLE t (id INTEGER)")
+
+    async def test():
+        async with running(path, demo=False) as (app, _):
+            assert "not After Check's" in app.failure
+
+    go(test)
+
+
+def test_a_store_that_is_locked_says_so_and_keeps_what_was_typed(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("r", *"2x24G DDR5-6400; run 6400")
+            holder = sqlite3.connect(shop_path, isolation_level=None)
+            holder.execute("BEGIN EXCLUSIVE")
+            await pilot.press("enter")
+            await until(pilot, lambda: "another process is writing" in shown(app))
+            assert app.screen.query_one(Input).value == "2x24G DDR5-6400; run 6400"
+            holder.execute("ROLLBACK")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+
+    go(test)
+
+
+def test_ten_thousand_jobs_are_drawn_and_searched(shop_path):
+    shop = Shop.open(shop_path)
+    shop.add_job(JobFacts("1", "Template"))
+    shop.close()
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute(
+            "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 10000) "
+            "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, judged_by) "
+            "SELECT i, 'Job ' || i, '', '', '', created_at, changed_at, 1, "
+            "replace(replace(line, 'Template', 'Job ' || i), 'template', 'job ' || i), judged_by FROM n, jobs WHERE jobs.number = '1'"
+        )
+
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await until(pilot, lambda: "10000" in shown(app).replace(",", ""))
+            await pilot.press("end")
+            await pilot.press("slash", *"job 7777")
+            await until(pilot, lambda: "Job 7777" in shown(app))
+
+    go(test)
+
+
+def test_reasons_and_findings_are_there_for_each_severity(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0426")
+            await until(pilot, lambda: "subchannels" in shown(app))
+            findings = app.screen.query_one(FindingsList)
+            assert findings.option_count == 3
+            findings.highlighted = 2
+            await until(pilot, lambda: "source.unit" in shown(app))
+            assert app.screen.query_one(ReasonPane)
+
+    go(test)

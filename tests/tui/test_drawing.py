@@ -1,0 +1,112 @@
+"""The drawings in cells, drawn from snapshots alone."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from rich.cells import cell_len
+
+from after_check.domain.findings import Quantity, Track, TrackStatus
+from after_check.domain.jobs import MiniTrack
+from after_check.sources.notation import parse
+from after_check.tui.drawing.board import board_lines, snapshot_of
+from after_check.tui.drawing.text import fitted, wrapped
+from after_check.tui.drawing.tracks import MINI_CELLS, mini_track, track_line
+from after_check.tui.palette import NIGHT, PALETTES, Palette
+
+
+def rate(before, promised, now, status):
+    return Track(Quantity.RATE, before, promised, now, "MT/s", status)
+
+
+@pytest.mark.parametrize(
+    ("track", "marks", "word"),
+    [
+        (rate(2400, 3200, 3200, TrackStatus.KEPT), "○◈", "kept"),
+        (rate(4800, 6400, 4800, TrackStatus.SHORT), "◉◇", "1600 short"),
+        (rate(2400, 3200, 2666, TrackStatus.SHORT), "○●◇", "534 short"),
+        (rate(None, 3200, None, TrackStatus.UNKNOWN), "◇", "unknown"),
+        (rate(2400, 2400, 3200, TrackStatus.OVER), "◇●", "800 over"),
+    ],
+)
+def test_marks_stand_in_the_order_of_their_values(track, marks, word):
+    line = track_line(track, 78, NIGHT).plain
+    assert "".join(symbol for symbol in line if symbol in "○◇●◈◉") == marks
+    assert word in line
+    assert cell_len(line) <= 78
+
+
+def test_a_latency_that_is_longer_is_late():
+    track = Track(Quantity.FIRST_WORD, 16.7, 10, 16.7, "ns", TrackStatus.SHORT, lower_is_better=True)
+    line = track_line(track, 78, NIGHT).plain
+    assert "6.7 late" in line
+    assert line.index("◇") < line.index("◉")
+
+
+@pytest.mark.parametrize(
+    ("status", "now", "promised", "plain"),
+    [
+        (TrackStatus.KEPT, 32, 32, "━━━━━◈"),
+        (TrackStatus.UNKNOWN, None, 32, "·····?"),
+        (TrackStatus.OVER, 48, 32, "━━━━━●+"),
+        (None, 32, None, "–"),
+    ],
+)
+def test_miniatures_differ_in_shape_and_not_only_in_colour(status, now, promised, plain):
+    drawn = mini_track(MiniTrack("rate", status, now, promised), NIGHT)
+    assert drawn.plain.strip() == plain
+    assert drawn.cell_len == MINI_CELLS
+
+
+def test_a_short_miniature_is_as_long_as_what_is_there():
+    half = mini_track(MiniTrack("rate", TrackStatus.SHORT, 1600, 3200), NIGHT).plain
+    most = mini_track(MiniTrack("rate", TrackStatus.SHORT, 3000, 3200), NIGHT).plain
+    assert half.index("●") < most.index("●")
+    assert half.rstrip().endswith("◇")
+
+
+@pytest.mark.parametrize("rows", [30, 16, 12, 8])
+def test_a_board_of_eight_slots_fits_where_it_can(rows):
+    line = "; ".join(f"{letter}1={'-' if letter == 'D' else '32G DDR4-3200 maker Ostrel'}" for letter in "ABCDEFGH")
+    lines = board_lines(snapshot_of(parse(line).reading, (), frozenset({"D1"})), 44, rows, NIGHT)
+    text = "\n".join(one.plain for one in lines)
+    assert len(lines) <= max(rows, 9)
+    assert text.count("32 GiB") == 7
+    assert "▲ empty" in text
+    assert all(cell_len(one.plain) <= 44 for one in lines)
+
+
+@given(st.text(max_size=40), st.integers(1, 30))
+def test_fitted_text_has_exactly_its_cells(text, cells):
+    clean = "".join(character for character in text if character.isprintable())
+    assert cell_len(fitted(clean, cells)) == cells
+
+
+@given(st.lists(st.text("abcdefgh", min_size=1, max_size=30), max_size=12), st.integers(4, 20))
+def test_wrapping_loses_nothing(words, cells):
+    lines = wrapped(" ".join(words), cells)
+    assert all(cell_len(line) <= cells for line in lines)
+    assert "".join("".join(lines).split()) == "".join(words)
+
+
+def _luminance(colour: str) -> float:
+    """Relative luminance after WCAG 2.1."""
+    parts = [int(colour[index : index + 2], 16) / 255 for index in (1, 3, 5)]
+    linear = [part / 12.92 if part <= 0.03928 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(a: str, b: str) -> float:
+    high, low = sorted((_luminance(a), _luminance(b)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize(("name", "palette"), PALETTES.items())
+def test_text_can_be_read_in_every_theme(name: str, palette: Palette):
+    least = 7.0 if name == "skarrow-contrast" else 4.5
+    for colour in (palette.text, palette.muted, palette.kept, palette.promised, palette.short):
+        assert contrast(colour, palette.background) >= least
+        assert contrast(colour, palette.chosen) >= min(least, 4.5) or colour == palette.muted
+    for colour in (palette.kept, palette.promised, palette.short):
+        assert contrast(palette.on_colour, colour) >= 4.5
