@@ -15,9 +15,10 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 
+from after_check.domain.bench import WaitsFor
 from after_check.domain.findings import Verdict
-from after_check.domain.jobs import JobFacts, Moment, WaitsFor
-from after_check.shop import demo, schema, tables
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop import demo, revision, schema, tables
 from after_check.shop.errors import Absent, Busy, Changed, Damaged, FromTheFuture, Full, ReadOnly, ShopError
 from after_check.shop.store import Shop
 from after_check.shop.summary import judge_job
@@ -63,7 +64,7 @@ def test_the_bench_line_follows_every_change(shop):
     shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     (line,) = shop.lines()
     assert (line.verdict, line.waits_for) == (Verdict.READY, WaitsFor.CUSTOMER)
-    assert "c0ffee" in line.search
+    assert "c0ffee" in shop.entries()[0].search
 
 
 def test_two_people_on_one_job_do_not_overwrite_each_other(shop, shop_path):
@@ -128,9 +129,9 @@ def test_migrations_lead_to_the_tables_of_the_code(shop):
     with shop._engine.connect() as connection:
         context = MigrationContext.configure(connection, opts={"compare_type": True})
         assert compare_metadata(context, tables.metadata) == []
-        assert context.get_current_revision() == tables.REVISION
+        assert context.get_current_revision() == revision.REVISION
     script = ScriptDirectory(str(schema._MIGRATIONS))
-    assert script.get_heads() == [tables.REVISION]
+    assert script.get_heads() == [revision.REVISION]
 
 
 def test_a_store_from_a_newer_program_is_left_alone(shop, shop_path):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -274,3 +275,8 @@ def test_a_text_file_holds_notation_with_remarks(tmp_path):
 def test_a_name_that_is_no_file_and_no_notation(tmp_path):
     with pytest.raises(NotationError, match="file or a folder"):
         take(str(tmp_path / "missing.bin"))
+
+
+def test_the_published_schema_is_the_one_of_the_code():
+    published = json.loads((Path(__file__).parents[2] / "docs" / "reading.schema.json").read_text())
+    assert published == json.loads(json.dumps(saved.schema()))

@@ -158,6 +158,14 @@ def test_a_line_of_a_hundred_kilobytes_gets_a_clear_message():
     assert f"{LONGEST_LINE:,}" in problem.message
 
 
+@pytest.mark.parametrize("line", ["DDR2", "2xDDR4", "A1=module; 2xmodule; CL 9", "1xsoldered"])
+def test_modules_whose_size_is_not_known(line):
+    reading = understood(line)
+    assert reading.modules
+    assert all(module.size_bytes is None for module in reading.modules)
+    assert understood(write(reading)) == reading
+
+
 def test_quotes_protect_semicolons_and_control_characters_are_dropped():
     (module,) = understood('A1=8G part "a;b" maker "\x1b[31mRed\x07"').modules
     assert module.part == typed("a;b")

@@ -304,9 +304,11 @@ def test_ten_thousand_jobs_are_drawn_and_searched(shop_path):
     with sqlite3.connect(shop_path) as connection:
         connection.execute(
             "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 10000) "
-            "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, judged_by) "
+            "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, search, "
+            "waits_for, latest, judged_by) "
             "SELECT i, 'Job ' || i, '', '', '', created_at, changed_at, 1, "
-            "replace(replace(line, 'Template', 'Job ' || i), 'template', 'job ' || i), judged_by FROM n, jobs WHERE jobs.number = '1'"
+            "replace(line, 'Template', 'Job ' || i), "
+            "'job ' || i, waits_for, latest, judged_by FROM n, jobs WHERE jobs.number = '1'"
         )
 
     async def test():

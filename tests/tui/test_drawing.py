@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from rich.cells import cell_len
 
+from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Quantity, Track, TrackStatus
-from after_check.domain.jobs import MiniTrack
 from after_check.sources.notation import parse
 from after_check.tui.drawing.board import board_lines, snapshot_of
 from after_check.tui.drawing.text import fitted, wrapped

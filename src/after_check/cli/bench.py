@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 
@@ -14,8 +15,12 @@ def open_bench(path: Path | None, demo: bool = False) -> int:
     if not sys.stdout.isatty() or not sys.stdin.isatty():
         print("after-check: the bench needs a terminal; see after-check --help for commands without one", file=sys.stderr)
         return EXIT_USAGE
+    # Nothing made while the modules load is garbage; looking for some takes a tenth of the way to the first frame.
+    gc.disable()
     from after_check.tui.app import AfterCheckApp
 
+    gc.freeze()
+    gc.enable()
     app = AfterCheckApp(path or default_shop_path(), demo=demo)
     app.run()
     if app.failure:

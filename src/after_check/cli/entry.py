@@ -15,6 +15,11 @@ def main(arguments: list[str] | None = None) -> int:
 
         print(f"after-check {__version__}")
         return 0
+    if given in ([], ["demo"]):
+        # The bench without options needs no argument parser, whose import would hold the first frame up.
+        from after_check.cli.bench import open_bench, open_demo
+
+        return open_demo(None, fresh=False) if given else open_bench(None)
     from after_check.cli.app import run
 
     return run(given)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from after_check.domain.findings import Severity, TrackStatus, Verdict
 from after_check.domain.readings import Reading
 
 
@@ -58,39 +57,3 @@ class Job:
     def now(self) -> KeptReading | None:
         """The latest reading after fitting."""
         return next((kept for kept in reversed(self.readings) if kept.moment is Moment.FITTED), None)
-
-
-class WaitsFor(StrEnum):
-    """Whose turn it is."""
-
-    YOU = "you"
-    CUSTOMER = "customer"
-
-
-@dataclass(frozen=True, slots=True)
-class MiniTrack:
-    """A track as small as a line on the bench shows it: quantity, how it stands, and its value."""
-
-    quantity: str
-    status: TrackStatus | None
-    now: int | float | str | None = None
-    promised: int | float | str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class JobLine:
-    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last."""
-
-    number: str
-    title: str
-    machine: str
-    customer: str
-    since: datetime
-    latest: datetime
-    verdict: Verdict
-    why: str
-    waits_for: WaitsFor
-    worst_severity: Severity | None
-    worst_title: str
-    tracks: tuple[MiniTrack, ...]
-    search: str

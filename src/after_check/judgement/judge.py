@@ -11,9 +11,6 @@ from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
 from after_check.judgement.tracks import tracks_of
 
-JUDGEMENT_VERSION = 1
-"""Raised when a rule changes, so that judgements kept in a shop are worked out anew."""
-
 _ORDER = {Severity.FIX: 0, Severity.TELL: 1, Severity.NOTE: 2}
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import Connection, inspect, text
 
 from after_check.shop.errors import Damaged, FromTheFuture
-from after_check.shop.tables import REVISION
+from after_check.shop.revision import REVISION
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 

@@ -11,18 +11,22 @@ from typing import Any
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.exc import DBAPIError
 
-from after_check.domain.jobs import Job, JobFacts, JobLine, KeptReading, Moment
+from after_check.domain.bench import BenchEntry, JobLine
+from after_check.domain.jobs import Job, JobFacts, KeptReading, Moment
 from after_check.domain.text import clean
-from after_check.judgement.judge import JUDGEMENT_VERSION
+from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.errors import Absent, Changed, ReadOnly, ShopError, in_words
+from after_check.shop.lines import entries_of, line_from_json, line_to_json
 from after_check.shop.schema import bring_up_to_date
-from after_check.shop.summary import judge_job, line_from_json, line_of, line_to_json
+from after_check.shop.summary import judge_job, line_of, search_text
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
 
 _WAIT_FOR_LOCK_SECONDS = 3
 _LONGEST_NUMBER = 40
+_NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
+"""What stands in a new row until the end of the transaction that makes it."""
 
 
 class Shop:
@@ -53,13 +57,17 @@ class Shop:
         """Let go of the file."""
         self._engine.dispose()
 
+    def entries(self) -> list[BenchEntry]:
+        """Return every job as an entry of the bench, the one read last first."""
+        jobs = tables.jobs.c
+        columns = select(jobs.number, jobs.waits_for, jobs.search, jobs.line).order_by(jobs.latest.desc(), jobs.number)
+        self._judge_anew()
+        with self._reading() as connection:
+            return entries_of((row.number, row.waits_for, row.search, row.line) for row in connection.execute(columns))
+
     def lines(self) -> list[JobLine]:
         """Return every job as a line on the bench, the one read last first."""
-        columns = select(tables.jobs.c.line, tables.jobs.c.judged_by, tables.jobs.c.number).order_by(tables.jobs.c.number)
-        with self._reading() as connection:
-            rows = connection.execute(columns).all()
-        lines = [line_from_json(row.line) if row.judged_by == JUDGEMENT_VERSION else self._judged_again(row.number) for row in rows]
-        return sorted(lines, key=lambda line: line.latest, reverse=True)
+        return [line_from_json(entry.line) for entry in self.entries()]
 
     def job(self, number: str) -> Job:
         """Return a whole job. Raises Absent."""
@@ -87,7 +95,7 @@ class Shop:
         with self._transaction() as connection:
             if connection.execute(select(tables.jobs.c.id).where(tables.jobs.c.number == facts.number)).first():
                 raise Absent(f"there is a job {facts.number} already", "Choose another number")
-            row = {**_columns(facts), "created_at": now, "changed_at": now, "version": 0, "line": "", "judged_by": 0}
+            row = {**_columns(facts), "created_at": now, "changed_at": now, "version": 0, **_NO_LINE}
             job_id = connection.execute(insert(tables.jobs).values(row)).inserted_primary_key
             for moment, taken in readings:
                 _insert_reading(connection, int(job_id[0]) if job_id else 0, moment, taken, now)
@@ -133,10 +141,15 @@ class Shop:
             if text:
                 connection.execute(insert(tables.drafts).values(place=place, text=text))
 
-    def _judged_again(self, number: str) -> JobLine:
-        """Return a line worked out with today's rules; it is kept the next time the job changes."""
-        job = self.job(number)
-        return line_of(job, judge_job(job))
+    def _judge_anew(self) -> None:
+        """Work out the lines that older rules judged."""
+        outdated = select(tables.jobs.c.number).where(tables.jobs.c.judged_by != JUDGEMENT_VERSION)
+        with self._reading() as connection:
+            numbers = [row.number for row in connection.execute(outdated)]
+        if numbers:
+            with self._transaction() as connection:
+                for number in numbers:
+                    _keep_line(connection, _load(connection, number))
 
     @contextmanager
     def _reading(self) -> Iterator[Connection]:
@@ -185,9 +198,22 @@ def _finish(connection: Connection, number: str, now: datetime) -> Job:
     mark = update(tables.jobs).where(tables.jobs.c.number == number).values(version=tables.jobs.c.version + 1, changed_at=now)
     connection.execute(mark)
     job = _load(connection, number)
-    line = line_to_json(line_of(job, judge_job(job)))
-    connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(line=line, judged_by=JUDGEMENT_VERSION))
+    _keep_line(connection, job)
     return job
+
+
+def _keep_line(connection: Connection, job: Job) -> None:
+    """Judge a job and keep what the bench shows of it."""
+    judgement = judge_job(job)
+    line = line_of(job, judgement)
+    columns = {
+        "line": line_to_json(line),
+        "search": search_text(job, judgement),
+        "waits_for": line.waits_for.value,
+        "latest": line.latest.astimezone(UTC).isoformat(),
+        "judged_by": JUDGEMENT_VERSION,
+    }
+    connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))
 
 
 def _insert_reading(connection: Connection, job_id: int, moment: Moment, taken: Taken, now: datetime) -> None:

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import functools
-
-from pydantic import TypeAdapter
-
+from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Judgement, Severity, Verdict
-from after_check.domain.jobs import Job, JobLine, MiniTrack, WaitsFor
+from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.judgement.judge import judge
@@ -47,11 +44,10 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         worst_severity=worst.severity if worst else None,
         worst_title=worst.title if worst else "",
         tracks=tuple(MiniTrack(track.quantity.value, track.status, track.now, track.promised) for track in judgement.tracks),
-        search=_search_text(job, judgement),
     )
 
 
-def _search_text(job: Job, judgement: Judgement) -> str:
+def search_text(job: Job, judgement: Judgement) -> str:
     """Return everything that a search looks at, in small letters."""
     facts = job.facts
     words = [facts.number, facts.title, facts.machine, facts.customer, facts.promise, judgement.verdict.value]
@@ -60,18 +56,3 @@ def _search_text(job: Job, judgement: Judgement) -> str:
         for module in kept.reading.modules:
             words += [text for text in (value_of(module.maker), value_of(module.part), value_of(module.serial)) if text]
     return " ".join(dict.fromkeys(words)).casefold()
-
-
-@functools.cache
-def _adapter() -> TypeAdapter[JobLine]:
-    return TypeAdapter(JobLine)
-
-
-def line_to_json(line: JobLine) -> str:
-    """Return a line as JSON text."""
-    return _adapter().dump_json(line).decode()
-
-
-def line_from_json(text: str) -> JobLine:
-    """Return the line of `line_to_json`. Raises ValueError."""
-    return _adapter().validate_json(text)

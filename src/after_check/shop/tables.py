@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from sqlalchemy import Column, DateTime, ForeignKey, Integer, LargeBinary, MetaData, String, Table, Text, UniqueConstraint
 
-REVISION = "0001"
-"""The migration that makes the tables as they are here."""
-
 metadata = MetaData(
     naming_convention={
         "ix": "ix_%(column_0_label)s",
@@ -30,6 +27,9 @@ jobs = Table(
     Column("version", Integer, nullable=False),
     # What the bench shows of the job, worked out when it changes, so that ten thousand jobs need no judging.
     Column("line", Text, nullable=False),
+    Column("search", Text, nullable=False),
+    Column("waits_for", String(20), nullable=False),
+    Column("latest", String(40), nullable=False),
     Column("judged_by", Integer, nullable=False),
 )
 

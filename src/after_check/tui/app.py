@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
     from after_check.shop.store import Shop
 
 EXIT_STORE = 74
+_LONGEST_OPENING_SECONDS = 30
 
 
 class AfterCheckApp(App[None]):
@@ -42,15 +44,16 @@ class AfterCheckApp(App[None]):
         self.demo = demo
         self.failure = ""
         self._shop: Shop | None = None
+        self._shop_is_open = threading.Event()
         for theme in themes():
             self.register_theme(theme)
         self.theme = load_theme() or DEFAULT_THEME
 
     @property
     def shop(self) -> Shop:
-        """The open shop; the bench opens it before anything else asks for it."""
-        if self._shop is None:
-            raise RuntimeError("the shop is not open yet")
+        """The open shop; whoever asks while the bench is still opening it waits for that."""
+        if not self._shop_is_open.wait(_LONGEST_OPENING_SECONDS) or self._shop is None:
+            raise RuntimeError("the shop did not open")
         return self._shop
 
     @property
@@ -68,6 +71,7 @@ class AfterCheckApp(App[None]):
 
             fill(shop)
         self._shop = shop
+        self._shop_is_open.set()
 
     def on_mount(self) -> None:
         """Show the bench."""

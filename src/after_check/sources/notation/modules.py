@@ -232,6 +232,7 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
         _profile,
     ),
     (pattern(r"noprof"), _no_profile),
+    (pattern(r"module"), lambda draft, match: None),  # A module of which nothing is known.
     (pattern(r"ecc"), _constant("ecc", True)),
     (pattern(r"noecc"), _constant("ecc", False)),
     (pattern(r"udimm"), _constant("form", Form.UDIMM)),

@@ -22,8 +22,8 @@ MOST_MODULES = 64
 _SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]+?)\s*=")
 _EMPTY = re.compile(r"(?:-|–|—|empty)\s*\Z", re.IGNORECASE)
 _NOT_KNOWN = re.compile(r"\?\s*\Z")
-_TIMES = re.compile(r"(?P<count>\d{1,4})\s*[x×*]\s*(?=\d|\")", re.IGNORECASE)
-_MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?:LP)?DDR\d|PC\d", re.IGNORECASE)
+_TIMES = re.compile(r"(?P<count>\d{1,4})\s*[x×*]\s*(?=\S)", re.IGNORECASE)
+_MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?:LP)?DDR\d|PC\d|module\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)

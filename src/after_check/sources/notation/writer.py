@@ -45,7 +45,7 @@ def write_module(module: Module) -> str:
     ]
     if module.profiles is not None:
         words += [_profile(profile) for profile in module.profiles.value] or ["noprof"]
-    return " ".join(word for word in words if word) or '""'
+    return " ".join(word for word in words if word) or "module"
 
 
 def _unless_label(fact: Fact[T] | None, words: Callable[[T], str]) -> str:

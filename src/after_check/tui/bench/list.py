@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import TYPE_CHECKING, ClassVar, cast
 
 from rich.segment import Segment
@@ -14,7 +15,8 @@ from textual.message import Message
 from textual.scroll_view import ScrollView
 from textual.strip import Strip
 
-from after_check.domain.jobs import JobLine
+from after_check.domain.bench import BenchEntry, JobLine
+from after_check.shop.lines import line_from_json
 from after_check.tui.bench.rows import BenchSnapshot, Row, group_text, job_text, rows_of
 from after_check.tui.palette import Palette
 
@@ -44,12 +46,12 @@ class BenchList(ScrollView, can_focus=True):
     def __init__(self, id: str) -> None:
         super().__init__(id=id)
         self._snapshot = BenchSnapshot()
-        self._jobs: tuple[JobLine, ...] = ()
+        self._jobs: tuple[BenchEntry, ...] = ()
         self._rows: list[Row] = []
         self._chosen = 0
 
     @property
-    def chosen(self) -> JobLine | None:
+    def chosen(self) -> BenchEntry | None:
         """The job that the cursor is on."""
         return self._jobs[self._chosen] if 0 <= self._chosen < len(self._jobs) else None
 
@@ -110,7 +112,7 @@ class BenchList(ScrollView, can_focus=True):
         row = self._rows[at] if at < len(self._rows) else Row()
         background = palette.background
         if row.job is not None:
-            text = job_text(self._jobs[row.job], row.second, cells, palette)
+            text = job_text(_line(self._jobs[row.job].line), row.second, cells, palette)
             if row.job == self._chosen:
                 background = palette.chosen
                 text = _with_edge(text, palette)
@@ -122,6 +124,12 @@ class BenchList(ScrollView, can_focus=True):
         return Strip(Segment.apply_style(segments, Style(color=palette.text, bgcolor=background))).adjust_cell_length(
             cells, Style(bgcolor=background)
         )
+
+
+@lru_cache(maxsize=512)
+def _line(text: str) -> JobLine:
+    """Read a line when it is first drawn; those that nobody scrolls to are never read."""
+    return line_from_json(text)
 
 
 def _with_edge(text: Text, palette: Palette) -> Text:

@@ -9,8 +9,8 @@ from datetime import UTC, datetime
 
 from rich.text import Text
 
+from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.findings import Severity, Verdict
-from after_check.domain.jobs import JobLine, WaitsFor
 from after_check.tui.drawing.text import fitted, right_aligned
 from after_check.tui.drawing.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.palette import Palette
@@ -25,11 +25,11 @@ _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdic
 class BenchSnapshot:
     """What the bench shows: the jobs that match the search, by group; and how many there are in all."""
 
-    groups: tuple[tuple[WaitsFor, tuple[JobLine, ...]], ...] = ()
+    groups: tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...] = ()
     waiting: Mapping[WaitsFor, int] = field(default_factory=dict)
 
     @property
-    def jobs(self) -> tuple[JobLine, ...]:
+    def jobs(self) -> tuple[BenchEntry, ...]:
         """The jobs shown, in order."""
         return tuple(job for _, jobs in self.groups for job in jobs)
 
@@ -44,12 +44,12 @@ class Row:
     count: int = 0
 
 
-def snapshot_of(lines: list[JobLine], search: str) -> BenchSnapshot:
+def snapshot_of(entries: list[BenchEntry], search: str) -> BenchSnapshot:
     """Return the jobs in which every word of the search occurs, grouped by whose turn it is."""
     words = search.casefold().split()
-    shown = [line for line in lines if all(word in line.search for word in words)] if words else lines
-    groups = tuple((group, tuple(line for line in shown if line.waits_for is group)) for group in WaitsFor)
-    return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), Counter(line.waits_for for line in lines))
+    shown = [entry for entry in entries if all(word in entry.search for word in words)] if words else entries
+    groups = tuple((group, tuple(entry for entry in shown if entry.waits_for is group)) for group in WaitsFor)
+    return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), Counter(entry.waits_for for entry in entries))
 
 
 def rows_of(snapshot: BenchSnapshot, height: int) -> list[Row]:

@@ -12,7 +12,8 @@ from textual.binding import Binding, BindingType
 from textual.screen import Screen
 from textual.widgets import Footer, Input
 
-from after_check.domain.jobs import JobLine, WaitsFor
+from after_check.domain.bench import BenchEntry, WaitsFor
+from after_check.shop.lines import first_look
 from after_check.tui.bench.list import BenchList
 from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
 from after_check.tui.drawing.text import right_aligned
@@ -80,7 +81,7 @@ class BenchScreen(Screen[None]):
 
     def __init__(self) -> None:
         super().__init__()
-        self._lines: list[JobLine] = []
+        self._entries: list[BenchEntry] = []
         self._open = False
 
     @property
@@ -97,12 +98,17 @@ class BenchScreen(Screen[None]):
         yield Footer(show_command_palette=False)
 
     def on_mount(self) -> None:
-        """Open the shop."""
+        """Show what a first look gives, and open the shop."""
         self.query_one("#search").display = False
         self.query_one(BenchList).display = False
         header = self.query_one(BenchHeader)
         header.place = "demo shop" if self.shop_app.demo else ""
-        self.load()
+        glimpse = first_look(self.shop_app.shop_path)
+        if glimpse:
+            self._entries = glimpse
+            self._show()
+        # The shop is opened when the first frame is out: its imports would hold it up.
+        self.call_after_refresh(self.load)
 
     def on_screen_resume(self) -> None:
         """Look again at the jobs when another screen was left."""
@@ -116,7 +122,7 @@ class BenchScreen(Screen[None]):
             if not self._open:
                 await asyncio.to_thread(self.shop_app.open_shop)
                 self._open = True
-            self._lines = await asyncio.to_thread(self.shop_app.shop.lines)
+            self._entries = await asyncio.to_thread(self.shop_app.shop.entries)
         except Exception as error:
             from after_check.shop.errors import ShopError
 
@@ -131,7 +137,7 @@ class BenchScreen(Screen[None]):
 
     def _show(self) -> None:
         search = self.query_one("#search", Input)
-        snapshot = snapshot_of(self._lines, search.value if search.display else "")
+        snapshot = snapshot_of(self._entries, search.value if search.display else "")
         header = self.query_one(BenchHeader)
         header.snapshot = snapshot
         header.refresh()
@@ -145,7 +151,7 @@ class BenchScreen(Screen[None]):
             return
         jobs.display = False
         hint.display = True
-        if self._lines:
+        if self._entries:
             hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
         else:
             hint.words = ("no job yet", "press n: type what the machine has and what was promised, and the board draws itself")
@@ -199,5 +205,5 @@ class BenchScreen(Screen[None]):
         """Open the only match; with several, go to the list."""
         jobs = self.query_one(BenchList)
         jobs.focus()
-        if len(snapshot_of(self._lines, self.query_one("#search", Input).value).jobs) == 1:
+        if len(snapshot_of(self._entries, self.query_one("#search", Input).value).jobs) == 1:
             jobs.open_chosen()

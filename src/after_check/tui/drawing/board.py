@@ -144,5 +144,9 @@ def _parts_line(board: BoardSnapshot, cells: int, palette: Palette) -> list[Text
             else f"{size_text(part.size_bytes)} spread over {part.ways} channels"
         )
     else:
-        words = " + ".join(f"{size_text(part.size_bytes)} on {part.ways}" for part in board.parts) + " channels"
+        words = " + ".join(f"{size_text(part.size_bytes)} on {_channels(part.ways)}" for part in board.parts)
     return [Text(fitted(f" {words}", cells), palette.text, no_wrap=True)]
+
+
+def _channels(count: int) -> str:
+    return "one channel" if count == 1 else f"{count} channels"

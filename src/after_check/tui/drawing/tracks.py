@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from rich.text import Text
 
+from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Quantity, Track, TrackStatus
-from after_check.domain.jobs import MiniTrack
 from after_check.domain.quantities import number_text
 from after_check.judgement.scales import marks_of
 from after_check.tui.drawing.text import fitted

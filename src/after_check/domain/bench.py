@@ -1,0 +1,54 @@
+"""Jobs as the bench shows them. Kept apart from the whole job, so that ten thousand of them are there at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from after_check.domain.findings import Severity, TrackStatus, Verdict
+
+
+class WaitsFor(StrEnum):
+    """Whose turn it is."""
+
+    YOU = "you"
+    CUSTOMER = "customer"
+
+
+@dataclass(frozen=True, slots=True)
+class MiniTrack:
+    """A track as small as a line on the bench shows it: quantity, how it stands, and its value."""
+
+    quantity: str
+    status: TrackStatus | None
+    now: int | float | str | None = None
+    promised: int | float | str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class JobLine:
+    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last."""
+
+    number: str
+    title: str
+    machine: str
+    customer: str
+    since: datetime
+    latest: datetime
+    verdict: Verdict
+    why: str
+    waits_for: WaitsFor
+    worst_severity: Severity | None
+    worst_title: str
+    tracks: tuple[MiniTrack, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class BenchEntry:
+    """What is needed of every job at once: its group, what a search looks at, and its line, still as JSON text."""
+
+    number: str
+    waits_for: WaitsFor
+    search: str
+    line: str

@@ -1,0 +1,74 @@
+"""Lines of the bench as the store keeps them, and the first look at them.
+
+The first look reads an up-to-date embedded store with the standard library alone: importing the database toolkit
+takes longer than everything else at a start, and is done while the bench is on screen already.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import asdict
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from after_check.domain.bench import BenchEntry, JobLine, MiniTrack, WaitsFor
+from after_check.domain.findings import Severity, TrackStatus, Verdict
+from after_check.judgement.version import JUDGEMENT_VERSION
+from after_check.shop.revision import REVISION
+
+_FIRST_LOOK = "SELECT number, waits_for, search, line, judged_by FROM jobs ORDER BY latest DESC, number"
+
+
+def line_to_json(line: JobLine) -> str:
+    """Return a line as JSON text."""
+    return json.dumps({**asdict(line), "since": line.since.isoformat(), "latest": line.latest.isoformat()})
+
+
+def line_from_json(text: str) -> JobLine:
+    """Return the line of `line_to_json`. Raises ValueError, KeyError or TypeError."""
+    data: dict[str, Any] = json.loads(text)
+    tracks = tuple(
+        MiniTrack(one["quantity"], TrackStatus(one["status"]) if one["status"] else None, one["now"], one["promised"])
+        for one in data["tracks"]
+    )
+    return JobLine(
+        number=data["number"],
+        title=data["title"],
+        machine=data["machine"],
+        customer=data["customer"],
+        since=datetime.fromisoformat(data["since"]),
+        latest=datetime.fromisoformat(data["latest"]),
+        verdict=Verdict(data["verdict"]),
+        why=data["why"],
+        waits_for=WaitsFor(data["waits_for"]),
+        worst_severity=Severity(data["worst_severity"]) if data["worst_severity"] else None,
+        worst_title=data["worst_title"],
+        tracks=tracks,
+    )
+
+
+def entries_of(rows: Iterable[tuple[str, str, str, str]]) -> list[BenchEntry]:
+    """Return entries for rows of number, waits_for, search and line."""
+    groups = {group.value: group for group in WaitsFor}
+    return [BenchEntry(number, groups[waits_for], search, line) for number, waits_for, search, line in rows]
+
+
+def first_look(path: Path) -> list[BenchEntry] | None:
+    """Return the entries of an embedded store, or None where only the whole machinery can tell them."""
+    if not path.is_file():
+        return None
+    try:
+        connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=0.2)
+        try:
+            found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+            rows = connection.execute(_FIRST_LOOK).fetchall() if found == (REVISION,) else None
+        finally:
+            connection.close()
+        if rows is None or any(row[4] != JUDGEMENT_VERSION for row in rows):
+            return None
+        return entries_of(row[:4] for row in rows)
+    except (sqlite3.Error, KeyError):
+        return None

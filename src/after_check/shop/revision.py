@@ -1,0 +1,4 @@
+"""Which version the tables of a shop have."""
+
+REVISION = "0001"
+"""The migration that makes the tables as `tables.py` describes them."""

@@ -1,0 +1,63 @@
+#!/usr/bin/env bash
+# Makes the pictures of docs/screenshots anew from the demo data, each in a real terminal window of 1280x800.
+#
+#   tools/take_pictures.sh          all of them
+#   tools/take_pictures.sh bench    those whose name begins so
+#
+# Needs Debian's xvfb, xterm, xdotool, imagemagick and fonts-dejavu-core.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+only=${1:-}
+folder=docs/screenshots
+work=$(mktemp -d)
+mkdir -p "$folder"
+for tool in Xvfb xterm xdotool import; do
+    command -v "$tool" >/dev/null || { echo "take_pictures: $tool is missing (apt install xvfb xterm xdotool imagemagick fonts-dejavu-core)" >&2; exit 69; }
+done
+exec 3< <(exec Xvfb -displayfd 1 -screen 0 1280x800x24 -nolisten tcp 2>/dev/null)
+screen=$!
+read -r number <&3
+export DISPLAY=:$number
+trap 'kill "$screen" 2>/dev/null; rm -rf "$work"' EXIT
+
+# picture NAME THEME KEYS ... : starts the demo anew, sends the keys ("type:TEXT" types it), takes the picture.
+picture() {
+    local name=$1 theme=$2 window key
+    shift 2
+    [[ $name == "$only"* ]] || return 0
+    mkdir -p "$work/config/after-check"
+    echo "theme = \"$theme\"" >"$work/config/after-check/settings.toml"
+    rm -f "$work/demo.db"
+    env -u TMUX xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 128x40+0+0 -bw 0 -b 0 +sb -xrm 'XTerm*allowTitleOps:false' \
+        -e env XDG_CONFIG_HOME="$work/config" COLORTERM=truecolor TERM=xterm-256color \
+        .venv/bin/after-check demo --shop "$work/demo.db" &
+    local terminal=$!
+    for _ in $(seq 60); do
+        window=$(xdotool search --onlyvisible --class xterm 2>/dev/null | head -1 || true)
+        [[ -n $window ]] && break
+        sleep 0.1
+    done
+    xdotool windowfocus "$window" 2>/dev/null || true
+    sleep 3
+    for key in "$@"; do
+        case $key in
+        type:*) xdotool type --window "$window" --delay 30 "${key#type:}" ;;
+        *) xdotool key --window "$window" "$key" ;;
+        esac
+        sleep 0.6
+    done
+    sleep 1
+    import -window root -strip "$folder/$name.png"
+    echo "$folder/$name.png"
+    kill "$terminal" 2>/dev/null || true
+    wait "$terminal" 2>/dev/null || true
+}
+
+picture bench skarrow-night
+picture job-sheet skarrow-night slash type:sonogram Return
+picture job-sheet-light skarrow-day slash type:kiosk Return
+picture job-sheet-contrast skarrow-contrast slash type:camera Return
+picture reading skarrow-night slash type:sonogram Return r \
+    "type:A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; CL 32; dual; profile 1"
+picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
+    'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 
