@@ -7,21 +7,13 @@ from typing import Any
 
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
-from after_check.domain.findings import Judgement, Quantity, Severity, Track, Verdict
+from after_check.domain.findings import Judgement, Severity, Track, Verdict
 from after_check.domain.modules import Module
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
 
 VERDICT_MARKS = {Verdict.READY: "✔ READY", Verdict.NOT_READY: "✘ NOT READY", Verdict.CANT_TELL: "? CAN'T TELL YET"}
 SEVERITY_MARKS = {Severity.FIX: "▲ fix ", Severity.TELL: "● tell", Severity.NOTE: "· note"}
-QUANTITY_WORDS = {
-    Quantity.CAPACITY: "Capacity",
-    Quantity.RATE: "Data rate",
-    Quantity.CHANNELS: "Channels",
-    Quantity.PROFILE: "Profile",
-    Quantity.PEAK: "Peak flow",
-    Quantity.FIRST_WORD: "First word",
-}
 
 
 def reading_lines(reading: Reading) -> Iterator[str]:
@@ -105,7 +97,7 @@ def track_line(track: Track) -> str:
     """Return a track as a line: ○ on arrival, ◇ promised, ● now."""
     marks = [f"○ {shown(track.before)}", f"◇ {shown(track.promised)}", f"● {shown(track.now)}"]
     status = track.status.value if track.status else ""
-    return f"{QUANTITY_WORDS[track.quantity]:<11} {marks[0]:<10} {marks[1]:<10} {marks[2]:<10} {track.unit:<9} {status}".rstrip()
+    return f"{track.quantity.words:<11} {marks[0]:<10} {marks[1]:<10} {marks[2]:<10} {track.unit:<9} {status}".rstrip()
 
 
 def shown(value: float | str | None) -> str:

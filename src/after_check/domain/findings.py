@@ -61,6 +61,21 @@ class Quantity(StrEnum):
     PEAK = "peak"
     FIRST_WORD = "first_word"
 
+    @property
+    def words(self) -> str:
+        """The quantity as a technician calls it."""
+        return _QUANTITY_WORDS[self]
+
+
+_QUANTITY_WORDS = {
+    Quantity.CAPACITY: "Capacity",
+    Quantity.RATE: "Data rate",
+    Quantity.CHANNELS: "Channels",
+    Quantity.PROFILE: "Profile",
+    Quantity.PEAK: "Peak flow",
+    Quantity.FIRST_WORD: "First word",
+}
+
 
 PROMISED_QUANTITIES = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE)
 """The quantities that a promise states; peak and first word follow from them."""

@@ -13,7 +13,6 @@ class SourceError(Exception):
         self.help = help
 
     def __str__(self) -> str:
-        parts = [f"{self.where}: {self.what}" if self.where else self.what]
-        if self.help:
-            parts.append(self.help)
-        return ". ".join(part.rstrip(".") for part in parts) + "."
+        said = f"{self.where}: {self.what}" if self.where else self.what
+        help = f". {self.help[:1].upper()}{self.help[1:]}" if self.help else ""
+        return said.rstrip(".") + help.rstrip(".") + "."

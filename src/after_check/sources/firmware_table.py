@@ -91,10 +91,14 @@ class _Builder:
         devices = [parse_device(structure) for structure in structures[:_MOST_DEVICES]]
         if handles:
             devices = [device for device in devices if device.array_handle in handles or device.array_handle is None]
+        counts = [array.device_count for array in system_arrays if array.device_count]
         names = _slot_names(devices)
         slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices))
+        cut_off = 0 if self.table.ended else sum(counts) - len(devices)
+        if 0 < cut_off <= _MOST_DEVICES:
+            # The slots that a cut-off table no longer lists are there all the same, and may hold anything.
+            slots += tuple(Slot(f"slot not listed {number + 1}", Filling.UNKNOWN) for number in range(cut_off))
         by_handle = {device.handle: names[index] for index, device in enumerate(devices)}
-        counts = [array.device_count for array in system_arrays if array.device_count]
         limits = [array.limit_bytes for array in system_arrays if array.limit_bytes]
         ecc = next((array.ecc for array in system_arrays if array.ecc is not None), None)
         if not devices:

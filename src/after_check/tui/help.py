@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
-from textual.screen import ModalScreen, Screen
+from textual.screen import Screen
 from textual.widgets import Static
 
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
+from after_check.tui.base import ShopDialog
 
 _KEY_WORDS = {"question_mark": "?", "slash": "/", "escape": "esc", "enter": "enter"}
 _EVERYWHERE = (
@@ -23,7 +22,7 @@ _EVERYWHERE = (
 )
 
 
-class HelpScreen(ModalScreen[None]):
+class HelpScreen(ShopDialog[None]):
     """Lists the keys of the screen beneath, with what they do."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape,question_mark,f1,enter,q", "dismiss", "close")]
@@ -38,7 +37,7 @@ class HelpScreen(ModalScreen[None]):
             yield Static(self._text(), id="keys")
 
     def _text(self) -> Text:
-        palette = cast("AfterCheckApp", self.app).palette
+        palette = self.palette
         text = Text()
         text.append(f"{getattr(self._about, 'HELP_TITLE', 'Keys')}\n\n", f"bold {palette.text}")
         for line in getattr(self._about, "HELP_LINES", ()):

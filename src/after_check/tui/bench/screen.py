@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 import asyncio
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.screen import Screen
 from textual.widgets import Footer, Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.shop.lines import first_look
+from after_check.tui.base import ShopScreen
 from after_check.tui.bench.list import BenchList
 from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
 from after_check.tui.drawing.text import right_aligned
 from after_check.tui.drawn import Drawn
 from after_check.tui.palette import Palette
-
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
 
 
 class BenchHeader(Drawn):
@@ -60,7 +57,7 @@ class BenchHint(Drawn):
         return [Text(f" {self.words[0]}", f"bold {palette.text}"), Text(""), Text(f" {self.words[1]}", palette.muted)]
 
 
-class BenchScreen(Screen[None]):
+class BenchScreen(ShopScreen[None]):
     """The jobs on the bench, grouped by what they wait for."""
 
     CSS_PATH = "bench.tcss"
@@ -83,11 +80,6 @@ class BenchScreen(Screen[None]):
         super().__init__()
         self._entries: list[BenchEntry] = []
         self._open = False
-
-    @property
-    def shop_app(self) -> AfterCheckApp:
-        """The application, as what it is."""
-        return cast("AfterCheckApp", self.app)
 
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
@@ -122,7 +114,7 @@ class BenchScreen(Screen[None]):
             if not self._open:
                 await asyncio.to_thread(self.shop_app.open_shop)
                 self._open = True
-            self._entries = await asyncio.to_thread(self.shop_app.shop.entries)
+            self._entries = await asyncio.to_thread(self.shop.entries)
         except Exception as error:
             from after_check.shop.errors import ShopError
 

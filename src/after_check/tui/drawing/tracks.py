@@ -11,14 +11,6 @@ from after_check.judgement.scales import marks_of
 from after_check.tui.drawing.text import fitted
 from after_check.tui.palette import Palette
 
-QUANTITY_WORDS = {
-    Quantity.CAPACITY: "Capacity",
-    Quantity.RATE: "Data rate",
-    Quantity.CHANNELS: "Channels",
-    Quantity.PROFILE: "Profile",
-    Quantity.PEAK: "Peak flow",
-    Quantity.FIRST_WORD: "First word",
-}
 MINI_WORDS = {"capacity": "amount", "rate": "rate", "channels": "channels", "profile": "profile"}
 MINI_CELLS = 8
 
@@ -47,7 +39,7 @@ def track_line(track: Track, cells: int, palette: Palette) -> Text:
     value_cells = 21 if cells >= 62 else 16
     scale_cells = max(8, cells - _NAME_CELLS - value_cells - _STATUS_CELLS - 2)
     line = Text(no_wrap=True)
-    line.append(fitted(QUANTITY_WORDS[track.quantity], _NAME_CELLS), palette.text)
+    line.append(fitted(track.quantity.words, _NAME_CELLS), palette.text)
     line.append_text(_scale(track, scale_cells, palette))
     line.append("  ")
     line.append_text(_value(track, value_cells, palette))

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import json
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
-from textual.screen import Screen
 from textual.widgets import Footer, Input, Label
 
 from after_check.domain.jobs import Job, JobFacts, Moment
@@ -19,10 +18,8 @@ from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
+from after_check.tui.base import ShopScreen
 from after_check.tui.notation_board import NotationBoard
-
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
 
 _DRAFT = "new job"
 _HINTS = {
@@ -34,7 +31,7 @@ _HINTS = {
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
-class JobEditorScreen(Screen[str | None]):
+class JobEditorScreen(ShopScreen[str | None]):
     """A new job, or the names and the promise of one; returns the job's number when it was kept."""
 
     CSS_PATH = "editor.tcss"
@@ -53,11 +50,6 @@ class JobEditorScreen(Screen[str | None]):
         super().__init__()
         self._job = job
         self._number = job.facts.number if job else ""
-
-    @property
-    def shop_app(self) -> AfterCheckApp:
-        """The application, as what it is."""
-        return cast("AfterCheckApp", self.app)
 
     def compose(self) -> ComposeResult:
         """Lay out the lines and the drawing."""
@@ -88,8 +80,8 @@ class JobEditorScreen(Screen[str | None]):
     async def bring_back(self) -> None:
         """Find the next number and what was left unfinished."""
         try:
-            self._number = await asyncio.to_thread(self.shop_app.shop.next_number)
-            draft = await asyncio.to_thread(self.shop_app.shop.draft, _DRAFT)
+            self._number = await asyncio.to_thread(self.shop.next_number)
+            draft = await asyncio.to_thread(self.shop.draft, _DRAFT)
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
@@ -132,7 +124,7 @@ class JobEditorScreen(Screen[str | None]):
         lines = {name: self._line(name) for name in ("names", "arrival", "promise")}
         text = json.dumps(lines) if any(lines.values()) else ""
         try:
-            await asyncio.to_thread(self.shop_app.shop.keep_draft, _DRAFT, text)
+            await asyncio.to_thread(self.shop.keep_draft, _DRAFT, text)
         except ShopError as error:
             self.notify(f"the draft is not kept: {error}", severity="warning", timeout=6)
 
@@ -169,7 +161,7 @@ class JobEditorScreen(Screen[str | None]):
         """Write the job, and forget the draft."""
         title, machine, customer = ([part.strip() for part in self._line("names").split(",", 2)] + ["", ""])[:3]
         facts = JobFacts(self._number, title, machine, customer, self._line("promise").strip())
-        shop = self.shop_app.shop
+        shop = self.shop
         try:
             if self._job is not None:
                 job = await asyncio.to_thread(shop.change_facts, self._job, facts)

@@ -4,24 +4,21 @@ from __future__ import annotations
 
 import asyncio
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
-from textual.screen import ModalScreen
 from textual.widgets import Input, Static
 
 from after_check.domain.findings import Severity, Verdict
+from after_check.tui.base import ShopDialog
 from after_check.tui.job_sheet.snapshot import JobSnapshot
 
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
 
-
-class HandBackDialog(ModalScreen[None]):
+class HandBackDialog(ShopDialog[None]):
     """Says what is still missing for the hand-back, and writes the sheet where it is told."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
@@ -38,7 +35,7 @@ class HandBackDialog(ModalScreen[None]):
             yield Static(id="sheet-said")
 
     def _missing(self) -> Text:
-        palette = cast("AfterCheckApp", self.app).palette
+        palette = self.palette
         judgement = self._snapshot.judgement
         text = Text()
         text.append("THE SHEET FOR THE CUSTOMER\n\n", f"bold {palette.muted}")
@@ -62,7 +59,7 @@ class HandBackDialog(ModalScreen[None]):
     async def write_sheet(self, path: Path) -> None:
         """Write the sheet and the drawings."""
         said = self.query_one("#sheet-said", Static)
-        palette = cast("AfterCheckApp", self.app).palette
+        palette = self.palette
         said.update(Text("\nwriting ...", palette.muted))
         try:
             folder = await asyncio.to_thread(_write, self._snapshot, path)

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import asyncio
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
-from textual.screen import Screen
 from textual.widgets import Footer, OptionList
 
 from after_check.domain.jobs import Job
 from after_check.shop.errors import ShopError
+from after_check.tui.base import ShopScreen
 from after_check.tui.drawn import Drawn
 from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.hand_back import HandBackDialog
@@ -21,11 +21,8 @@ from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTit
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.reading.screen import ReadingScreen
 
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
 
-
-class JobSheetScreen(Screen[None]):
+class JobSheetScreen(ShopScreen[None]):
     """One job: promise, board, findings, and what to do next."""
 
     CSS_PATH = "job_sheet.tcss"
@@ -50,11 +47,6 @@ class JobSheetScreen(Screen[None]):
         self._number = number
         self._snapshot: JobSnapshot | None = None
 
-    @property
-    def shop_app(self) -> AfterCheckApp:
-        """The application, as what it is."""
-        return cast("AfterCheckApp", self.app)
-
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
         yield JobHeader(id="job-header")
@@ -78,7 +70,7 @@ class JobSheetScreen(Screen[None]):
     async def load(self) -> None:
         """Fetch and judge the job."""
         try:
-            self._snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop_app.shop.job(self._number)))
+            self._snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop.job(self._number)))
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             self.dismiss()
@@ -99,7 +91,7 @@ class JobSheetScreen(Screen[None]):
             pane.snapshot = snapshot
             pane.refresh()
         findings = self.query_one(FindingsList)
-        findings.show(snapshot.judgement.findings, self.shop_app.palette)
+        findings.show(snapshot.judgement.findings, self.palette)
         findings.focus()
         self._explain()
 

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import asyncio
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar, cast
+from typing import ClassVar
 
 from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
-from textual.screen import Screen
 from textual.widgets import Footer, Input, Label, Static
 
 from after_check.domain.jobs import Job, Moment
@@ -19,12 +18,10 @@ from after_check.shop.errors import ShopError
 from after_check.sources.errors import SourceError
 from after_check.sources.notation import parse, write
 from after_check.sources.take import take
+from after_check.tui.base import ShopScreen
 from after_check.tui.notation_board import NotationBoard
 from after_check.tui.reading.messages import ReadingFailed, ReadingTaken
 from after_check.tui.reading.preview import VerdictPreview
-
-if TYPE_CHECKING:
-    from after_check.tui.app import AfterCheckApp
 
 _HINT = (
     "Leave the line empty and press enter to read this machine.\n"
@@ -36,7 +33,7 @@ _HINT = (
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class ReadingScreen(Screen[Job | None]):
+class ReadingScreen(ShopScreen[Job | None]):
     """Takes a reading for a job; returns the job with the reading in it, or nothing."""
 
     CSS_PATH = "reading.tcss"
@@ -58,11 +55,6 @@ class ReadingScreen(Screen[Job | None]):
         self._moment = Moment.FITTED if job.arrival is not None else Moment.ARRIVAL
         self._busy = False
 
-    @property
-    def shop_app(self) -> AfterCheckApp:
-        """The application, as what it is."""
-        return cast("AfterCheckApp", self.app)
-
     def compose(self) -> ComposeResult:
         """Lay out the line and the drawing."""
         with Vertical(id="reading-lines"):
@@ -82,7 +74,7 @@ class ReadingScreen(Screen[Job | None]):
 
     def _title(self) -> None:
         facts = self._job.facts
-        palette = self.shop_app.palette
+        palette = self.palette
         text = Text()
         text.append(f"{facts.number}  {facts.title}", f"bold {palette.text}")
         text.append("   the reading ", palette.muted)
@@ -145,14 +137,14 @@ class ReadingScreen(Screen[Job | None]):
     async def keep(self, message: ReadingTaken) -> None:
         """Write the reading with its evidence into the job."""
         try:
-            job = await asyncio.to_thread(self.shop_app.shop.add_reading, self._job.facts.number, self._moment, message.taken)
+            job = await asyncio.to_thread(self.shop.add_reading, self._job.facts.number, self._moment, message.taken)
         except ShopError as error:
             self.post_message(ReadingFailed(str(error)))
             return
         self.dismiss(job)
 
     def _say(self, words: str, failed: bool = False) -> None:
-        palette = self.shop_app.palette
+        palette = self.palette
         self.query_one("#reading-said", Static).update(Text(words, palette.short if failed else palette.muted))
 
     def action_other_moment(self) -> None:
