@@ -70,6 +70,17 @@ class ManufactureWeek:
         return f"{self.year}-W{self.week:02d}"
 
 
+@dataclass(frozen=True, slots=True, order=True)
+class MakerId:
+    """A maker by its JEDEC code (JEP106): bank from 1, code without its parity bit."""
+
+    bank: int
+    code: int
+
+    def __str__(self) -> str:
+        return f"bank {self.bank}, code 0x{self.code:02X}"
+
+
 @dataclass(frozen=True, slots=True)
 class Module:
     """One memory module. A field that is None is not known; `profiles` of () says that it holds none."""
@@ -88,6 +99,7 @@ class Module:
     voltage_mv: Fact[int] | None = None
     ecc: Fact[bool] | None = None
     maker: Fact[str] | None = None
+    maker_id: Fact[MakerId] | None = None
     part: Fact[str] | None = None
     serial: Fact[str] | None = None
     made: Fact[ManufactureWeek] | None = None
