@@ -116,7 +116,7 @@ def ddr5_profiles(image: bytearray) -> bytearray:
 
 def ddr5_other_profiles(image: bytearray) -> bytearray:
     """Add 6000 at 30-38-38-96 and 1.35 V as profile 1 of the block from byte 832; the second is not enabled."""
-    image[832:836] = b"EXPO"
+    image[832:836] = bytes.fromhex("4558504F")
     put(image, 836, 0x10, 0x01)
     put(image, 842, 0x27, 0x27, 0x30, 0x00)
     for at, time_ps in ((846, 333), (848, 9990), (850, 12654), (852, 12654), (854, 31968)):

@@ -93,6 +93,39 @@ class FirmwareChannel:
 
 
 @dataclass(frozen=True, slots=True)
+class SpdEntry:
+    """A module as its own SPD describes it, by the name of the device it was read from; its slot is not in it."""
+
+    device: str
+    module: Module
+
+
+@dataclass(frozen=True, slots=True)
+class Temperature:
+    """A module's sensor and what it shows, in degrees Celsius."""
+
+    sensor: str
+    celsius: Fact[float]
+
+
+@dataclass(frozen=True, slots=True)
+class ErrorCounter:
+    """Errors that the system counted for a module or a controller since its start."""
+
+    label: str
+    corrected: int
+    uncorrected: int
+
+
+@dataclass(frozen=True, slots=True)
+class MemoryNode:
+    """A memory node (NUMA) and its total in bytes."""
+
+    number: int
+    total_bytes: int
+
+
+@dataclass(frozen=True, slots=True)
 class Machine:
     """What is known of the machine itself."""
 
@@ -143,6 +176,12 @@ class Reading:
     restart_pending: Fact[bool] | None = None
     via: Via | None = None
     machine: Machine = Machine()
+    spd: tuple[SpdEntry, ...] = ()
+    temperatures: tuple[Temperature, ...] = ()
+    error_counters: tuple[ErrorCounter, ...] = ()
+    nodes: tuple[MemoryNode, ...] = ()
+    pressure_percent: Fact[float] | None = None
+    log_lines: tuple[str, ...] = ()
     mapped: tuple[MappedRange, ...] = ()
     firmware_channels: tuple[FirmwareChannel, ...] = ()
     notices: tuple[Notice, ...] = ()

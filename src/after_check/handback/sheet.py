@@ -22,6 +22,7 @@ from after_check.handback.board_drawing import board_drawing
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, SHORT, WHITE, printable
 from after_check.handback.tracks_drawing import tracks_drawing
 from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words
+from after_check.judgement.reconcile import reconciled
 
 _MARGIN = 18 * mm
 WIDTH = A4[0] - 2 * _MARGIN
@@ -50,12 +51,12 @@ class SheetContent:
     @property
     def before(self) -> Reading | None:
         """The reading on arrival."""
-        return self.job.arrival.reading if self.job.arrival else None
+        return reconciled(self.job.arrival.reading) if self.job.arrival else None
 
     @property
     def now(self) -> Reading | None:
         """The latest reading after fitting."""
-        return self.job.now.reading if self.job.now else None
+        return reconciled(self.job.now.reading) if self.job.now else None
 
 
 class _Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types

@@ -11,6 +11,7 @@ from after_check.domain.readings import ProfileState, Reading
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate, stated_rates_mts
+from after_check.judgement.reconcile import reconciled
 from after_check.standards.rates import same_rate
 
 
@@ -43,7 +44,8 @@ class Case:
 
 
 def view(reading: Reading) -> View:
-    """Work out what follows from one reading."""
+    """Reconcile a reading's sources and work out what follows from it alone."""
+    reading = reconciled(reading)
     rate = settle_running_rate(reading)
     state, source, basis = _profile(reading, rate.mts if rate else None)
     return View(

@@ -13,10 +13,12 @@ from pathlib import Path
 
 from after_check.domain.facts import Fact, Source
 from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
-from after_check.domain.readings import Machine, Notice, NoticeKind, Reading
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
 from after_check.domain.text import clean_bytes
 from after_check.sources.errors import SourceError
 from after_check.sources.firmware_table import reading_from_tables
+from after_check.sources.linux_health import read_counters, read_log, read_nodes, read_pressure
+from after_check.sources.linux_modules import read_spd, read_temperatures
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.tree import Files, KeptFiles, Tree, Unreadable
 
@@ -89,17 +91,29 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
                 "read the host itself",
             )
         )
+    counters = read_counters(tree, evidence)
     reading = replace(
         reading,
         usable_bytes=usable,
         system_bits=_system_bits(_optional(tree, _ARCHITECTURE, evidence)),
         virtual=virtual,
         machine=_with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence),
-        notices=reading.notices + tuple(notices),
+        spd=read_spd(tree, evidence, notices),
+        temperatures=read_temperatures(tree, evidence),
+        error_counters=counters,
+        ecc_errors=_corrected(counters),
+        nodes=read_nodes(tree, evidence),
+        pressure_percent=read_pressure(tree, evidence),
+        log_lines=read_log(tree, evidence),
         origin=origin,
         taken_at=datetime.now(UTC).replace(microsecond=0),
     )
+    reading = replace(reading, notices=reading.notices + tuple(notices))
     return with_evidence(reading, tuple(evidence))
+
+
+def _corrected(counters: tuple[ErrorCounter, ...]) -> Fact[int] | None:
+    return Fact(sum(counter.corrected for counter in counters), Source.SYSTEM, "EDAC counters") if counters else None
 
 
 def _evidence(

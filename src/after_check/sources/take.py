@@ -7,14 +7,21 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from after_check.domain.promises import Promise
+from after_check.domain.readings import Reading, SpdEntry
+from after_check.sources.cim import is_cim, take_cim
 from after_check.sources.errors import SourceError
 from after_check.sources.firmware_table import reading_from_tables, split_dump
+from after_check.sources.hardware_report import is_hardware_report, take_hardware_report
+from after_check.sources.json_values import load_json
 from after_check.sources.linux import read_folder, read_kept, read_this_machine
 from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import pointed_out
+from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, walk
+from after_check.standards.spd import decode
+from after_check.standards.spd.decode import looks_like_spd
 
 _NETWORK = ("ssh://", "redfish+https://")
 _LARGEST_FILE_BYTES = 96 << 20
@@ -75,10 +82,10 @@ def take_file(path: Path) -> Taken:
     data = path.read_bytes()
     if not data:
         raise SourceError("is empty (0 bytes)", str(path), "copy it again")
-    if data.lstrip()[:1] in (b"{", b"["):
-        from after_check.sources import saved  # Pydantic is slow to import, and most commands do without it.
-
-        return saved.load(data, str(path))
+    if data.lstrip()[:1] in (b"{", b"[") or data[:3] in (b"\xef\xbb\xbf", b"\xff\xfe{", b"\xff\xfe["):
+        return _take_json(data, str(path))
+    if looks_like_spd(data):
+        return _take_spd(data, str(path))
     if _looks_like_table(data):
         return _take_table(data, str(path))
     return _take_text(data, path)
@@ -100,6 +107,12 @@ def decode_again(evidence: tuple[RawEvidence, ...], origin: str) -> Taken | None
     names = {one.name for one in evidence}
     if names == {"notation"}:
         return take_notation(evidence[0].data.decode("utf-8", "replace"))
+    if names == {"cim.json"}:
+        return take_cim(evidence[0].data, origin)
+    if names == {"hardware-report.json"}:
+        return take_hardware_report(evidence[0].data, origin)
+    if names == {"spd"}:
+        return _take_spd(evidence[0].data, origin)
     return read_kept(evidence, origin) if names else None
 
 
@@ -129,6 +142,28 @@ def _take_table(data: bytes, where: str) -> Taken:
     reading = replace(reading, taken_at=datetime.now(UTC).replace(microsecond=0))
     evidence = [RawEvidence("DMI", table)] + ([RawEvidence("smbios_entry_point", entry_point)] if entry_point else [])
     return with_evidence(reading, tuple(evidence))
+
+
+def _take_json(data: bytes, where: str) -> Taken:
+    document = load_json(data, where)
+    if is_cim(document):
+        return take_cim(data, where)
+    if is_hardware_report(document):
+        return take_hardware_report(data, where)
+    from after_check.sources import saved  # Pydantic is slow to import, and most commands do without it.
+
+    return saved.load(data, where)
+
+
+def _take_spd(data: bytes, where: str) -> Taken:
+    module = decode(data)
+    if module is None:
+        raise SourceError("is no SPD image", where)
+    entry = SpdEntry("spd", module_from_spd(module, where))
+    reading = Reading(
+        spd=(entry,), notices=tuple(spd_notices(module, where)), origin=where, taken_at=datetime.now(UTC).replace(microsecond=0)
+    )
+    return with_evidence(reading, (RawEvidence("spd", data),))
 
 
 def _take_text(data: bytes, path: Path) -> Taken:

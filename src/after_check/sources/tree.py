@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import stat
 from collections.abc import Mapping
@@ -10,6 +11,10 @@ from typing import Protocol
 
 LARGEST_FILE_BYTES = 8 << 20
 """No file that a reading needs is larger; an endless file is cut here."""
+
+
+_MOST_NAMES = 10_000
+"""Of one folder; none that a reading looks into has more."""
 
 
 class Unreadable(Exception):
@@ -28,6 +33,9 @@ class Files(Protocol):
     def exists(self, name: str) -> bool:
         """Return whether something with this name is there, readable or not."""
 
+    def names(self, folder: str) -> list[str]:
+        """Return the names in a folder; none where it is not there or may not be listed."""
+
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:
         """Return at most `most_bytes` of a file. Raises Unreadable."""
 
@@ -41,6 +49,11 @@ class KeptFiles:
     def exists(self, name: str) -> bool:
         """Return whether a file of this name was kept."""
         return name in self._files
+
+    def names(self, folder: str) -> list[str]:
+        """Return the names in a folder of kept files."""
+        within = [name.removeprefix(f"{folder}/") for name in self._files if name.startswith(f"{folder}/")]
+        return sorted({name.split("/", 1)[0] for name in within})
 
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:
         """Return at most `most_bytes` of a kept file. Raises Unreadable."""
@@ -60,6 +73,16 @@ class Tree:
     def exists(self, name: str) -> bool:
         """Return whether something with this name is there, readable or not."""
         return os.path.lexists(self.root / name)
+
+    def names(self, folder: str) -> list[str]:
+        """Return the names in a folder; none where it is not there, may not be listed, or lies outside."""
+        path = self.root / folder
+        try:
+            if not self._is_whole_machine and not path.resolve().is_relative_to(self._resolved):
+                return []
+            return sorted(entry.name for entry in itertools.islice(os.scandir(path), _MOST_NAMES))
+        except (OSError, RuntimeError):
+            return []
 
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:
         """Return at most `most_bytes` of a file. Raises Unreadable; never blocks on a pipe or a device."""

@@ -10,6 +10,7 @@ from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
+from after_check.judgement.reconcile import size_contradictions
 
 
 def missing_count(case: Case) -> int:
@@ -56,8 +57,10 @@ class _Less:
 
 
 def short(case: Case) -> Iterator[Finding]:
-    """module.short: a module shows less than its size."""
-    for less in _smaller_than_promised(case):
+    """module.short: a module shows less than its size, by the promise or by its own word."""
+    own = [_Less(slot, seen, size) for slot, seen, size in size_contradictions(case.now.reading)]
+    named = {less.slot for less in own}
+    for less in [*own, *(less for less in _smaller_than_promised(case) if not less.slot or less.slot not in named)]:
         half = less.seen_bytes * 2 == less.promised_bytes
         place = f" in {less.slot}" if less.slot else ""
         yield Finding(

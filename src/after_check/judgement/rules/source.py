@@ -8,6 +8,7 @@ from after_check.domain.facts import Source
 from after_check.domain.findings import Evidence, Finding, Severity
 from after_check.domain.readings import Notice, NoticeKind
 from after_check.judgement.case import Case
+from after_check.judgement.reconcile import contradictions
 
 
 def virtual(case: Case) -> Iterator[Finding]:
@@ -62,7 +63,8 @@ def _from_notices(code: str, title: str, notices: list[Notice]) -> Finding:
 
 def disagree(case: Case) -> Iterator[Finding]:
     """source.disagree: two values for one thing that cannot both be true."""
-    for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction):
+    of_sources = [str(contradiction) for contradiction in contradictions(case.now.reading)]
+    for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction, *of_sources):
         if contradiction:
             yield Finding(
                 code="source.disagree",

@@ -13,7 +13,7 @@ from after_check.standards.spd.image import Image, crc16
 from after_check.standards.spd.organisation import LONGEST_TCK_PS, SHORTEST_TCK_PS, timings_at
 
 _MARK = b"\x0c\x4a"
-_OTHER_MARK = b"EXPO"
+_OTHER_MARK = bytes.fromhex("4558504F")
 
 _Times = tuple[int | None, int | None, int | None, int | None]
 

@@ -12,6 +12,7 @@ from after_check.domain.modules import Module
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import ProfileState, Reading
+from after_check.judgement.reconcile import reconciled
 from after_check.shop.summary import judge_job, promise_of
 
 
@@ -60,9 +61,9 @@ class JobSnapshot:
         """The boards that can be shown: now, on arrival, as promised."""
         boards: list[tuple[str, Reading]] = []
         if self.job.now is not None:
-            boards.append(("now", self.job.now.reading))
+            boards.append(("now", reconciled(self.job.now.reading)))
         if self.job.arrival is not None:
-            boards.append(("on arrival", self.job.arrival.reading))
+            boards.append(("on arrival", reconciled(self.job.arrival.reading)))
         if self.promise is not None and self.promise.modules:
             boards.append(("as promised", Reading(slots=self.promise.slots, loose=self.promise.loose)))
         return tuple(boards)

@@ -1,0 +1,181 @@
+"""Several sources make one reading: which is believed for each quantity, and what contradicts what.
+
+A module is described by the firmware table, by its own SPD, by its label and by whoever types. The module's own word
+counts for what it is; the firmware's for what the machine sees of it. The losing value stays beside the winning one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, Source, value_of
+from after_check.domain.modules import Module
+from after_check.domain.quantities import size_text
+from after_check.domain.readings import Reading, SpdEntry
+from after_check.standards.rates import same_rate
+
+_OWN_WORD = (Source.SPD, Source.LABEL, Source.TYPED, Source.FIRMWARE, Source.SYSTEM, Source.WORKED_OUT)
+_AS_SEEN = (Source.FIRMWARE, Source.SYSTEM, Source.TYPED, Source.LABEL, Source.SPD, Source.WORKED_OUT)
+_SEEN_FIELDS = frozenset({"size_bytes", "running_mts", "maker"})
+"""What counts is what the machine sees (or, of the maker, the only text there is)."""
+_UNSOUND = "check sum wrong"
+_EMPTY = Module()
+
+
+@dataclass(frozen=True, slots=True)
+class Contradiction:
+    """Two values for one thing that cannot both be true."""
+
+    what: str
+    first: str
+    second: str
+    slot: str = ""
+
+    def __str__(self) -> str:
+        where = f" in {self.slot}" if self.slot else ""
+        return f"{self.what}{where}: {self.first}, and {self.second}"
+
+
+def reconciled(reading: Reading) -> Reading:
+    """Return the reading with its SPD entries merged into the modules they belong to.
+
+    An entry belongs to the module with its serial number, else with its part number where only one has it; when as
+    many entries as filled slots are left, they belong together in order. What belongs to none becomes a module
+    without a slot where the reading lists no modules at all.
+    """
+    if not reading.spd:
+        return reading
+    filled = [index for index, slot in enumerate(reading.slots) if slot.module is not None]
+    if not filled and not reading.loose:
+        return replace(reading, loose=tuple(entry.module for entry in reading.spd))
+    pairs = _pairs(reading, filled)
+    slots = list(reading.slots)
+    for index, entry in pairs.items():
+        module = slots[index].module
+        if module is not None:
+            slots[index] = replace(slots[index], module=merge_modules(module, entry.module))
+    loose = reading.loose
+    if not filled and len(loose) == len(reading.spd):
+        loose = tuple(merge_modules(module, entry.module) for module, entry in zip(loose, reading.spd, strict=True))
+    return replace(reading, slots=tuple(slots), loose=loose)
+
+
+def _pairs(reading: Reading, filled: list[int]) -> dict[int, SpdEntry]:
+    left = list(reading.spd)
+    pairs: dict[int, SpdEntry] = {}
+    for name in ("serial", "part"):
+        for index in filled:
+            module = reading.slots[index].module
+            wanted = _key(value_of(getattr(module, name)) if module else None)
+            matching = [entry for entry in left if wanted and _key(value_of(getattr(entry.module, name))) == wanted]
+            alone = sum(_key(value_of(getattr(reading.slots[other].module, name))) == wanted for other in filled) == 1
+            if index not in pairs and len(matching) == 1 and alone:
+                pairs[index] = matching[0]
+                left.remove(matching[0])
+    open_slots = [index for index in filled if index not in pairs]
+    if len(open_slots) == len(left):
+        pairs.update(zip(open_slots, left, strict=True))
+    return pairs
+
+
+def _key(text: str | None) -> str:
+    return (text or "").replace(" ", "").lstrip("0").casefold()
+
+
+def merge_modules(first: Module, second: Module) -> Module:
+    """Return one module from two descriptions of it, field by field."""
+    merged = {field.name: merge_facts(field.name, getattr(first, field.name), getattr(second, field.name)) for field in fields(Module)}
+    return Module(**merged)
+
+
+def merge_facts(name: str, first: Fact[Any] | None, second: Fact[Any] | None) -> Fact[Any] | None:
+    """Return the believed one of two facts, with the other one beside it where it says something else."""
+    if first is None or second is None:
+        return first or second
+    order = _AS_SEEN if name in _SEEN_FIELDS else _OWN_WORD
+    ranked = sorted((first, second), key=lambda fact: (_UNSOUND in fact.where, order.index(fact.source)))
+    winner, loser = ranked
+    losers = (*winner.others, replace(loser, others=()), *loser.others)
+    return replace(winner, others=tuple(fact for fact in losers if not _same(name, fact.value, winner.value)))
+
+
+def combined(base: Reading, added: Reading) -> Reading:
+    """Return a reading with what was read or typed in addition; a later value for a setting replaces the earlier."""
+    changes: dict[str, Any] = {}
+    for field in fields(Reading):
+        new, old = getattr(added, field.name), getattr(base, field.name)
+        if field.name in ("slots", "loose", "machine", "origin", "taken_at", "evidence") or new is None or new == ():
+            continue
+        if isinstance(new, Fact):
+            before = (replace(old, others=()), *old.others) if isinstance(old, Fact) and old.value != new.value else ()
+            changes[field.name] = replace(new, others=before)
+        elif isinstance(new, tuple):
+            changes[field.name] = tuple(dict.fromkeys((*old, *new)))
+        else:
+            changes[field.name] = new
+    return replace(
+        base,
+        **changes,
+        slots=_combined_slots(base.slots, added.slots),
+        loose=added.loose or base.loose,
+        evidence=base.evidence + added.evidence,
+        origin=f"{base.origin}, then {added.origin}" if added.origin else base.origin,
+        taken_at=added.taken_at or base.taken_at,
+    )
+
+
+def _combined_slots(base: tuple[Slot, ...], added: tuple[Slot, ...]) -> tuple[Slot, ...]:
+    new = {slot.name.casefold(): slot for slot in added}
+    slots: list[Slot] = []
+    for slot in base:
+        other = new.pop(slot.name.casefold(), None)
+        if other is None or other.filling is Filling.UNKNOWN:
+            slots.append(slot)
+        elif slot.module is not None and other.module is not None:
+            slots.append(replace(slot, module=merge_modules(slot.module, other.module)))
+        else:
+            slots.append(replace(other, bank=slot.bank))
+    return (*slots, *new.values())
+
+
+def contradictions(reading: Reading) -> tuple[Contradiction, ...]:
+    """Return what the sources of a reconciled reading say of one thing that cannot both be true."""
+    found: list[Contradiction] = []
+    for slot, module in reading.filled():
+        for name, what in (("generation", "generation"), ("part", "part number"), ("serial", "serial number"), ("ranks", "ranks")):
+            fact = getattr(module, name)
+            for other in fact.others if fact is not None else ():
+                if not _same(name, fact.value, other.value):
+                    found.append(Contradiction(what, _said(fact), _said(other), slot))
+    running = reading.running_rate
+    slowest = min((module.running_mts.value for module in reading.modules if module.running_mts), default=None)
+    if running is not None and slowest is not None and not any(same_rate(running.value.number * times, slowest) for times in (1, 2)):
+        shown = f"{running.value.number:g} {running.value.unit.value}".strip()
+        found.append(Contradiction("running rate", f"{shown} ({running.source.value})", f"{slowest} MT/s (firmware table)"))
+    return tuple(found)
+
+
+def size_contradictions(reading: Reading) -> tuple[tuple[str, int, int], ...]:
+    """Return slot, seen bytes and own bytes of modules that the machine sees smaller than they say they are."""
+    found: list[tuple[str, int, int]] = []
+    for slot, module in reading.filled():
+        fact = module.size_bytes
+        for other in fact.others if fact is not None else ():
+            if fact is not None and other.source is Source.SPD and fact.value < other.value and _UNSOUND not in other.where:
+                found.append((slot, fact.value, other.value))
+    return tuple(found)
+
+
+def _same(name: str, first: Any, second: Any) -> bool:
+    if name in ("part", "serial", "maker"):
+        return _key(str(first)) == _key(str(second)) or _key(str(first)).startswith(_key(str(second)) or "\0")
+    if name.endswith("_mts") and isinstance(first, int) and isinstance(second, int):
+        return same_rate(first, second)
+    return bool(first == second)
+
+
+def _said(fact: Fact[Any]) -> str:
+    value = size_text(fact.value) if isinstance(fact.value, int) and fact.value > 1 << 20 else str(fact.value)
+    return f"{value} ({fact.source.value})"
