@@ -58,6 +58,11 @@ def read_folder(folder: Path) -> Taken:
     return _read(tree, str(folder), "copy the folder again as root, or " + _TYPE_IT)
 
 
+def read_files(files: Files, origin: str) -> Taken:
+    """Take a reading from files that were fetched from a machine."""
+    return _read(files, origin, "log in as root, or " + _TYPE_IT)
+
+
 def read_kept(evidence: tuple[RawEvidence, ...], origin: str) -> Taken:
     """Decode again the files that an earlier reading kept."""
     files = KeptFiles({one.name: one.data for one in evidence})

@@ -19,11 +19,12 @@ from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import pointed_out
 from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.trust import Access
 from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, walk
 from after_check.standards.spd import decode
 from after_check.standards.spd.decode import looks_like_spd
 
-_NETWORK = ("ssh://", "redfish+https://")
+NETWORK = ("ssh://", "redfish+https://")
 _LARGEST_FILE_BYTES = 96 << 20
 
 
@@ -40,17 +41,21 @@ class NotationError(SourceError):
         return f"the notation is not understood {self.what}" + (f"\n{self.help}" if self.help else "")
 
 
-def take(source: str | None) -> Taken:
-    """Take a reading from what a person named: nothing (this machine), a folder, a file, or a line of notation.
+def take(source: str | None, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
+    """Take a reading from what a person named: nothing (this machine), an address, a folder, a file, or notation.
 
     Raises SourceError that says what is wrong, where, and what to do.
     """
     if source is None:
         return read_this_machine()
-    if source.startswith(_NETWORK):
-        raise SourceError(
-            "readings over the network are not there yet", source.split("/", 3)[2], "copy the machine's /sys and /proc into a folder"
-        )
+    if source.startswith("ssh://"):
+        from after_check.sources.ssh import read_over_ssh  # Slow to import, and most readings do without it.
+
+        return read_over_ssh(source, access)
+    if source.startswith("redfish+https://"):
+        from after_check.sources.redfish import read_over_redfish
+
+        return read_over_redfish(source, access)
     path = _existing(source)
     if path is None:
         return take_notation(source)

@@ -41,14 +41,15 @@ class Files(Protocol):
 
 
 class KeptFiles:
-    """Files that were read before and kept, for decoding them again."""
+    """Files that were fetched from elsewhere or kept from before; `refused` are those that may not be read."""
 
-    def __init__(self, files: Mapping[str, bytes]) -> None:
+    def __init__(self, files: Mapping[str, bytes], refused: frozenset[str] = frozenset()) -> None:
         self._files = files
+        self._refused = refused
 
     def exists(self, name: str) -> bool:
         """Return whether a file of this name was kept."""
-        return name in self._files
+        return name in self._files or name in self._refused
 
     def names(self, folder: str) -> list[str]:
         """Return the names in a folder of kept files."""
@@ -57,6 +58,8 @@ class KeptFiles:
 
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:
         """Return at most `most_bytes` of a kept file. Raises Unreadable."""
+        if name in self._refused:
+            raise Unreadable("rights", name, "may not be read with the present rights")
         if name not in self._files:
             raise Unreadable("missing", name, "was not kept")
         return self._files[name][:most_bytes]

@@ -1,0 +1,376 @@
+"""A reading of a managed machine. Documents: DMTF DSP0266 (Redfish protocol), DSP2046 (resources)."""
+
+from __future__ import annotations
+
+import base64
+import contextlib
+import hashlib
+import json
+import re
+import socket
+import ssl
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+from urllib.parse import urljoin, urlsplit
+
+import httpx
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, Source, T
+from after_check.domain.modules import Form, Generation, Module
+from after_check.domain.quantities import GIB, MIB
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
+from after_check.domain.text import clean
+from after_check.sources.errors import SourceError
+from after_check.sources.json_values import dicts, text, whole_number
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
+from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
+
+CONNECT_SECONDS = 10
+READ_SECONDS = 30
+LARGEST_ANSWER_BYTES = 4 << 20
+_MOST_MEMBERS = 512
+_MOST_PAGES = 64
+_MOST_REDIRECTS = 5
+_CERTIFICATES = "certificates"
+
+_FORMS = {
+    **{"RDIMM": Form.RDIMM, "UDIMM": Form.UDIMM, "SO_DIMM": Form.SODIMM, "LRDIMM": Form.LRDIMM, "Mini_RDIMM": Form.RDIMM},
+    **{"Mini_UDIMM": Form.UDIMM, "SO_RDIMM_72b": Form.SODIMM, "SO_UDIMM_72b": Form.SODIMM, "Die": Form.SOLDERED},
+}
+
+
+@dataclass(frozen=True, slots=True)
+class RedfishAddress:
+    """The service to ask; `system` is the identifier of one of its systems, or empty for the only one."""
+
+    host: str
+    port: int = 443
+    user: str = ""
+    system: str = ""
+
+    @property
+    def place(self) -> str:
+        """Host and port, as they are shown and remembered."""
+        return self.host if self.port == 443 else f"{self.host}:{self.port}"
+
+
+def parse_redfish_address(address: str) -> RedfishAddress:
+    """Return the address in `redfish+https://[USER@]HOST[:PORT][/SYSTEM]`. Raises SourceError."""
+    try:
+        parts = urlsplit(address)
+        port = parts.port or 443
+    except ValueError:
+        parts, port = urlsplit(""), 0
+    if not parts.hostname or parts.password or not re.fullmatch(r"[\w.:-]+", parts.hostname):
+        raise SourceError("this is no address", address[:80], "write redfish+https://USER@HOST or redfish+https://USER@HOST:PORT")
+    return RedfishAddress(parts.hostname, port, parts.username or "", parts.path.strip("/"))
+
+
+def read_over_redfish(text_of_address: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
+    """Take a reading from a Redfish service. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+    address = parse_redfish_address(text_of_address)
+    context = _trusting(address, access.accepted_fingerprint)
+    timeout = httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS)
+    try:
+        with httpx.Client(base_url=f"https://{address.place}", verify=context, timeout=timeout) as client:
+            service = _Service(client, address, access)
+            try:
+                return service.reading()
+            finally:
+                service.leave()
+    except httpx.TimeoutException:
+        raise SourceError("the service does not answer in time", address.place, "see whether its address is right") from None
+    except (httpx.HTTPError, ssl.SSLError, OSError) as error:
+        raise SourceError(f"the connection failed ({clean(str(error), 120)})", address.place, "nothing was changed") from None
+
+
+def _trusting(address: RedfishAddress, accepted: str | None) -> ssl.SSLContext:
+    """Return a context that trusts the system's authorities, or exactly the certificate that was accepted for this host."""
+    der = _certificate(address)
+    fingerprint = "SHA256:" + base64.b64encode(hashlib.sha256(der).digest()).decode().rstrip("=")
+    pinned = next(
+        (line.split()[1] for line in lines_of(_CERTIFICATES) if line.split()[:1] == [address.place] and len(line.split()) == 2), None
+    )
+    if pinned is None and _is_vouched_for(address):
+        return ssl.create_default_context()
+    if pinned is None:
+        if accepted != fingerprint:
+            raise TrustNeeded(address.place, "certificate", fingerprint)
+        add_line(_CERTIFICATES, f"{address.place} {fingerprint}")
+    elif pinned != fingerprint:
+        raise TrustBroken(
+            f"{address.place} shows another certificate than the one that was accepted ({fingerprint})",
+            address.place,
+            "if it was renewed, take the old line out of the file certificates in the settings folder; if not, somebody is in between",
+        )
+    context = ssl.create_default_context(cadata=ssl.DER_cert_to_PEM_cert(der))
+    context.verify_flags |= ssl.VERIFY_X509_PARTIAL_CHAIN
+    context.check_hostname = False  # The certificate itself is pinned; its name adds nothing.
+    return context
+
+
+def _certificate(address: RedfishAddress) -> bytes:
+    context = ssl.create_default_context()
+    context.check_hostname = False
+    context.verify_mode = ssl.CERT_NONE
+    try:
+        with (
+            socket.create_connection((address.host, address.port), timeout=CONNECT_SECONDS) as raw,
+            context.wrap_socket(raw, server_hostname=address.host) as secured,
+        ):
+            der = secured.getpeercert(binary_form=True)
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
+        raise SourceError(f"no secure connection ({clean(str(reason), 120)})", address.place, "nothing was changed") from None
+    if der is None:
+        raise SourceError("the service shows no certificate", address.place)
+    return der
+
+
+def _is_vouched_for(address: RedfishAddress) -> bool:
+    """Return whether the system's authorities vouch for the certificate and its name."""
+    context = ssl.create_default_context()
+    try:
+        with (
+            socket.create_connection((address.host, address.port), timeout=CONNECT_SECONDS) as raw,
+            context.wrap_socket(raw, server_hostname=address.host),
+        ):
+            return True
+    except (ssl.SSLError, OSError):
+        return False
+
+
+class _Service:
+    """One conversation with a service: login, resources, what could not be read."""
+
+    def __init__(self, client: httpx.Client, address: RedfishAddress, access: Access) -> None:
+        self._client = client
+        self._address = address
+        self._access = access
+        self._session = ""
+        self._evidence: list[RawEvidence] = []
+        self._notices: list[Notice] = []
+
+    def reading(self) -> Taken:
+        root = self._get("/redfish/v1/")
+        self._log_in(root)
+        system_path = self._system_path(root)
+        system = self._get(system_path)
+        members = list(self._members(_link(system, "Memory"), "memory"))
+        self._optional(_link(system, "Bios"), "the firmware's settings")
+        reading = self._reading(system, members)
+        return with_evidence(reading, tuple(self._evidence))
+
+    def leave(self) -> None:
+        """End the session; a service that is gone by then needs no ending."""
+        if self._session:
+            with contextlib.suppress(httpx.HTTPError):
+                self._client.delete(self._session)
+
+    def _log_in(self, root: dict[str, Any]) -> None:
+        if not self._address.user or self._access.password is None:
+            return
+        sessions = _link(root.get("Links", {}) if isinstance(root.get("Links"), dict) else {}, "Sessions")
+        credentials = {"UserName": self._address.user, "Password": self._access.password}
+        if sessions:
+            answer = self._client.post(self._local(sessions), json=credentials)
+            token = answer.headers.get("X-Auth-Token")
+            if answer.status_code in (200, 201) and token:
+                self._client.headers["X-Auth-Token"] = token
+                self._session = self._local(answer.headers.get("Location", "")) if answer.headers.get("Location") else ""
+                return
+            if answer.status_code in (400, 401, 403):
+                raise PasswordNeeded("the service refused user and password", self._address.place, "try another password")
+        self._client.auth = httpx.BasicAuth(self._address.user, self._access.password)
+
+    def _system_path(self, root: dict[str, Any]) -> str:
+        systems = _link(root, "Systems")
+        if not systems:
+            raise SourceError("the service lists no systems", self._address.place)
+        paths = [path for path in (_link({"it": one}, "it") for one in dicts(self._get(systems).get("Members"))) if path]
+        if self._address.system:
+            wanted = [path for path in paths if path.rstrip("/").rsplit("/", 1)[-1] == self._address.system]
+            if not wanted:
+                raise SourceError(f"the service has no system {clean(self._address.system, 40)}", self._address.place)
+            return wanted[0]
+        if not paths:
+            raise SourceError("the service's list of systems is empty", self._address.place)
+        return paths[0]
+
+    def _members(self, path: str, what: str) -> Iterator[dict[str, Any]]:
+        """Yield the members of a collection, page by page; what is missing of it becomes a notice."""
+        if not path:
+            self._notices.append(Notice(NoticeKind.ABSENT, f"the service shows no {what} collection", self._address.place))
+            return
+        seen: set[str] = set()
+        expected, got = 0, 0
+        while path and path not in seen and len(seen) < _MOST_PAGES:
+            seen.add(path)
+            page = self._get(path)
+            expected = max(expected, whole_number(page.get("Members@odata.count"), 1 << 20) or 0)
+            for one in dicts(page.get("Members")):
+                link = _link({"it": one}, "it")
+                member = self._optional(link, f"the {what} member {link.rsplit('/', 1)[-1]}") if link else None
+                got += 1
+                if member is not None:
+                    yield member
+                if got >= _MOST_MEMBERS:
+                    return
+            following = page.get("Members@odata.nextLink") or page.get("@odata.nextLink")
+            path = following if isinstance(following, str) else ""
+        if got < expected:
+            missing = f"the {what} collection announces {expected} members and lists {got}"
+            self._notices.append(Notice(NoticeKind.DAMAGED, missing, self._address.place, "read again, or type what is missing"))
+
+    def _optional(self, path: str, what: str) -> dict[str, Any] | None:
+        if not path:
+            return None
+        try:
+            return self._get(path)
+        except PasswordNeeded:
+            raise
+        except SourceError as error:
+            self._notices.append(
+                Notice(NoticeKind.DAMAGED, f"{what} could not be read: {error.what}", path, "read again, or type what is missing")
+            )
+            return None
+
+    def _get(self, path: str) -> dict[str, Any]:
+        """Return a resource. Follows redirects within the service only; limits the answer's size."""
+        local = self._local(path)
+        for _ in range(_MOST_REDIRECTS + 1):
+            with self._client.stream("GET", local, headers={"Accept": "application/json"}) as answer:
+                if answer.is_redirect:
+                    local = self._local(urljoin(local, answer.headers.get("Location", "")))
+                    continue
+                return self._decoded(answer, local)
+        raise SourceError("the service redirects without end", path[:100])
+
+    def _decoded(self, answer: httpx.Response, path: str) -> dict[str, Any]:
+        if answer.status_code in (401, 403):
+            raise PasswordNeeded(
+                "the service wants a user and a password", self._address.place, "write redfish+https://USER@HOST, then the password"
+            )
+        if answer.status_code != 200:
+            raise SourceError(f"the service answers {answer.status_code}", path[:100])
+        parts: list[bytes] = []
+        size = 0
+        for part in answer.iter_bytes():
+            size += len(part)
+            if size > LARGEST_ANSWER_BYTES:
+                raise SourceError(f"the answer is larger than {LARGEST_ANSWER_BYTES >> 20} MB", path[:100], "nothing of it was used")
+            parts.append(part)
+        raw = b"".join(parts)
+        try:
+            data = json.loads(raw)
+        except (ValueError, RecursionError):
+            raise SourceError("the answer is no JSON", path[:100]) from None
+        if not isinstance(data, dict):
+            raise SourceError("the answer is no resource", path[:100])
+        self._evidence.append(RawEvidence(clean(path, 200), raw))
+        return data
+
+    def _local(self, path: str) -> str:
+        """Return a path of this service. A link elsewhere is not followed: it would take the password along."""
+        parts = urlsplit(path)
+        if parts.netloc and parts.netloc not in (self._address.place, f"{self._address.host}:{self._address.port}"):
+            raise SourceError("the service points to another host; it was not followed", clean(path, 100))
+        if not parts.path.startswith("/"):
+            raise SourceError("the service gives a link that is none", clean(path, 100))
+        return parts.path + (f"?{parts.query}" if parts.query else "")
+
+    def _reading(self, system: dict[str, Any], members: list[dict[str, Any]]) -> Reading:
+        slots: list[Slot] = []
+        counters: list[ErrorCounter] = []
+        for index, member in enumerate(members):
+            slot = _slot(member, index, {slot.name.casefold() for slot in slots})
+            slots.append(slot)
+            metrics = self._optional(_link(member, "Metrics"), f"the counters of {slot.name}")
+            if metrics is not None:
+                counters.append(_counter(metrics, slot.name))
+        summary = system.get("MemorySummary") if isinstance(system.get("MemorySummary"), dict) else {}
+        total = summary.get("TotalSystemMemoryGiB") if isinstance(summary, dict) else None
+        total_bytes = round(total * GIB) if isinstance(total, int | float) and not isinstance(total, bool) and 0 < total < 1 << 30 else None
+        progress = system.get("BootProgress") if isinstance(system.get("BootProgress"), dict) else {}
+        state = text(progress.get("LastState")) if isinstance(progress, dict) else None
+        if state:
+            self._notices.append(Notice(NoticeKind.REMARK, f"the start got as far as: {state}", "BootProgress"))
+        return Reading(
+            slots=tuple(slots),
+            total_bytes=_fact(total_bytes, "MemorySummary"),
+            ecc_errors=_fact(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
+            error_counters=tuple(counters),
+            machine=Machine(
+                maker=_fact(text(system.get("Manufacturer")), "ComputerSystem"),
+                model=_fact(text(system.get("Model")), "ComputerSystem"),
+                serial=_fact(text(system.get("SerialNumber")), "ComputerSystem"),
+                firmware_version=_fact(text(system.get("BiosVersion")), "ComputerSystem"),
+            ),
+            notices=tuple(self._notices),
+            origin=f"redfish+https://{self._address.place}",
+            taken_at=datetime.now(UTC).replace(microsecond=0),
+        )
+
+
+def _slot(member: dict[str, Any], index: int, taken: set[str]) -> Slot:
+    name = text(member.get("DeviceLocator")) or text(member.get("Name")) or text(member.get("Id")) or f"slot {index + 1}"
+    while name.casefold() in taken:
+        name += "'"
+    status = member.get("Status") if isinstance(member.get("Status"), dict) else {}
+    state = text(status.get("State")) if isinstance(status, dict) else None
+    location = member.get("MemoryLocation") if isinstance(member.get("MemoryLocation"), dict) else {}
+    bank = ""
+    if isinstance(location, dict) and isinstance(location.get("Channel"), int) and isinstance(location.get("Socket"), int):
+        bank = f"P{location['Socket']} channel {location['Channel']}"
+    size_mib = whole_number(member.get("CapacityMiB"), 1 << 30)
+    if state == "Absent":
+        return Slot(name, Filling.EMPTY, bank=bank)
+    if size_mib is None and not text(member.get("PartNumber")):
+        return Slot(name, Filling.UNKNOWN, bank=bank)
+    return Slot(name, Filling.FILLED, _module(member, size_mib, name), bank=bank)
+
+
+def _module(member: dict[str, Any], size_mib: int | None, where: str) -> Module:
+    kind = (text(member.get("MemoryDeviceType")) or "").upper().replace("_SDRAM", "")
+    generation = Generation(kind) if kind in Generation.__members__ else None
+    running = whole_number(member.get("OperatingSpeedMhz"), HIGHEST_RATE_MTS)
+    allowed = member.get("AllowedSpeedsMHz")
+    speeds = [speed for one in allowed if (speed := whole_number(one, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
+    correction = text(member.get("ErrorCorrection"))
+    return Module(
+        size_bytes=_fact(size_mib * MIB if size_mib else None, where),
+        generation=_fact(generation, where),
+        form=_fact(_FORMS.get(text(member.get("BaseModuleType")) or ""), where),
+        rated_mts=_fact(snap_rate(max(speeds), generation) if speeds and max(speeds) >= 50 else None, where),
+        running_mts=_fact(snap_rate(running, generation) if running and running >= 50 else None, where),
+        ranks=_fact(whole_number(member.get("RankCount"), 16), where),
+        data_width_bits=_fact(whole_number(member.get("DataWidthBits"), 4096), where),
+        ecc=_fact(None if correction is None else correction != "NoECC", where),
+        maker=_fact(text(member.get("Manufacturer")), where),
+        part=_fact(text(member.get("PartNumber")), where),
+        serial=_fact(text(member.get("SerialNumber")), where),
+    )
+
+
+def _counter(metrics: dict[str, Any], label: str) -> ErrorCounter:
+    current = metrics.get("CurrentPeriod") if isinstance(metrics.get("CurrentPeriod"), dict) else {}
+    values = current if isinstance(current, dict) else {}
+    return ErrorCounter(
+        label,
+        whole_number(values.get("CorrectableECCErrorCount"), 1 << 40) or 0,
+        whole_number(values.get("UncorrectableECCErrorCount"), 1 << 40) or 0,
+    )
+
+
+def _link(resource: dict[str, Any], name: str) -> str:
+    target = resource.get(name)
+    path = target.get("@odata.id") if isinstance(target, dict) else None
+    return path if isinstance(path, str) else ""
+
+
+def _fact(value: T | None, where: str) -> Fact[T] | None:
+    return None if value is None else Fact(value, Source.FIRMWARE, f"Redfish, {where}")

@@ -1,0 +1,221 @@
+"""A reading over SSH. The target needs `sh`, `cat` and either `base64` or `od`: no Python, no file transfer."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+import binascii
+import contextlib
+import re
+import secrets
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import asyncssh
+
+from after_check.sources.errors import SourceError
+from after_check.sources.linux import read_files
+from after_check.sources.taken import Taken
+from after_check.sources.tree import KeptFiles
+from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
+
+CONNECT_SECONDS = 10
+WHOLE_SECONDS = 60
+_LARGEST_ANSWER_BYTES = 32 << 20
+_KNOWN_HOSTS = "known_hosts"
+
+# What a reading looks at; a pattern that matches nothing stands for itself and is not there.
+_PATTERNS = (
+    *("/sys/firmware/dmi/tables/DMI", "/sys/firmware/dmi/tables/smbios_entry_point"),
+    *("/sys/class/dmi/id/sys_vendor", "/sys/class/dmi/id/product_name", "/sys/class/dmi/id/board_name", "/sys/class/dmi/id/bios_version"),
+    *("/proc/meminfo", "/proc/cpuinfo", "/proc/sys/kernel/arch", "/proc/pressure/memory", "/sys/hypervisor/type"),
+    "/sys/bus/i2c/drivers/ee1004/*/eeprom",
+    "/sys/bus/i2c/drivers/spd5118/*/eeprom",
+    "/sys/bus/i2c/drivers/at24/*/eeprom",
+    "/sys/class/hwmon/hwmon*/name",
+    "/sys/class/hwmon/hwmon*/temp1_input",
+    "/sys/devices/system/edac/mc/mc*/[cu]e_count",
+    "/sys/devices/system/edac/mc/mc*/dimm*/dimm_*",
+    "/sys/devices/system/node/node*/meminfo",
+)
+
+_SCRIPT = r"""
+if command -v base64 >/dev/null 2>&1; then how=base64; else how=hex; fi
+for f in PATTERNS; do
+    f="ROOT$f"
+    for g in $f; do
+        n=${g#ROOT}
+        if [ -r "$g" ] && [ -f "$g" ]; then
+            echo "MARK $how $n"
+            if [ $how = base64 ]; then head -c 1048576 "$g" 2>/dev/null | base64
+            else od -An -v -tx1 -N 1048576 "$g" 2>/dev/null; fi
+        elif [ -e "$g" ]; then
+            echo "MARK rights $n"
+        fi
+    done
+done
+echo "MARK log -"
+[ -z "ROOT" ] && dmesg 2>/dev/null | tail -n 2000 | grep -iE 'EDAC|mce:|machine check|hardware error|memory failure|out of memory' | tail -n 40
+echo "MARK end -"
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class SshAddress:
+    """Where to connect to; `root` is a folder that stands for / on the target (a simulated machine's tree)."""
+
+    user: str
+    host: str
+    port: int = 22
+    root: str = ""
+
+    def __str__(self) -> str:
+        return f"ssh://{self.user}@{self.host}" + (f":{self.port}" if self.port != 22 else "")
+
+
+def parse_ssh_address(text: str) -> SshAddress:
+    """Return the address in `ssh://USER@HOST[:PORT]`. Raises SourceError."""
+    try:
+        parts = urlsplit(text)
+        port = parts.port or 22
+    except ValueError:
+        raise SourceError("this is no address", text[:80], "write ssh://USER@HOST or ssh://USER@HOST:PORT") from None
+    if not parts.hostname or not parts.username or parts.password or not re.fullmatch(r"[\w.:%-]+", parts.hostname):
+        raise SourceError("this is no address", text[:80], "write ssh://USER@HOST or ssh://USER@HOST:PORT, without a password in it")
+    if parts.path not in ("", "/") and not re.fullmatch(r"/[\w./-]+", parts.path):
+        raise SourceError("the folder in the address may have letters, digits and ./-_ only", text[:80])
+    return SshAddress(parts.username, parts.hostname, port, parts.path.rstrip("/"))
+
+
+def read_over_ssh(text: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
+    """Take a reading over SSH. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+    return asyncio.run(read_over_ssh_async(parse_ssh_address(text), access))
+
+
+async def read_over_ssh_async(address: SshAddress, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
+    """Take a reading over SSH within the running event loop."""
+    try:
+        async with asyncio.timeout(WHOLE_SECONDS):
+            answer, mark = await _answer(address, access)
+    except TimeoutError:
+        raise SourceError(
+            f"no answer within {WHOLE_SECONDS} seconds", str(address), "see whether the machine is on and the address is right"
+        ) from None
+    except SourceError:
+        raise
+    except asyncssh.PermissionDenied:
+        raise PasswordNeeded("the machine refused the login", str(address), "give a password, a key file, or another user") from None
+    except asyncssh.HostKeyNotVerifiable as error:
+        raise SourceError(f"the host key cannot be checked ({error.reason[:100]})", str(address)) from None
+    except (OSError, asyncssh.Error) as error:
+        reason = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
+        raise SourceError(f"the connection failed ({str(reason)[:120]})", str(address), "nothing was changed") from None
+    return read_files(_files(answer, mark, address), str(address))
+
+
+class _Client(asyncssh.SSHClient):
+    """Decides about the host's key."""
+
+    def __init__(self, address: SshAddress, accepted: str | None) -> None:
+        self._address = address
+        self._accepted = accepted
+        self.problem: SourceError | None = None
+
+    def validate_host_public_key(self, host: str, addr: str, port: int, key: asyncssh.SSHKey) -> bool:
+        """Called for a key that the known hosts do not vouch for."""
+        name = self._address.host if self._address.port == 22 else f"[{self._address.host}]:{self._address.port}"
+        fingerprint = key.get_fingerprint()
+        known = asyncssh.match_known_hosts(_known_hosts(), self._address.host, "", self._address.port)[0]
+        if known:
+            self.problem = TrustBroken(
+                f"{name} shows another host key than the one that is known ({fingerprint})",
+                str(self._address),
+                "if the machine was set up anew, take its old line out of known_hosts; if not, somebody is in between",
+            )
+            return False
+        if self._accepted != fingerprint:
+            self.problem = TrustNeeded(name, "host key", fingerprint)
+            return False
+        add_line(_KNOWN_HOSTS, f"{name} {key.export_public_key('openssh').decode().strip()}")
+        return True
+
+
+def _known_hosts() -> asyncssh.SSHKnownHosts:
+    """Return the person's own known hosts and those accepted here; lines that cannot be read are passed over."""
+    lines = lines_of(_KNOWN_HOSTS)
+    with contextlib.suppress(OSError, UnicodeDecodeError):
+        lines += (Path.home() / ".ssh" / "known_hosts").read_text(encoding="utf-8").splitlines()
+    sound = [line for line in lines if _is_sound(line)]
+    return asyncssh.import_known_hosts("\n".join(sound) + "\n")
+
+
+def _is_sound(line: str) -> bool:
+    try:
+        asyncssh.import_known_hosts(line + "\n")
+    except (ValueError, asyncssh.KeyImportError):
+        return False
+    return bool(line.strip())
+
+
+async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:
+    client = _Client(address, access.accepted_fingerprint)
+    mark = f"after-check-{secrets.token_hex(8)}"
+    script = (
+        _SCRIPT.replace("PATTERNS", " ".join(f"'{pattern}'" for pattern in _PATTERNS)).replace("MARK", mark).replace("ROOT", address.root)
+    )
+    options: dict[str, object] = {"password": access.password} if access.password is not None else {}
+    if access.key_file:
+        options["client_keys"] = [access.key_file]
+    try:
+        async with (
+            asyncssh.connect(
+                address.host,
+                address.port,
+                username=address.user,
+                known_hosts=lambda host, addr, port: asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port),
+                client_factory=lambda: client,
+                connect_timeout=CONNECT_SECONDS,
+                login_timeout=CONNECT_SECONDS,
+                keepalive_interval=5,
+                **options,
+            ) as connection,
+            connection.create_process("sh -s", encoding="latin-1") as process,
+        ):
+            process.stdin.write(script)
+            process.stdin.write_eof()
+            parts: list[str] = []
+            size = 0
+            while part := await process.stdout.read(1 << 16):
+                parts.append(part)
+                size += len(part)
+                if size > _LARGEST_ANSWER_BYTES:
+                    raise SourceError("the machine answers without end", str(address), "nothing was changed")
+            return "".join(parts), mark
+    except (asyncssh.Error, OSError):
+        if client.problem is not None:
+            raise client.problem from None
+        raise
+
+
+def _files(answer: str, mark: str, address: SshAddress) -> KeptFiles:
+    """Return the files in an answer. Raises SourceError for one that ends in the middle."""
+    files: dict[str, bytes] = {}
+    refused: set[str] = set()
+    sections = answer.split(f"{mark} ")[1:]
+    if not sections or not sections[-1].startswith("end -"):
+        raise SourceError("the connection ended in the middle of the reading", str(address), "nothing was changed; try again")
+    for section in sections[:-1]:
+        head, _, body = section.partition("\n")
+        how, _, name = head.partition(" ")
+        name = name.strip().lstrip("/")
+        if how == "rights":
+            refused.add(name)
+        elif how == "log":
+            files["kernel.log"] = body.encode("latin-1")
+        else:
+            try:
+                files[name] = base64.b64decode("".join(body.split())) if how == "base64" else bytes.fromhex("".join(body.split()))
+            except (binascii.Error, ValueError):
+                raise SourceError(f"the answer for {name[:80]} is damaged", str(address), "nothing was changed; try again") from None
+    return KeptFiles(files, frozenset(refused))

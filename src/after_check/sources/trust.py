@@ -1,0 +1,66 @@
+"""What a person decided to trust: host keys and certificates, by fingerprint; and how a source asks for it."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+from after_check.sources.errors import SourceError
+
+
+@dataclass(frozen=True, slots=True)
+class Access:
+    """How to get in: a password or a key file where one is needed, and a fingerprint that was accepted just now."""
+
+    password: str | None = None
+    key_file: str | None = None
+    accepted_fingerprint: str | None = None
+
+
+class TrustNeeded(SourceError):
+    """A host shows a key or certificate that nobody accepted yet; `fingerprint` is for a person to compare."""
+
+    def __init__(self, host: str, what: str, fingerprint: str) -> None:
+        super().__init__(
+            f"{host} shows a {what} that is not known here: {fingerprint}",
+            host,
+            "compare it with the one on the machine itself, and accept it only if it is the same",
+        )
+        self.host = host
+        self.fingerprint = fingerprint
+
+
+class TrustBroken(SourceError):
+    """A host shows another key than the one that is known: this is where an attack would show, so it ends here."""
+
+
+class PasswordNeeded(SourceError):
+    """The host wants a password (or another one)."""
+
+
+def trust_folder() -> Path:
+    """Return the folder of what was accepted; AFTER_CHECK_TRUST names another."""
+    named = os.environ.get("AFTER_CHECK_TRUST")
+    return Path(named) if named else Path(platformdirs.user_config_dir("after-check"))
+
+
+def add_line(name: str, line: str) -> None:
+    """Add a line to a file of the trust folder, readable by its owner only. Raises SourceError."""
+    path = trust_folder() / name
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_APPEND | os.O_CREAT, 0o600), "a", encoding="utf-8") as stream:
+            stream.write(line + "\n")
+    except OSError as error:
+        raise SourceError(f"what was accepted cannot be kept ({error.strerror})", str(path)) from None
+
+
+def lines_of(name: str) -> list[str]:
+    """Return the lines of a file of the trust folder; none where it is not there."""
+    try:
+        return (trust_folder() / name).read_text(encoding="utf-8").splitlines()
+    except (OSError, UnicodeDecodeError):
+        return []

@@ -1,0 +1,121 @@
+"""Readings of a managed machine from the Redfish stand-in: TLS, sessions, paging, faults."""
+
+from __future__ import annotations
+
+import pytest
+
+from after_check.domain.readings import NoticeKind
+from after_check.sources import redfish
+from after_check.sources.errors import SourceError
+from after_check.sources.redfish import parse_redfish_address, read_over_redfish
+from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+from after_check.standins.firmware import SimulatedMachine, SimulatedModule
+from after_check.standins.redfish_service import RedfishService
+
+GIB = 1 << 30
+
+
+def server_machine():
+    module = SimulatedModule(32768, "DDR4", "RDIMM", 3200, 3200, maker="Ostrel", part="OS4R-32G32", serial="5A1", ranks=2, ecc=True)
+    return SimulatedMachine("Holm", "Holm R6", "3.02", {f"{letter}1": None if letter == "D" else module for letter in "ABCDEFGH"}, 524288)
+
+
+@pytest.fixture
+def service(tmp_path, monkeypatch):
+    monkeypatch.setenv("AFTER_CHECK_TRUST", str(tmp_path / "trust"))
+    one = RedfishService(server_machine(), tmp_path / "service", password="right")
+    one.port = one.start()
+    yield one
+    one.stop()
+
+
+def address(service, user="bench@"):
+    return f"redfish+https://{user}127.0.0.1:{service.port}"
+
+
+def fingerprint(service):
+    with pytest.raises(TrustNeeded) as caught:
+        read_over_redfish(address(service), Access(password="right"))
+    return caught.value.fingerprint
+
+
+def read(service, password="right"):
+    return read_over_redfish(address(service), Access(password=password, accepted_fingerprint=fingerprint(service))).reading
+
+
+def test_a_paged_collection_is_read_whole_within_a_session(service):
+    reading = read(service)
+    assert [slot.name for slot in reading.slots] == [f"{letter}1" for letter in "ABCDEFGH"]
+    assert reading.empty_slots == ("D1",)
+    module = reading.modules[0]
+    assert (module.size_bytes.value, module.running_mts.value, module.form.value, module.ecc.value) == (32 * GIB, 3200, "RDIMM", True)
+    assert reading.total_bytes.value == 7 * 32 * GIB
+    assert reading.machine.model.value == "Holm R6"
+    assert any("OSRunning" in notice.what for notice in reading.notices)
+    assert len([path for path in service.requests if "/Memory?" in path]) == 2
+    # The session was ended, so the token opens nothing any more.
+    assert service.tokens == set()
+
+
+def test_a_certificate_is_accepted_once_and_another_one_stops(service, tmp_path):
+    read(service)
+    assert read_over_redfish(address(service), Access(password="right")).reading.slots
+    service.stop()
+    for path in (tmp_path / "service").iterdir():
+        path.unlink()
+    service.start(service.port)
+    with pytest.raises(TrustBroken, match="another certificate"):
+        read_over_redfish(address(service), Access(password="right"))
+
+
+def test_wrong_credentials_and_none(service):
+    with pytest.raises(PasswordNeeded, match="refused"):
+        read(service, password="wrong")
+    with pytest.raises(PasswordNeeded, match="wants a user"):
+        read_over_redfish(address(service, user=""), Access())
+
+
+@pytest.mark.parametrize(
+    ("fault", "part"),
+    [
+        ("huge", "larger than 4 MB"),
+        ("no-json", "no JSON"),
+        ("redirect-loop", "redirects without end"),
+        ("elsewhere", "points to another host"),
+    ],
+)
+def test_answers_that_cannot_be_used(service, fault, part):
+    accepted = fingerprint(service)
+    service.faults.on.add(fault)
+    with pytest.raises(SourceError, match=part):
+        read_over_redfish(address(service), Access(password="right", accepted_fingerprint=accepted))
+
+
+def test_a_missing_member_and_half_a_collection_are_named(service):
+    service.faults.on.add("missing-member")
+    reading = read(service)
+    assert len(reading.slots) == 7
+    assert any(notice.kind is NoticeKind.DAMAGED and "B1" in notice.what for notice in reading.notices)
+    service.faults.on.add("half-collection")
+    reading = read_over_redfish(address(service), Access(password="right")).reading
+    assert any("announces 8 members and lists 3" in notice.what for notice in reading.notices)
+
+
+def test_escapes_are_dropped_and_a_slow_service_is_given_up(service, monkeypatch):
+    service.faults.on.add("escapes")
+    assert read(service).machine.model.value == "[31mHolm R6"
+    service.faults.on.add("slow")
+    monkeypatch.setattr(redfish, "READ_SECONDS", 1)
+    with pytest.raises(SourceError, match="does not answer in time"):
+        read_over_redfish(address(service), Access(password="right"))
+
+
+@pytest.mark.parametrize("text", ["redfish+https://", "redfish+https://u:p@h", "redfish+https://h:99999", "redfish+https://h h"])
+def test_addresses_that_are_none(text):
+    with pytest.raises(SourceError):
+        parse_redfish_address(text)
+
+
+def test_nobody_there():
+    with pytest.raises(SourceError, match="no secure connection"):
+        read_over_redfish("redfish+https://127.0.0.1:1")
