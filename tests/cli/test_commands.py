@@ -89,7 +89,9 @@ def test_explain(arguments, parts):
         (("read", "A1=8G; duel"), 65, "did you mean 'dual'"),
         (("read", "/no/such/place"), 65, "file or a folder"),
         (("judge", "--after", "2x8G", "--promise", "2x8G; total 8G"), 65, "add up to 16 GiB"),
-        (("read", "ssh://root@127.0.0.1"), 65, "not there yet"),
+        (("read", "ssh://root@127.0.0.1:1"), 65, "connection failed"),
+        (("read", "redfish+https://127.0.0.1:1"), 65, "no secure connection"),
+        (("read", "ssh://root"), 65, "no address"),
         ((), 64, "needs a terminal"),
     ],
 )

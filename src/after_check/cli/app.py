@@ -71,11 +71,31 @@ def read(
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="Save the reading, with its raw evidence.", metavar="F")] = None,
     json: JsonOption = False,
+    key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")] = None,
+    accept: Annotated[str | None, typer.Option("--accept", help="Accept this host key or certificate.", metavar="FINGERPRINT")] = None,
+    password: Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")] = False,
+    remember: Annotated[bool, typer.Option("--remember", help="Keep the password in the system's keyring.")] = False,
 ) -> None:
-    """Take a reading; without SOURCE, of this machine."""
+    """Take a reading; without SOURCE, of this machine.
+
+    SOURCE may be ssh://USER@HOST[:PORT] or redfish+https://USER@HOST[:PORT] as well.
+    """
     from after_check.cli.read import read_command
 
-    raise typer.Exit(read_command(source, out, json))
+    raise typer.Exit(read_command(source, out, json, key, accept, password, remember))
+
+
+@app.command(name="stand-in")
+def stand_in(
+    what: Annotated[str, typer.Argument(help="list, or serve.", metavar="list|serve")],
+    machine: Annotated[str | None, typer.Argument(help="The machine to serve, by its job's number.")] = None,
+    port: Annotated[int, typer.Option("--port", help="The port on 127.0.0.1; 0 takes a free one.")] = 0,
+    password: Annotated[str | None, typer.Option("--password", help="The password of user bench; left out, one is made up.")] = None,
+) -> None:
+    """Simulated machines of the demo, to try readings over the network on."""
+    from after_check.cli.stand_in import stand_in_command
+
+    raise typer.Exit(stand_in_command(what, machine, port, password))
 
 
 @app.command()

@@ -56,7 +56,8 @@ for f in PATTERNS; do
     done
 done
 echo "MARK log -"
-[ -z "ROOT" ] && dmesg 2>/dev/null | tail -n 2000 | grep -iE 'EDAC|mce:|machine check|hardware error|memory failure|out of memory' | tail -n 40
+[ -z "ROOT" ] && dmesg 2>/dev/null | tail -n 2000 |
+    grep -iE 'EDAC|mce:|machine check|hardware error|memory failure|out of memory' | tail -n 40
 echo "MARK end -"
 """
 

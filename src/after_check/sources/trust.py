@@ -64,3 +64,36 @@ def lines_of(name: str) -> list[str]:
         return (trust_folder() / name).read_text(encoding="utf-8").splitlines()
     except (OSError, UnicodeDecodeError):
         return []
+
+
+_KEYRING_SERVICE = "after-check"
+
+
+def kept_password(address: str) -> str | None:
+    """Return the password that the system's keyring keeps for an address, or None; never from a file of ours."""
+    try:
+        import keyring
+
+        return keyring.get_password(_KEYRING_SERVICE, address)
+    except Exception:  # Keyrings fail in many ways of their own where there is no desktop; none of them matters here.
+        return None
+
+
+def keep_password(address: str, password: str) -> None:
+    """Keep a password in the system's keyring. Raises SourceError where there is none."""
+    try:
+        import keyring
+
+        keyring.set_password(_KEYRING_SERVICE, address, password)
+    except Exception as error:
+        raise SourceError(f"this system has no keyring that keeps a password ({type(error).__name__})", address) from None
+
+
+def forget_password(address: str) -> None:
+    """Take a password that no longer works out of the keyring."""
+    try:
+        import keyring
+
+        keyring.delete_password(_KEYRING_SERVICE, address)
+    except Exception:
+        return

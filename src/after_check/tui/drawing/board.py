@@ -26,6 +26,8 @@ class BoardSnapshot:
     loose: tuple[Module, ...]
     parts: tuple[ChannelPart, ...] = ()
     pointed_at: frozenset[str] = frozenset()
+    cursor: str = ""
+    held: str = ""
 
 
 def snapshot_of(reading: Reading, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
@@ -77,6 +79,16 @@ def _channel_line(channel: str, cells: int, palette: Palette) -> Text:
 
 def _slot_lines(slot: Slot, board: BoardSnapshot, name_cells: int, cells: int, spread: int, palette: Palette) -> list[Text]:
     pointed = slot.name in board.pointed_at
+    lines = _filled_or_empty(slot, pointed, name_cells, cells, spread, palette)
+    mark = "▶" if slot.name == board.cursor else "✥" if slot.name == board.held else ""
+    if mark:
+        first = Text(mark, f"bold {palette.promised}", no_wrap=True)
+        first.append_text(lines[0][1:])
+        lines[0] = first
+    return lines
+
+
+def _filled_or_empty(slot: Slot, pointed: bool, name_cells: int, cells: int, spread: int, palette: Palette) -> list[Text]:
     if slot.module is not None:
         return _module_lines(slot.name, slot.module, pointed, name_cells, cells, spread, palette)
     text = Text(no_wrap=True)

@@ -15,6 +15,16 @@ class ReadingTaken(Message):
         self.taken = taken
 
 
+class AccessNeeded(Message):
+    """A person has to decide: accept a fingerprint, or give a password."""
+
+    def __init__(self, source: str, reason: str, fingerprint: str | None) -> None:
+        super().__init__()
+        self.source = source
+        self.reason = reason
+        self.fingerprint = fingerprint
+
+
 class ReadingFailed(Message):
     """No reading could be taken; the job is as it was."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -17,15 +18,19 @@ from after_check.domain.jobs import Job, Moment
 from after_check.shop.errors import ShopError
 from after_check.sources.errors import SourceError
 from after_check.sources.notation import parse, write
-from after_check.sources.take import take
+from after_check.sources.notation.edit import emptied, module_from_words, put
+from after_check.sources.take import NETWORK, take
+from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import ShopScreen
 from after_check.tui.notation_board import NotationBoard
-from after_check.tui.reading.messages import ReadingFailed, ReadingTaken
+from after_check.tui.reading.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.reading.preview import VerdictPreview
+from after_check.tui.reading.trust import TrustDialog
 
 _HINT = (
     "Leave the line empty and press enter to read this machine.\n"
     "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
+    "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
     "Or type what a screen or a sticker shows:\n"
     "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
     "ctrl+l brings the last reading back as a line to change."
@@ -46,6 +51,7 @@ class ReadingScreen(ShopScreen[Job | None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("f2", "other_moment", "arrival/fitted", tooltip="is this the reading on arrival, or after fitting?"),
         Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
+        Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
         Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
     ]
 
@@ -54,6 +60,8 @@ class ReadingScreen(ShopScreen[Job | None]):
         self._job = job
         self._moment = Moment.FITTED if job.arrival is not None else Moment.ARRIVAL
         self._busy = False
+        self._access = Access()
+        self._slot = ""
 
     def compose(self) -> ComposeResult:
         """Lay out the line and the drawing."""
@@ -61,6 +69,8 @@ class ReadingScreen(ShopScreen[Job | None]):
             yield Label("", id="reading-title")
             yield Input(id="reading-line", placeholder="empty: this machine · a path · or notation")
             yield Static(id="reading-said")
+            yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
+            yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
         with Horizontal(id="reading-lower"):
             yield NotationBoard(id="reading-board")
             yield VerdictPreview(id="reading-preview")
@@ -70,6 +80,8 @@ class ReadingScreen(ShopScreen[Job | None]):
         """Begin at the line."""
         self._title()
         self._draw("")
+        self.query_one("#reading-password").display = False
+        self.query_one("#reading-words").display = False
         self.query_one("#reading-line", Input).focus()
 
     def _title(self) -> None:
@@ -89,6 +101,10 @@ class ReadingScreen(ShopScreen[Job | None]):
 
     def _draw(self, line: str) -> None:
         board = self.query_one(NotationBoard)
+        if line.strip().startswith(NETWORK):
+            self.query_one(VerdictPreview).show(self._job, None)
+            board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
+            return
         typed = line.strip() and not _is_path(line.strip())
         self.query_one(VerdictPreview).show(self._job, parse(line).reading if typed and self._moment is Moment.FITTED else None)
         if not line.strip():
@@ -104,22 +120,62 @@ class ReadingScreen(ShopScreen[Job | None]):
         if self._busy:
             return
         line = event.value.strip()
-        if line and not _is_path(line) and parse(line).problems:
+        if line and not line.startswith(NETWORK) and not _is_path(line) and parse(line).problems:
             self._say(f"▲ {parse(line).problems[0]}", failed=True)
             return
+        self._begin(line)
+
+    def _begin(self, line: str) -> None:
         self._busy = True
-        self._say(f"reading {line if _is_path(line) else 'what was typed' if line else 'this machine'} ... esc stops it")
+        what = line if _is_path(line) or line.startswith(NETWORK) else "what was typed" if line else "this machine"
+        self._say(f"reading {what} ... esc stops it")
         self.take_reading(line or None)
 
     @work(exclusive=True)
     async def take_reading(self, source: str | None) -> None:
         """Take a reading off the screen's thread and tell what came of it."""
         try:
-            taken = await asyncio.to_thread(take, source)
+            taken = await asyncio.to_thread(take, source, self._access)
+        except TrustNeeded as error:
+            self.post_message(AccessNeeded(source or "", str(error), error.fingerprint))
+        except PasswordNeeded as error:
+            self.post_message(AccessNeeded(source or "", str(error), None))
         except SourceError as error:
             self.post_message(ReadingFailed(str(error)))
         else:
             self.post_message(ReadingTaken(taken))
+
+    @on(AccessNeeded)
+    def ask(self, message: AccessNeeded) -> None:
+        """Ask about a key, or for a password."""
+        if not self._busy:
+            return
+        self._busy = False
+        if message.fingerprint is not None:
+            self._say(f"▲ {message.reason}", failed=True)
+            self.app.push_screen(TrustDialog(message.reason), lambda yes: self._decided(message, bool(yes)))
+            return
+        self._say(f"▲ {message.reason}", failed=True)
+        password = self.query_one("#reading-password", Input)
+        password.display = True
+        password.value = ""
+        self.set_focus(password)
+
+    def _decided(self, message: AccessNeeded, accepted: bool) -> None:
+        if accepted:
+            self._access = replace(self._access, accepted_fingerprint=message.fingerprint)
+            self._begin(message.source)
+        else:
+            self._say("not accepted; nothing was read, and the job is as it was")
+
+    @on(Input.Submitted, "#reading-password")
+    def password_given(self, event: Input.Submitted) -> None:
+        """Try again with a password; it is kept in memory only, as long as this screen is open."""
+        self._access = replace(self._access, password=event.value)
+        event.input.display = False
+        line = self.query_one("#reading-line", Input)
+        self.set_focus(line)
+        self._begin(line.value.strip())
 
     @on(ReadingFailed)
     def failed(self, message: ReadingFailed) -> None:
@@ -161,6 +217,40 @@ class ReadingScreen(ShopScreen[Job | None]):
             line.value = write(last.reading)
             line.cursor_position = len(line.value)
 
+    def action_board(self) -> None:
+        """Go to the drawing and back to the line."""
+        board = self.query_one(NotationBoard)
+        self.set_focus(self.query_one("#reading-line") if board.has_focus else board)
+
+    @on(NotationBoard.Corrected)
+    def corrected(self, message: NotationBoard.Corrected) -> None:
+        """Write the corrected drawing back into the line."""
+        self.query_one("#reading-line", Input).value = message.line
+
+    @on(NotationBoard.WordsWanted)
+    def words_wanted(self, message: NotationBoard.WordsWanted) -> None:
+        """Let the words of one module be changed."""
+        words = self.query_one("#reading-words", Input)
+        words.display = True
+        words.value = message.words
+        words.cursor_position = len(message.words)
+        self._slot = message.slot
+        self.set_focus(words)
+
+    @on(Input.Submitted, "#reading-words")
+    def words_given(self, event: Input.Submitted) -> None:
+        """Put the changed module into its slot, unless its words are not understood."""
+        module, problems = module_from_words(event.value)
+        if problems:
+            self._say(f"▲ {problems[0]}", failed=True)
+            return
+        reading = parse(self.query_one("#reading-line", Input).value).reading
+        changed = put(reading, self._slot, module) if module is not None else emptied(reading, self._slot)
+        self.query_one("#reading-line", Input).value = write(changed)
+        self._say("")
+        event.input.display = False
+        self.set_focus(self.query_one(NotationBoard))
+
     def action_back(self) -> None:
         """Stop a reading that is under way, or go back."""
         if self._busy:
@@ -168,12 +258,23 @@ class ReadingScreen(ShopScreen[Job | None]):
             self.workers.cancel_node(self)
             self._say("stopped; the job is as it was")
             return
+        words = self.query_one("#reading-words", Input)
+        if words.display or self.query_one(NotationBoard).has_focus:
+            words.display = False
+            self.set_focus(self.query_one("#reading-line"))
+            return
+        password = self.query_one("#reading-password", Input)
+        if password.display:
+            password.display = False
+            self.set_focus(self.query_one("#reading-line"))
+            self._say("no password given; the job is as it was")
+            return
         self.dismiss(None)
 
 
 def _is_path(line: str) -> bool:
     """Return whether a line names something on this computer; notation has no slash before its first item."""
-    if "=" in line or ";" in line or "\0" in line or len(line) > 4000:
+    if "=" in line or ";" in line or "\0" in line or len(line) > 4000 or line.startswith(NETWORK):
         return False
     try:
         return Path(line).expanduser().exists()
