@@ -9,6 +9,7 @@ import subprocess
 import sys
 import textwrap
 import time
+from dataclasses import replace
 
 import pytest
 from alembic.autogenerate import compare_metadata
@@ -244,3 +245,34 @@ def test_whatever_was_confirmed_survives_a_kill(shop_path):
         assert last.readings[0].reading.modules[0].serial.value == f"{numbers[-1]:06d}"
         assert len(shop.evidence(last.readings[0].id)) == 1
         shop.close()
+
+
+def test_makers_names_are_learned_from_pairs_and_a_technician_has_the_last_word(shop):
+    from after_check.domain.facts import Fact, Source
+    from after_check.domain.modules import MakerId, Module
+    from after_check.domain.readings import Reading, SpdEntry
+    from after_check.sources.taken import Taken
+
+    code = MakerId(10, 0x21)
+    own = Module(maker_id=Fact(code, Source.SPD), serial=Fact("A1", Source.SPD), size_bytes=Fact(1 << 33, Source.SPD))
+    both = replace(own, maker=Fact("Quillmark", Source.FIRMWARE))
+    shop.add_job(JobFacts("1", "nameless"), ((Moment.ARRIVAL, Taken(Reading(spd=(SpdEntry("0-0050", own),)))),))
+    assert shop.makers() == {}
+    shop.add_job(JobFacts("2", "named"), ((Moment.ARRIVAL, Taken(Reading(spd=(SpdEntry("0-0050", both),)))),))
+    assert shop.makers() == {code: "Quillmark"}
+    maker = shop.job("1").readings[0].reading.spd[0].module.maker
+    assert (maker.value, maker.source) == ("Quillmark", Source.WORKED_OUT)
+    shop.name_maker(code, "Quillmark of Skarrow")
+    shop.add_job(JobFacts("3", "again"), ((Moment.ARRIVAL, Taken(Reading(spd=(SpdEntry("0-0050", both),)))),))
+    assert shop.makers() == {code: "Quillmark of Skarrow"}
+
+
+def test_a_store_of_the_first_version_is_brought_up_to_date(shop, shop_path):
+    keep(shop)
+    shop.close()
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute("DROP TABLE makers")
+        connection.execute("UPDATE alembic_version SET version_num = '0001'")
+    again = Shop.open(shop_path)
+    assert again.makers() == {}
+    assert again.job("0501").facts == FACTS

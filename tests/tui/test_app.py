@@ -333,3 +333,45 @@ def test_reasons_and_findings_are_there_for_each_severity(shop_path):
             assert app.screen.query_one(ReasonPane)
 
     go(test)
+
+
+def test_a_board_is_corrected_on_its_drawing(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            line = app.screen.query_one("#reading-line", Input)
+            line.value = "A1=16G DDR4-3200; A2=-; B1=-; B2=-; run 3200"
+            await pilot.press("f4", "m", "down", "m")
+            await until(pilot, lambda: line.value == "A1=-; A2=16G DDR4-3200; B1=-; B2=-; run 3200")
+            await pilot.press("c", "down", "down", "v")
+            await until(pilot, lambda: line.value.endswith("B2=16G DDR4-3200; run 3200"))
+            await pilot.press("enter")
+            words = app.screen.query_one("#reading-words", Input)
+            await until(pilot, lambda: words.has_focus and words.value == "16G DDR4-3200")
+            words.value = "8G DDR4-3200"
+            await pilot.press("enter")
+            await until(pilot, lambda: line.value.endswith("B2=8G DDR4-3200; run 3200"))
+            await pilot.press("delete")
+            await until(pilot, lambda: line.value.endswith("B2=-; run 3200"))
+            await pilot.press("escape")
+            assert line.has_focus
+
+    go(test)
+
+
+def test_a_line_with_a_plus_is_added_to_the_last_reading(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r", *"+ profile off; reset")
+            await until(pilot, lambda: "ADDED TO THE LAST READING" in shown(app) and "would not be ready" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "were cleared" in shown(app))
+        job = Shop.open(shop_path).job("0418")
+        assert job.now is not None
+        assert len(job.now.reading.modules) == 2
+        assert job.now.reading.profile is not None
+        assert len(job.now.reading.evidence) > len(job.readings[1].reading.evidence)
+
+    go(test)

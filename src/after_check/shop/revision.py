@@ -1,4 +1,4 @@
 """Which version the tables of a shop have."""
 
-REVISION = "0001"
+REVISION = "0002"
 """The migration that makes the tables as `tables.py` describes them."""

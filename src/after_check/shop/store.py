@@ -13,11 +13,13 @@ from sqlalchemy.exc import DBAPIError
 
 from after_check.domain.bench import BenchEntry, JobLine
 from after_check.domain.jobs import Job, JobFacts, KeptReading, Moment
+from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.errors import Absent, Changed, ReadOnly, ShopError, in_words
 from after_check.shop.lines import entries_of, line_from_json, line_to_json
+from after_check.shop.makers import named, pairs_in
 from after_check.shop.schema import bring_up_to_date
 from after_check.shop.summary import judge_job, line_of, search_text
 from after_check.sources.saved import reading_from_json, reading_to_json
@@ -109,6 +111,16 @@ class Shop:
             _insert_reading(connection, job.id, moment, taken, now)
             return _finish(connection, number, now)
 
+    def makers(self) -> dict[MakerId, str]:
+        """Return the names of makers that this shop knows, by their codes."""
+        with self._reading() as connection:
+            return _makers(connection)
+
+    def name_maker(self, maker: MakerId, name: str) -> None:
+        """Keep the name that a technician gives a maker."""
+        with self._transaction() as connection:
+            _learn(connection, maker, clean(name), replace_known=True)
+
     def change_facts(self, job: Job, facts: JobFacts) -> Job:
         """Change what a person says of a job. Raises Changed when the job is no longer the one given."""
         facts = _cleaned(facts)
@@ -185,9 +197,11 @@ def _load(connection: Connection, number: str) -> Job:
     row = connection.execute(select(tables.jobs).where(tables.jobs.c.number == number)).first()
     if row is None:
         raise Absent(f"there is no job {clean(number, 40)}", "after-check shows the jobs on the bench")
+    names = _makers(connection)
     wanted = select(tables.readings).where(tables.readings.c.job_id == row.id).order_by(tables.readings.c.id)
     readings = tuple(
-        KeptReading(one.id, Moment(one.moment), _aware(one.taken_at), reading_from_json(one.reading)) for one in connection.execute(wanted)
+        KeptReading(one.id, Moment(one.moment), _aware(one.taken_at), named(reading_from_json(one.reading), names))
+        for one in connection.execute(wanted)
     )
     facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
     return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version)
@@ -224,10 +238,25 @@ def _insert_reading(connection: Connection, job_id: int, moment: Moment, taken: 
         "reading": reading_to_json(taken.reading),
     }
     key = connection.execute(insert(tables.readings).values(row)).inserted_primary_key
+    for maker, name in pairs_in(taken.reading):
+        _learn(connection, maker, name)
     for one in taken.evidence:
         if not connection.execute(select(tables.evidence.c.sha256).where(tables.evidence.c.sha256 == one.sha256)).first():
             connection.execute(insert(tables.evidence).values(sha256=one.sha256, data=one.data))
         connection.execute(insert(tables.reading_evidence).values(reading_id=key[0] if key else 0, name=one.name, sha256=one.sha256))
+
+
+def _makers(connection: Connection) -> dict[MakerId, str]:
+    return {MakerId(row.bank, row.code): row.name for row in connection.execute(select(tables.makers))}
+
+
+def _learn(connection: Connection, maker: MakerId, name: str, replace_known: bool = False) -> None:
+    """Keep a maker's name; what a technician said is not overwritten by what a module says."""
+    known = _makers(connection).get(maker)
+    if known is not None and not replace_known:
+        return
+    connection.execute(delete(tables.makers).where(tables.makers.c.bank == maker.bank, tables.makers.c.code == maker.code))
+    connection.execute(insert(tables.makers).values(bank=maker.bank, code=maker.code, name=name))
 
 
 def _columns(facts: JobFacts) -> dict[str, str]:

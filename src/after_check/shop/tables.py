@@ -60,6 +60,14 @@ reading_evidence = Table(
     UniqueConstraint("reading_id", "name"),
 )
 
+makers = Table(
+    "makers",
+    metadata,
+    Column("bank", Integer, primary_key=True, autoincrement=False),
+    Column("code", Integer, primary_key=True, autoincrement=False),
+    Column("name", Text, nullable=False),
+)
+
 drafts = Table(
     "drafts",
     metadata,

@@ -14,12 +14,15 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.widgets import Footer, Input, Label, Static
 
-from after_check.domain.jobs import Job, Moment
+from after_check.domain.jobs import Job, KeptReading, Moment
+from after_check.domain.readings import Reading
+from after_check.judgement.reconcile import combined
 from after_check.shop.errors import ShopError
 from after_check.sources.errors import SourceError
 from after_check.sources.notation import parse, write
 from after_check.sources.notation.edit import emptied, module_from_words, put
-from after_check.sources.take import NETWORK, take
+from after_check.sources.take import NETWORK, take, take_notation
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import ShopScreen
 from after_check.tui.notation_board import NotationBoard
@@ -33,6 +36,7 @@ _HINT = (
     "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
     "Or type what a screen or a sticker shows:\n"
     "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
+    "A line that begins with + is added to the last reading: + profile off; reset\n"
     "ctrl+l brings the last reading back as a line to change."
 )
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
@@ -106,13 +110,14 @@ class ReadingScreen(ShopScreen[Job | None]):
             board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
             return
         typed = line.strip() and not _is_path(line.strip())
-        self.query_one(VerdictPreview).show(self._job, parse(line).reading if typed and self._moment is Moment.FITTED else None)
+        preview = self._whole(parse(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
+        self.query_one(VerdictPreview).show(self._job, preview)
         if not line.strip():
             board.show(None, "this machine, a path, or notation", _HINT)
         elif _is_path(line.strip()):
             board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
         else:
-            board.show(parse(line), "as typed")
+            board.show(parse(_notation(line)), "added to the last reading" if line.lstrip().startswith("+") else "as typed")
 
     @on(Input.Submitted, "#reading-line")
     def line_done(self, event: Input.Submitted) -> None:
@@ -120,8 +125,8 @@ class ReadingScreen(ShopScreen[Job | None]):
         if self._busy:
             return
         line = event.value.strip()
-        if line and not line.startswith(NETWORK) and not _is_path(line) and parse(line).problems:
-            self._say(f"▲ {parse(line).problems[0]}", failed=True)
+        if line and not line.startswith(NETWORK) and not _is_path(line) and parse(_notation(line)).problems:
+            self._say(f"▲ {parse(_notation(line)).problems[0]}", failed=True)
             return
         self._begin(line)
 
@@ -135,7 +140,7 @@ class ReadingScreen(ShopScreen[Job | None]):
     async def take_reading(self, source: str | None) -> None:
         """Take a reading off the screen's thread and tell what came of it."""
         try:
-            taken = await asyncio.to_thread(take, source, self._access)
+            taken = await asyncio.to_thread(self._take, source)
         except TrustNeeded as error:
             self.post_message(AccessNeeded(source or "", str(error), error.fingerprint))
         except PasswordNeeded as error:
@@ -144,6 +149,26 @@ class ReadingScreen(ShopScreen[Job | None]):
             self.post_message(ReadingFailed(str(error)))
         else:
             self.post_message(ReadingTaken(taken))
+
+    def _take(self, source: str | None) -> Taken:
+        """Take a reading; what follows a + is added to the last one, with the evidence of both."""
+        if source is None or not source.startswith("+"):
+            return take(source, self._access)
+        added = take_notation(_notation(source))
+        last = self._last()
+        if last is None:
+            return added
+        kept = tuple(one for one in self.shop.evidence(last.id))
+        extra = tuple(RawEvidence(f"notation, added {len(kept)}", one.data) for one in added.evidence)
+        return with_evidence(self._whole(added.reading, source), kept + extra)
+
+    def _last(self) -> KeptReading | None:
+        return (self._job.now if self._moment is Moment.FITTED else None) or self._job.arrival
+
+    def _whole(self, reading: Reading, line: str) -> Reading:
+        """Return the reading that a typed line makes: itself, or the last one with it added."""
+        last = self._last()
+        return combined(last.reading, reading) if line.lstrip().startswith("+") and last is not None else reading
 
     @on(AccessNeeded)
     def ask(self, message: AccessNeeded) -> None:
@@ -270,6 +295,11 @@ class ReadingScreen(ShopScreen[Job | None]):
             self._say("no password given; the job is as it was")
             return
         self.dismiss(None)
+
+
+def _notation(line: str) -> str:
+    """Return a typed line without the + that adds it to the last reading."""
+    return line.lstrip().removeprefix("+")
 
 
 def _is_path(line: str) -> bool:
