@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import sqlite3
 from contextlib import asynccontextmanager
+from dataclasses import replace
 
 import pytest
 from textual.widgets import Input
@@ -12,12 +13,14 @@ from textual.widgets import Input
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.store import Shop
 from after_check.sources.take import take_notation
+from after_check.standins.machines import MACHINES
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.bench.list import BenchList
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, ReasonPane, TracksPane
 from after_check.tui.job_sheet.screen import JobSheetScreen
 from after_check.tui.palette import THEME_WORDS
 from tests.conftest import SAMPLES
+from tests.standards import spd_images
 
 SIZE = (128, 40)
 
@@ -373,5 +376,32 @@ def test_a_line_with_a_plus_is_added_to_the_last_reading(shop_path):
         assert len(job.now.reading.modules) == 2
         assert job.now.reading.profile is not None
         assert len(job.now.reading.evidence) > len(job.readings[1].reading.evidence)
+
+    go(test)
+
+
+def test_a_maker_is_named_once_and_losing_values_stay_visible(shop_path, tmp_path):
+    bench = MACHINES["0417"]()
+    bench.machine = replace(bench.machine, slots={slot: one and replace(one, maker="") for slot, one in bench.machine.slots.items()})
+    bench.write_tree(tmp_path / "tree")
+    eeprom = tmp_path / "tree/sys/bus/i2c/drivers/spd5118/0-0050"
+    eeprom.mkdir(parents=True)
+    image = spd_images.ddr5_profiles(spd_images.ddr5())
+    image[517:521] = bytes.fromhex("30A1F204")
+    (eeprom / "eeprom").write_bytes(image)
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("r")
+            app.screen.query_one("#reading-line", Input).value = str(tmp_path / "tree")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Contradiction" in shown(app))
+            await pilot.press("w")
+            await until(pilot, lambda: "not counted" in shown(app) and "16 GiB  SPD" in shown(app))
+            await pilot.press("w", "n")
+            await until(pilot, lambda: "bank 10, code 0x21" in shown(app))
+            await pilot.press(*"Quillmark", "enter")
+            await until(pilot, lambda: "Quillmark" in shown(app))
 
     go(test)

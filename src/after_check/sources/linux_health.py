@@ -17,7 +17,8 @@ from after_check.sources.tree import Files, Unreadable
 
 _EDAC = "sys/devices/system/edac/mc"
 _NODES = "sys/devices/system/node"
-_LOGS = ("kernel.log", "dmesg", "dmesg.txt", "var/log/kern.log")
+KERNEL_LOG = "kernel.log"
+_LOGS = (KERNEL_LOG, "dmesg", "dmesg.txt", "var/log/kern.log")
 _MOST_ENTRIES = 256
 _MOST_LINES = 40
 _TELLING = re.compile(

@@ -14,6 +14,7 @@ from textual.widgets.option_list import Option
 from after_check.domain.findings import Finding, Severity, Verdict
 from after_check.tui.drawing.board import board_lines, snapshot_of
 from after_check.tui.drawing.reason import ceiling_lines, reason_lines
+from after_check.tui.drawing.sources import source_lines
 from after_check.tui.drawing.text import joined, right_aligned, wrapped
 from after_check.tui.drawing.tracks import basis_line, legend, track_line
 from after_check.tui.drawn import Drawn
@@ -189,6 +190,18 @@ class ReasonPane(VerticalScroll):
     def compose(self) -> ComposeResult:
         """Lay out the pane."""
         yield Static(id="reason-text")
+
+    def show_sources(self, snapshot: JobSnapshot, board: int) -> None:
+        """Show where every value of a board's reading comes from, and what was said instead."""
+        palette = cast("AfterCheckApp", self.app).palette
+        boards = snapshot.board_readings()
+        if not boards:
+            return
+        name, reading = boards[board % len(boards)]
+        lines = [Text(f"WHERE EACH VALUE COMES FROM  {name}", f"bold {palette.muted}"), Text("")]
+        lines += source_lines(reading, max(24, self.size.width - 3), palette)
+        self.query_one("#reason-text", Static).update(joined(lines))
+        self.scroll_home(animate=False)
 
     def show(self, snapshot: JobSnapshot, finding: Finding | None) -> None:
         """Explain a finding, or say what to do when there is none."""

@@ -12,11 +12,13 @@ from textual.containers import Horizontal, Vertical
 from textual.widgets import Footer, OptionList
 
 from after_check.domain.jobs import Job
+from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
 from after_check.tui.drawn import Drawn
 from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.hand_back import HandBackDialog
+from after_check.tui.job_sheet.name_maker import NameMakerDialog
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.reading.screen import ReadingScreen
@@ -37,6 +39,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
         Binding("o", "other_board", "other board", tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "where from", tooltip="show where each value comes from"),
+        Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
         Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
         Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),
         Binding("escape", "back", "bench", tooltip="back to the bench"),
@@ -93,6 +96,7 @@ class JobSheetScreen(ShopScreen[None]):
         findings = self.query_one(FindingsList)
         findings.show(snapshot.judgement.findings, self.palette)
         findings.focus()
+        self.refresh_bindings()
         self._explain()
 
     def on_resize(self) -> None:
@@ -109,7 +113,10 @@ class JobSheetScreen(ShopScreen[None]):
         board = self.query_one(BoardPane)
         board.pointed_at = frozenset(finding.slots) if finding else frozenset()
         board.refresh()
-        self.query_one(ReasonPane).show(self._snapshot, finding)
+        if self.query_one(TracksPane).with_sources:
+            self.query_one(ReasonPane).show_sources(self._snapshot, board.shown)
+        else:
+            self.query_one(ReasonPane).show(self._snapshot, finding)
 
     def action_read(self) -> None:
         """Take a reading."""
@@ -130,6 +137,37 @@ class JobSheetScreen(ShopScreen[None]):
             self._number = number
             self.load()
 
+    def _unnamed(self) -> tuple[MakerId, str] | None:
+        """Return code and slot of the first module whose maker has a code and no name."""
+        boards = self._snapshot.board_readings() if self._snapshot else ()
+        for _, reading in boards:
+            for slot, module in reading.filled():
+                if module.maker is None and module.maker_id is not None:
+                    return module.maker_id.value, slot
+        return None
+
+    def action_name_maker(self) -> None:
+        """Ask for the name of a maker that is only a code."""
+        found = self._unnamed()
+        if found is not None:
+            maker, slot = found
+
+            def named(name: str | None) -> None:
+                if name:
+                    self.keep_name(maker, name)
+
+            self.app.push_screen(NameMakerDialog(maker, slot), named)
+
+    @work(exclusive=True)
+    async def keep_name(self, maker: MakerId, name: str) -> None:
+        """Keep the name for this shop and show it."""
+        try:
+            await asyncio.to_thread(self.shop.name_maker, maker, name)
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self.load()
+
     def action_hand_back(self) -> None:
         """Write the sheet."""
         if self._snapshot is not None:
@@ -140,15 +178,19 @@ class JobSheetScreen(ShopScreen[None]):
         board = self.query_one(BoardPane)
         board.shown += 1
         self._redraw(board)
+        self._explain()
 
     def action_sources(self) -> None:
         """Show or hide where each value comes from."""
         tracks = self.query_one(TracksPane)
         tracks.with_sources = not tracks.with_sources
         self._redraw(tracks)
+        self._explain()
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer the change between board and promise only where there is no room for both."""
+        if action == "name_maker":
+            return self._unnamed() is not None
         return self.has_class("-narrow") if action == "board_or_tracks" else True
 
     def action_board_or_tracks(self) -> None:
