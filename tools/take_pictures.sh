@@ -59,7 +59,7 @@ picture job-sheet-light skarrow-day slash type:kiosk Return
 picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
     "type:A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; CL 32; dual; profile 1"
-picture where-from skarrow-night slash type:sonogram Return r "type:+ run 5600; usable 46.9G" Return w
+picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 part OS4S-2400-8 serial 11D07A02; run 1200MHz" Return w
 picture correcting skarrow-night slash type:kiosk Return r \
     "type:A1=16G DDR4-2400 CL17; A2=-; B1=4G DDR4-2400; B2=-; run 1200MHz" F4 m Down
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \

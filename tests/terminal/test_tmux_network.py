@@ -27,7 +27,7 @@ def sheet(tmp_path, monkeypatch):
     screen.type("camera")
     screen.wait(" camera")
     screen.keys("Enter")
-    screen.wait("One module not seen")
+    screen.wait("BOARD", "FINDINGS", "One module not seen")
     screen.keys("r")
     screen.wait("after fitting", "redfish+https")
     yield screen
