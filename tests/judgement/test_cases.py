@@ -8,7 +8,9 @@ from pathlib import Path
 import pytest
 
 from after_check.judgement.judge import judge
+from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take_notation, take_promise
+from tests.conftest import SAMPLES
 
 CASES = {
     name: case
@@ -22,6 +24,7 @@ def judged(case):
         now=take_notation(case["after"]).reading,
         before=take_notation(case["before"]).reading if "before" in case else None,
         promise=take_promise(case["promise"]) if "promise" in case else None,
+        card=read_card_file(SAMPLES / "cards" / f"{case['card']}.toml") if "card" in case else None,
     )
 
 

@@ -103,6 +103,7 @@ def judge(
     after: Annotated[str, typer.Option("--after", help="The reading now: a file, a folder, or the notation.", metavar="X")],
     before: Annotated[str | None, typer.Option("--before", help="The reading on arrival.", metavar="X")] = None,
     promise: Annotated[str | None, typer.Option("--promise", help="What was promised, in the notation.", metavar="X")] = None,
+    card: Annotated[Path | None, typer.Option("--card", help="What is known of the machine's model (TOML).", metavar="F")] = None,
     json: JsonOption = False,
 ) -> None:
     """Judge a machine: exit 0 ready, 1 not ready, 2 can't tell.
@@ -111,7 +112,7 @@ def judge(
     """
     from after_check.cli.judge import judge_command
 
-    raise typer.Exit(judge_command(after, before, promise, json))
+    raise typer.Exit(judge_command(after, before, promise, card, json))
 
 
 @app.command()

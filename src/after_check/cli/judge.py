@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
 from after_check.cli.words import judgement_lines
 from after_check.domain.findings import Judgement, Verdict
 from after_check.judgement.judge import judge
+from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take, take_promise
 
 EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
 
 
-def judge_command(after: str, before: str | None, promise: str | None, as_json: bool) -> int:
+def judge_command(after: str, before: str | None, promise: str | None, card: Path | None, as_json: bool) -> int:
     """Judge a machine and print the judgement; returns 0 ready, 1 not ready, 2 can't tell."""
     judgement = judge(
         now=take(after).reading,
         before=take(before).reading if before else None,
         promise=take_promise(promise) if promise else None,
+        card=read_card_file(card) if card else None,
     )
     if as_json:
         print(json.dumps(judgement_document(judgement), indent=1))

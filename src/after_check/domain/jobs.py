@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from after_check.domain.cards import Card
 from after_check.domain.readings import Reading
 
 
@@ -39,7 +40,7 @@ class JobFacts:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """A whole job with its readings, oldest first. `version` rises with every change."""
+    """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model."""
 
     id: int
     facts: JobFacts
@@ -47,6 +48,7 @@ class Job:
     created_at: datetime
     changed_at: datetime
     version: int
+    card: Card | None = None
 
     @property
     def arrival(self) -> KeptReading | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from after_check.domain.cards import Card, ProfileChoice
 from after_check.domain.facts import Source, value_of
 from after_check.domain.modules import Timings
 from after_check.domain.promises import Promise
@@ -41,18 +42,21 @@ class Case:
     before: View | None
     now: View
     promise: Promise
+    card: Card | None = None
 
 
-def view(reading: Reading) -> View:
-    """Reconcile a reading's sources and work out what follows from it alone."""
+def view(reading: Reading, card: Card | None = None) -> View:
+    """Reconcile a reading's sources and work out what follows from it, and from what is known of its model."""
     reading = reconciled(reading)
     rate = settle_running_rate(reading)
     state, source, basis = _profile(reading, rate.mts if rate else None)
+    if state is None and card is not None and card.profile is ProfileChoice.LOCKED:
+        state, source, basis = ProfileState.LOCKED, Source.WORKED_OUT, f"{card.name} offers no choice of profile"
     return View(
         reading=reading,
         capacity=look_at_capacity(reading),
         rate=rate,
-        channels=look_at_channels(reading),
+        channels=look_at_channels(reading, card),
         profile=state,
         profile_source=source,
         profile_basis=basis,
@@ -60,9 +64,9 @@ def view(reading: Reading) -> View:
     )
 
 
-def make_case(now: Reading, before: Reading | None = None, promise: Promise | None = None) -> Case:
+def make_case(now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None) -> Case:
     """Return the case of a machine: the reading now, and what there is besides."""
-    return Case(before=view(before) if before is not None else None, now=view(now), promise=promise or Promise())
+    return Case(before=view(before, card) if before is not None else None, now=view(now, card), promise=promise or Promise(), card=card)
 
 
 def _profile(reading: Reading, rate_mts: int | None) -> tuple[ProfileState | None, Source | None, str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from after_check.domain.cards import Card
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Ceiling
 from after_check.domain.modules import Module
@@ -24,10 +25,23 @@ class Cap:
 
 def ceilings_of(case: Case) -> tuple[Ceiling, ...]:
     """Return what caps the rate, without saying which one binds."""
-    return tuple(cap.ceiling for cap in caps_of(case.now, case.promise))
+    return tuple(cap.ceiling for cap in caps_of(case.now, case.promise, case.card))
 
 
-def caps_of(now: View, promise: Promise) -> tuple[Cap, ...]:
+def modules_per_channel(now: View) -> int:
+    """Return the largest number of modules that share a channel, as far as the channels are known; at least 1."""
+    return max((len(slots) for _, slots in now.channels.by_channel), default=1)
+
+
+def platform_rate_mts(now: View, card: Card | None) -> int | None:
+    """Return the card's rate for the fitted load: modules in a channel, and their ranks where the card tells them apart."""
+    if card is None:
+        return None
+    ranks = [rank for module in now.reading.modules if (rank := value_of(module.ranks))]
+    return card.rate_for(modules_per_channel(now), max(ranks, default=None))
+
+
+def caps_of(now: View, promise: Promise, card: Card | None = None) -> tuple[Cap, ...]:
     """Return the ceilings of a reading under a promise, each with the key by which a reason binds it."""
     modules = now.reading.modules
     caps: list[Cap] = []
@@ -38,6 +52,10 @@ def caps_of(now: View, promise: Promise) -> tuple[Cap, ...]:
         rates = [profile.rate_mts for module in modules for profile in value_of(module.profiles) or () if profile.number == number]
         in_use = now.profile is not None and now.profile.number == number
         caps.append(Cap("profile" if in_use else f"profile {number}", Ceiling(f"modules, profile {number}", min(rates))))
+    platform_mts = platform_rate_mts(now, card)
+    if platform_mts is not None:
+        count = modules_per_channel(now)
+        caps.append(Cap("platform", Ceiling(f"platform, {count} a channel", platform_mts)))
     standards = [rate for module in modules if (rate := standard_rate_mts(module)) is not None]
     if standards:
         caps.append(Cap("standard", Ceiling("modules, standard", min(standards))))

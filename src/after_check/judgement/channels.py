@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
-from after_check.domain.boards import Filling, Place
+from after_check.domain.boards import Filling, Place, Slot
+from after_check.domain.cards import Card
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import ChannelPart
 from after_check.domain.modules import Form, Generation
@@ -42,12 +43,13 @@ class Channels:
         return len(self.parts) > 1
 
 
-def look_at_channels(reading: Reading) -> Channels:
-    """Work out the channels of a reading from what was shown and from slot names."""
-    sizes = _channel_sizes(reading)
+def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
+    """Work out the channels of a reading from what was shown and from slot names; a card's channels overrule names."""
+    sizes = _channel_sizes(reading, card)
     derived = len(sizes) if sizes else None
-    filled, empty = _slots_by_channel(reading)
-    basis = "worked out from the slot names" if derived else ""
+    filled, empty = _slots_by_channel(reading, card)
+    by_card = card is not None and any(card.channel_of(slot.name) for slot in reading.slots)
+    basis = ("worked out from the card" if by_card else "worked out from the slot names") if derived else ""
     if derived is None and len(reading.modules) == 1 and not _soldered(reading):
         derived, basis = 1, "one module makes one channel"
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
@@ -83,7 +85,13 @@ def channel_parts(sizes_bytes: list[int]) -> tuple[ChannelPart, ...]:
     return tuple(parts)
 
 
-def _channel_sizes(reading: Reading) -> dict[str, int | None]:
+def slot_channel(slot: Slot, card: Card | None) -> str | None:
+    """Return the channel of a slot: what the card says, else what its name tells, else None."""
+    known = card.channel_of(slot.name) if card is not None else None
+    return known or (channel_name(slot.place) if slot.place is not None else None)
+
+
+def _channel_sizes(reading: Reading, card: Card | None) -> dict[str, int | None]:
     """Return bytes by channel of the filled slots; empty where one of the modules has no telling slot name."""
     if reading.loose or not reading.modules:
         return {}
@@ -91,10 +99,9 @@ def _channel_sizes(reading: Reading) -> dict[str, int | None]:
     for slot in reading.slots:
         if slot.module is None:
             continue
-        place = slot.place
-        if place is None:
+        size, channel = value_of(slot.module.size_bytes), slot_channel(slot, card)
+        if channel is None:
             return {}
-        size, channel = value_of(slot.module.size_bytes), channel_name(place)
         standing = sizes.get(channel, 0)
         sizes[channel] = None if size is None or standing is None else standing + size
     return sizes
@@ -105,16 +112,17 @@ def channel_name(place: Place) -> str:
     return place.channel if place.socket == "0" else f"{place.socket}{place.channel}"
 
 
-def _slots_by_channel(reading: Reading) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[tuple[str, tuple[str, ...]], ...]]:
+def _slots_by_channel(
+    reading: Reading, card: Card | None
+) -> tuple[tuple[tuple[str, tuple[str, ...]], ...], tuple[tuple[str, tuple[str, ...]], ...]]:
     """Return slot names by channel: filled slots of channels that hold modules, all slots of channels that hold none."""
     filled: dict[str, list[str]] = defaultdict(list)
     all_slots: dict[str, list[str]] = defaultdict(list)
     not_known: set[str] = set()
     for slot in reading.slots:
-        place = slot.place
-        if place is None:
+        channel = slot_channel(slot, card)
+        if channel is None:
             continue
-        channel = channel_name(place)
         all_slots[channel].append(slot.name)
         if slot.filling is Filling.FILLED:
             filled[channel].append(slot.name)

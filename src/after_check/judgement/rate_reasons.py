@@ -9,7 +9,7 @@ from after_check.domain.findings import Ceiling, Evidence
 from after_check.domain.modules import Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case, View
-from after_check.judgement.ceilings import caps_of, limit_mts
+from after_check.judgement.ceilings import caps_of, limit_mts, modules_per_channel, platform_rate_mts
 from after_check.judgement.rates import best_rate_mts, highest_standard_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import is_standard_rate, same_rate
 
@@ -42,7 +42,7 @@ def explain_rate(case: Case) -> Explanation | None:
     if running_mts is None or target_mts is None or running_mts >= target_mts or same_rate(running_mts, target_mts):
         return None
     question = _Question(case, running_mts, target_mts)
-    for reason in (_pending, _slowest, _out_of_reach, _locked, _profile_off, _lower_profile):
+    for reason in (_pending, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile):
         found = reason(question)
         if found is not None:
             return found
@@ -67,7 +67,7 @@ class _Question:
         self.target_mts = target_mts
         self.modules: tuple[NamedModule, ...] = tuple(case.now.reading.filled())
         self.state = case.now.profile
-        self.caps = caps_of(case.now, case.promise)
+        self.caps = caps_of(case.now, case.promise, case.card)
 
     def answer(
         self,
@@ -154,6 +154,32 @@ def _slowest_standard(question: _Question) -> Explanation | None:
         f"Use modules that all hold the same profile, or that all reach {question.target_mts} MT/s as a standard rate.",
         0.8,
         (lowest[0],) if lowest[0] else (),
+    )
+
+
+def _platform(question: _Question) -> Explanation | None:
+    """The card's rate for this load is the one that runs, and it is below the target."""
+    card, now = question.case.card, question.case.now
+    platform_mts = platform_rate_mts(now, card)
+    highest = card.highest_rate_mts if card is not None else None
+    if card is None or platform_mts is None or highest is None or not same_rate(platform_mts, question.running_mts):
+        return None
+    count = modules_per_channel(now)
+    if highest >= question.target_mts or same_rate(highest, question.target_mts):
+        return question.answer(
+            "rate.load",
+            ("platform",),
+            f"With {count} modules in a channel {card.name} runs at {platform_mts} MT/s; with less load it reaches {highest}.",
+            f"Fit fewer and larger modules, one in a channel, or agree on {platform_mts} MT/s with the customer.",
+            0.9,
+        )
+    promised = question.case.promise.rate_mts is not None
+    return question.answer(
+        "rate.promise_out_of_reach" if promised else "rate.platform",
+        ("platform",),
+        f"{card.name} itself stops at {platform_mts} MT/s, whatever modules are fitted.",
+        f"Agree on {platform_mts} MT/s with the customer." if promised else "Nothing to do; faster modules bring nothing here.",
+        0.9,
     )
 
 

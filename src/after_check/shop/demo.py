@@ -11,6 +11,7 @@ from typing import Any
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.errors import Absent
 from after_check.shop.store import Shop
+from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take
 from after_check.sources.taken import Taken
 
@@ -18,7 +19,12 @@ SAMPLES = Path(__file__).parent.parent / "samples"
 
 
 def fill(shop: Shop) -> None:
-    """Put the sample jobs that a shop does not have yet into it."""
+    """Put the sample cards and jobs that a shop does not have yet into it."""
+    known = {card.name for card in shop.cards()}
+    for path in sorted((SAMPLES / "cards").glob("*.toml")):
+        card = read_card_file(path)
+        if card.name not in known:
+            shop.keep_card(card)
     for folder in sorted(path for path in SAMPLES.iterdir() if (path / "job.toml").is_file()):
         described = tomllib.loads((folder / "job.toml").read_text(encoding="utf-8"))
         facts = JobFacts(folder.name, described["title"], described["machine"], described["customer"], described["promise"])

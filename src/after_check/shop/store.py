@@ -12,6 +12,7 @@ from sqlalchemy import Connection, Engine, create_engine, delete, event, insert,
 from sqlalchemy.exc import DBAPIError
 
 from after_check.domain.bench import BenchEntry, JobLine
+from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, KeptReading, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
@@ -22,6 +23,7 @@ from after_check.shop.lines import entries_of, line_from_json, line_to_json
 from after_check.shop.makers import named, pairs_in
 from after_check.shop.schema import bring_up_to_date
 from after_check.shop.summary import judge_job, line_of, search_text
+from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
 
@@ -121,6 +123,22 @@ class Shop:
         with self._transaction() as connection:
             _learn(connection, maker, clean(name), replace_known=True)
 
+    def keep_card(self, card: Card) -> None:
+        """Keep a card for this shop; one of the same name is replaced, and the jobs of that model are judged anew."""
+        with self._transaction() as connection:
+            connection.execute(delete(tables.cards).where(tables.cards.c.name == card.name.casefold()))
+            connection.execute(insert(tables.cards).values(name=card.name.casefold(), toml=write_card(card)))
+            for row in connection.execute(select(tables.jobs.c.number)).all():
+                job = _load(connection, row.number)
+                if job.card is not None and job.card.name.casefold() == card.name.casefold():
+                    _keep_line(connection, job)
+
+    def cards(self) -> tuple[Card, ...]:
+        """Return the cards of this shop, by name."""
+        with self._reading() as connection:
+            rows = connection.execute(select(tables.cards.c.toml).order_by(tables.cards.c.name)).all()
+        return tuple(parse_card(row.toml) for row in rows)
+
     def change_facts(self, job: Job, facts: JobFacts) -> Job:
         """Change what a person says of a job. Raises Changed when the job is no longer the one given."""
         facts = _cleaned(facts)
@@ -204,7 +222,17 @@ def _load(connection: Connection, number: str) -> Job:
         for one in connection.execute(wanted)
     )
     facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
-    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version)
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, _card_for(connection, facts, readings))
+
+
+def _card_for(connection: Connection, facts: JobFacts, readings: tuple[KeptReading, ...]) -> Card | None:
+    """Return the card of a job's machine: by the name that a person wrote, else by the model that the machine told."""
+    models = [kept.reading.machine.model.value for kept in readings if kept.reading.machine.model is not None]
+    for name in (facts.machine, *reversed(models)):
+        found = connection.execute(select(tables.cards.c.toml).where(tables.cards.c.name == name.casefold())).scalar() if name else None
+        if found is not None:
+            return parse_card(found)
+    return None
 
 
 def _finish(connection: Connection, number: str, now: datetime) -> Job:

@@ -23,9 +23,9 @@ def judge_job(job: Job) -> Judgement:
     """Judge the latest reading after fitting against the promise; without one, nothing can be told."""
     before = job.arrival.reading if job.arrival else None
     if job.now is None:
-        judgement = judge(Reading(), before, promise_of(job))
+        judgement = judge(Reading(), before, promise_of(job), job.card)
         return Judgement(Verdict.CANT_TELL, _NOT_READ, judgement.tracks, (), judgement.ceilings)
-    return judge(job.now.reading, before, promise_of(job))
+    return judge(job.now.reading, before, promise_of(job), job.card)
 
 
 def line_of(job: Job, judgement: Judgement) -> JobLine:

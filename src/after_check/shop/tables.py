@@ -68,6 +68,14 @@ makers = Table(
     Column("name", Text, nullable=False),
 )
 
+cards = Table(
+    "cards",
+    metadata,
+    # The name in small letters, by which a job finds the card of its machine.
+    Column("name", String(200), primary_key=True),
+    Column("toml", Text, nullable=False),
+)
+
 drafts = Table(
     "drafts",
     metadata,

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 from after_check.domain.findings import Finding
 from after_check.judgement.case import Case
-from after_check.judgement.rules import capacity, channels, firmware, modules, profile, rate, source
+from after_check.judgement.rules import capacity, channels, errors, firmware, limits, mix, modules, profile, rate, source
 
 Rule = Callable[[Case], Iterable[Finding]]
 
@@ -18,16 +18,33 @@ RULES: tuple[Rule, ...] = (
     capacity.over,
     capacity.system_limit,
     capacity.reserved,
+    modules.unexpected,
     modules.unreadable,
+    mix.generation,
+    mix.form,
+    mix.buffered,
+    mix.ecc,
+    mix.voltage,
+    errors.uncorrected,
+    errors.corrected,
     rate.short,
     profile.off,
     profile.locked,
+    profile.hidden,
     profile.not_promised,
     channels.single,
     channels.wrong_slots,
     channels.partial,
     channels.unproven,
     firmware.reset,
+    limits.total,
+    limits.module,
+    limits.unlisted,
+    mix.timings_slower,
+    mix.timings_mixed,
+    mix.ranks,
+    mix.maker,
+    firmware.changed_notice,
     source.rights,
     source.damaged,
     source.disagree,

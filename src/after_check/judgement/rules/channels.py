@@ -130,10 +130,25 @@ def _move(case: Case) -> tuple[str, str] | None:
     if channels.derived is None or not crowded or not channels.empty_channels or channels.contradiction:
         return None
     places = {slot.name: slot for slot in case.now.reading.slots}
+    by_card = _move_by_card(case, places)
+    if by_card is not None:
+        return by_card
     stays, goes = _who_stays(crowded[0], places)
     position = _position(places[stays])
     target = min(channels.empty_channels[0][1], key=lambda name: abs(_position(places[name]) - position))
     return goes, target
+
+
+def _move_by_card(case: Case, places: dict[str, Slot]) -> tuple[str, str] | None:
+    """Return the move that the card's fill order asks for: the last filled slot of it to the first empty one."""
+    if case.card is None:
+        return None
+    known = {slot.casefold(): name for name in places for slot in (name,)}
+    order = [known[slot.name.casefold()] for slot in case.card.slots if slot.name.casefold() in known]
+    empty = {name for _, names in case.now.channels.empty_channels for name in names}
+    targets = [name for name in order if name in empty]
+    sources = [name for name in order if places[name].module is not None]
+    return (sources[-1], targets[0]) if targets and sources else None
 
 
 def _who_stays(slots: tuple[str, ...], places: dict[str, Slot]) -> tuple[str, str]:

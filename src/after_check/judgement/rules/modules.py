@@ -78,6 +78,28 @@ def short(case: Case) -> Iterator[Finding]:
         )
 
 
+def unexpected(case: Case) -> Iterator[Finding]:
+    """module.unexpected: a module where the promise says empty, or more modules than promised."""
+    promised = {slot.name.casefold(): slot for slot in case.promise.slots}
+    seen = [slot.name for slot in case.now.reading.slots if slot.module is not None]
+    wrong = [name for name in seen if name.casefold() in promised and promised[name.casefold()].filling is Filling.EMPTY]
+    more = len(case.now.reading.modules) - len(case.promise.modules) if case.promise.modules else 0
+    if not wrong and more <= 0:
+        return
+    where = f" in {_list(wrong)}" if wrong else ""
+    yield Finding(
+        code="module.unexpected",
+        severity=Severity.TELL,
+        title=f"{'A module' if max(more, len(wrong)) == 1 else f'{max(more, len(wrong))} modules'} not promised{where}",
+        reason=f"{len(case.promise.modules)} modules were promised, {len(case.now.reading.modules)} are seen.",
+        next="Check whether an old module was left in, or change the promise.",
+        sure=0.9,
+        customer="The machine holds more memory modules than agreed on.",
+        evidence=tuple(Evidence(f"{name} filled", _source(case)) for name in wrong),
+        slots=tuple(wrong),
+    )
+
+
 def unreadable(case: Case) -> Iterator[Finding]:
     """module.unreadable: the reading lists a slot and cannot say what is in it."""
     slots = [slot.name for slot in case.now.reading.slots if slot.filling is Filling.UNKNOWN]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.facts import Source
+from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
@@ -73,4 +73,27 @@ def not_promised(case: Case) -> Iterator[Finding]:
         sure=0.9,
         customer="The memory runs at a faster setting than agreed on.",
         evidence=(Evidence(f"profile {case.now.profile.value}", case.now.profile_source or Source.TYPED),),
+    )
+
+
+def hidden(case: Case) -> Iterator[Finding]:
+    """profile.hidden: the choice is gone because one module holds no profile; names the module."""
+    modules = list(case.now.reading.filled())
+    holders = [slot for slot, module in modules if value_of(module.profiles)]
+    without = [slot for slot, module in modules if value_of(module.profiles) == ()]
+    if not holders or not without or case.now.profile in _ON:
+        return
+    wanted = case.promise.profile in _ON or (case.before is not None and case.before.profile in _ON)
+    named = [slot for slot in without if slot]
+    where = f"in {', '.join(named)}" if named else "without slots"
+    yield Finding(
+        code="profile.hidden",
+        severity=Severity.FIX if case.promise.profile in _ON else Severity.TELL if wanted else Severity.NOTE,
+        title=f"No profile for all: the module{'s' if len(without) > 1 else ''} {where} hold{'s' if len(without) == 1 else ''} none",
+        reason="A profile can be chosen only when every fitted module holds one, so the firmware shows no choice any more.",
+        next="Replace that module with one that holds the same profile, or take it out.",
+        sure=0.85,
+        customer="One of the modules does not have the setting for full speed, so it cannot be switched on for the others.",
+        evidence=tuple(Evidence(f"{slot or 'one module'} holds no profile", Source.WORKED_OUT) for slot in without),
+        slots=tuple(named),
     )

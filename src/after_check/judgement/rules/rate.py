@@ -11,7 +11,9 @@ from after_check.judgement.rate_reasons import explain_rate
 _IN_SHORT = {
     "rate.pending_restart": ("a change waits for a restart", "because a restart is still to come"),
     "rate.slowest_module": ("the slowest module sets the pace", "because one of the modules is slower than the others"),
-    "rate.promise_out_of_reach": ("the modules go no faster", "which is as fast as these modules go"),
+    "rate.promise_out_of_reach": ("the promise is out of reach", "which is as fast as this memory goes in this machine"),
+    "rate.load": ("more modules in a channel lower the rate", "because so many modules slow each other down"),
+    "rate.platform": ("the machine itself stops there", "which is as fast as this machine goes"),
     "rate.locked": ("this firmware offers no profile", "because this machine does not allow a faster setting"),
     "rate.profile_off": ("the memory profile is not applied", "because a setting for the full speed is not switched on"),
     "rate.profile_lower": ("the slower profile is on", "because a slower setting was chosen"),

@@ -15,12 +15,14 @@ from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
+from after_check.tui.ceilings.screen import CeilingsScreen
 from after_check.tui.drawn import Drawn
 from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.hand_back import HandBackDialog
 from after_check.tui.job_sheet.name_maker import NameMakerDialog
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.modules.screen import ModulesScreen
 from after_check.tui.reading.screen import ReadingScreen
 
 
@@ -39,6 +41,8 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
         Binding("o", "other_board", "other board", tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "where from", tooltip="show where each value comes from"),
+        Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
+        Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
         Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
         Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
         Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),
@@ -136,6 +140,16 @@ class JobSheetScreen(ShopScreen[None]):
         if number is not None:
             self._number = number
             self.load()
+
+    def action_modules(self) -> None:
+        """Show the modules side by side."""
+        if self._snapshot is not None:
+            self.app.push_screen(ModulesScreen(self._snapshot, self.query_one(BoardPane).shown))
+
+    def action_ceilings(self) -> None:
+        """Show what caps the rate."""
+        if self._snapshot is not None:
+            self.app.push_screen(CeilingsScreen(self._snapshot))
 
     def _unnamed(self) -> tuple[MakerId, str] | None:
         """Return code and slot of the first module whose maker has a code and no name."""

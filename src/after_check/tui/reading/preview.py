@@ -25,7 +25,7 @@ class VerdictPreview(Drawn):
     def show(self, job: Job, reading: Reading | None) -> None:
         """Judge what is typed, or show nothing."""
         before = job.arrival.reading if job.arrival else None
-        self.judgement = None if reading is None else judge(reading, before, promise_of(job))
+        self.judgement = None if reading is None else judge(reading, before, promise_of(job), job.card)
         self.refresh()
 
     def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:

@@ -1,0 +1,81 @@
+"""A card: what is known of a machine model."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.domain.modules import Form, Generation
+
+
+class EccSupport(StrEnum):
+    """What a machine does with error correction."""
+
+    UNSUPPORTED = "unsupported"
+    OPTIONAL = "optional"
+    REQUIRED = "required"
+
+
+class ProfileChoice(StrEnum):
+    """What a machine's firmware offers of memory profiles."""
+
+    CHOICE = "choice"
+    LOCKED = "locked"
+    NONE = "none"
+
+
+@dataclass(frozen=True, slots=True)
+class CardSlot:
+    """A slot of the model by its name, and the channel that it belongs to."""
+
+    name: str
+    channel: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlatformRate:
+    """The fastest rate with so many modules in a channel, and with so many ranks where that matters."""
+
+    per_channel: int
+    rate_mts: int
+    ranks: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """A machine model. `slots` stand in the order in which they are to be filled; what is not known is None or empty.
+
+    `list_` holds the part numbers that the machine's maker supports; empty where there is no such list.
+    """
+
+    name: str
+    kind: str = ""
+    generation: Generation | None = None
+    forms: tuple[Form, ...] = ()
+    ecc: EccSupport | None = None
+    total_bytes: int | None = None
+    module_bytes: int | None = None
+    profile: ProfileChoice | None = None
+    slots: tuple[CardSlot, ...] = ()
+    rates: tuple[PlatformRate, ...] = ()
+    supported_parts: tuple[str, ...] = ()
+    usual_start_seconds: int | None = None
+    longest_start_seconds: int | None = None
+    signs: tuple[str, ...] = ()
+
+    def channel_of(self, slot: str) -> str | None:
+        """Return the channel of a slot by its name, whatever its case; None where the card does not know it."""
+        return next((one.channel for one in self.slots if one.name.casefold() == slot.casefold()), None)
+
+    def rate_for(self, per_channel: int, ranks: int | None = None) -> int | None:
+        """Return the platform's rate for a load: the entry for as many modules and ranks, or the nearest above."""
+        fitting = [one for one in self.rates if one.per_channel >= per_channel and (not one.ranks or not ranks or one.ranks >= ranks)]
+        if not fitting:
+            return None
+        fewest = min(one.per_channel for one in fitting)
+        return max(one.rate_mts for one in fitting if one.per_channel == fewest)
+
+    @property
+    def highest_rate_mts(self) -> int | None:
+        """The fastest rate that the platform reaches with any load."""
+        return max((one.rate_mts for one in self.rates), default=None)

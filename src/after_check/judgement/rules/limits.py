@@ -1,0 +1,58 @@
+"""Rules about what the machine's maker documents: above it, things may work and are unsupported."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.facts import Source, value_of
+from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.quantities import size_text
+from after_check.judgement.case import Case
+
+
+def total(case: Case) -> Iterator[Finding]:
+    """limit.total: more than the documented total. It works, and is unsupported."""
+    limit = case.card.total_bytes if case.card else None
+    fitted = case.now.capacity.fitted_bytes or case.now.capacity.total_bytes
+    if limit is not None and fitted is not None and fitted > limit:
+        yield _tell("limit.total", f"{size_text(fitted)} fitted, {size_text(limit)} documented as the most", case, "", size_text(limit))
+
+
+def module(case: Case) -> Iterator[Finding]:
+    """limit.module: a module larger than the documented largest."""
+    limit = case.card.module_bytes if case.card else None
+    for slot, one in case.now.reading.filled():
+        size = value_of(one.size_bytes)
+        if limit is not None and size is not None and size > limit:
+            title = f"The module{f' in {slot}' if slot else ''} has {size_text(size)}, {size_text(limit)} documented as the largest"
+            yield _tell("limit.module", title, case, slot, size_text(limit))
+
+
+def unlisted(case: Case) -> Iterator[Finding]:
+    """limit.unlisted: a module that is not on the maker's list of supported ones."""
+    listed = {part.replace(" ", "").casefold() for part in (case.card.supported_parts if case.card else ())}
+    for slot, one in case.now.reading.filled():
+        part = value_of(one.part)
+        if listed and part and part.replace(" ", "").casefold() not in listed:
+            yield _tell(
+                "limit.unlisted",
+                f"{part}{f' in {slot}' if slot else ''} is not on the list of supported modules",
+                case,
+                slot,
+                "listed parts",
+            )
+
+
+def _tell(code: str, title: str, case: Case, slot: str, limit: str) -> Finding:
+    name = case.card.name if case.card else "the machine"
+    return Finding(
+        code=code,
+        severity=Severity.TELL,
+        title=title,
+        reason=f"The documents of {name} do not promise this. It is seen and runs, so it works; its maker does not support it.",
+        next="Tell the customer that it works and is unsupported; run a long memory test before the machine goes back.",
+        sure=0.9,
+        customer="More is fitted than the machine's maker supports. It works, and is unsupported by the maker.",
+        evidence=(Evidence(f"card of {name}: {limit}", Source.TYPED),),
+        slots=(slot,) if slot else (),
+    )

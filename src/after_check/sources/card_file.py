@@ -1,0 +1,212 @@
+"""Cards as TOML files, in and out; the form is described in `docs/file-formats.md`."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from pathlib import Path
+from typing import Any
+
+from after_check.domain.cards import Card, CardSlot, EccSupport, PlatformRate, ProfileChoice
+from after_check.domain.modules import Form, Generation
+from after_check.domain.quantities import parse_size, size_notation
+from after_check.domain.readings import Reading
+from after_check.domain.text import clean
+from after_check.sources.errors import SourceError
+from after_check.standards.rates import HIGHEST_RATE_MTS
+
+LARGEST_CARD_BYTES = 256 << 10
+_MOST_SLOTS = 256
+_SECONDS = {"s": 1, "sec": 1, "min": 60, "h": 3600}
+_KNOWN = {
+    "": {"card", "memory", "start"},
+    "card": {"name", "kind"},
+    "memory": {"generation", "forms", "ecc", "total", "module", "profile", "slot", "rate", "supported"},
+    "start": {"usual", "longest", "signs"},
+}
+
+
+def parse_card(text: str, where: str = "card") -> Card:
+    """Read a card. Raises SourceError that names the key and what would do."""
+    if len(text) > LARGEST_CARD_BYTES:
+        raise SourceError(f"the card has {len(text):,} characters, far more than any", where)
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise SourceError(f"this is no TOML ({clean(str(error), 100)})", where) from None
+    reader = _Reader(where)
+    card, memory, start = (reader.table(data, name) for name in ("card", "memory", "start"))
+    for name, table in (("", data), ("card", card), ("memory", memory), ("start", start)):
+        for key in table:
+            if key not in _KNOWN[name]:
+                reader.refuse(f"{name}.{key}".strip("."), "is no key of a card", f"known here: {', '.join(sorted(_KNOWN[name]))}")
+    title = reader.text(card, "card.name")
+    if not title:
+        reader.refuse("card.name", "is missing", 'for instance name = "Larkfield T1"')
+    return Card(
+        name=title or "",
+        kind=reader.text(card, "card.kind") or "",
+        generation=reader.one_of(memory, "memory.generation", {one.value: one for one in Generation}),
+        forms=tuple(reader.form(one) for one in reader.texts(memory, "memory.forms")),
+        ecc=reader.one_of(memory, "memory.ecc", {one.value: one for one in EccSupport}),
+        total_bytes=reader.size(memory, "memory.total"),
+        module_bytes=reader.size(memory, "memory.module"),
+        profile=reader.one_of(memory, "memory.profile", {one.value: one for one in ProfileChoice}),
+        slots=reader.slots(memory),
+        rates=reader.rates(memory),
+        supported_parts=reader.texts(memory, "memory.supported"),
+        usual_start_seconds=reader.seconds(start, "start.usual"),
+        longest_start_seconds=reader.seconds(start, "start.longest"),
+        signs=reader.texts(start, "start.signs"),
+    )
+
+
+def read_card_file(path: Path) -> Card:
+    """Read a card from a file. Raises SourceError."""
+    try:
+        return parse_card(path.read_text(encoding="utf-8"), str(path))
+    except UnicodeDecodeError as error:
+        raise SourceError(f"is no text in UTF-8 (byte {error.start})", str(path)) from None
+    except OSError as error:
+        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
+
+
+class _Reader:
+    """Takes values out of the tables of a card, each with its place in the message when it does not fit."""
+
+    def __init__(self, where: str) -> None:
+        self._where = where
+
+    def refuse(self, key: str, what: str, help: str = "") -> None:
+        raise SourceError(f"{key} {what}", self._where, help)
+
+    def table(self, data: dict[str, Any], key: str) -> dict[str, Any]:
+        value = data.get(key, {})
+        if not isinstance(value, dict):
+            self.refuse(key, "is no table", f"write [{key}]")
+        return dict(value)
+
+    def text(self, table: dict[str, Any], key: str) -> str | None:
+        value = table.get(key.rsplit(".", 1)[-1])
+        if value is None:
+            return None
+        if not isinstance(value, str):
+            self.refuse(key, "is no text", 'put it into "quotes"')
+        return clean(str(value)) or None
+
+    def texts(self, table: dict[str, Any], key: str) -> tuple[str, ...]:
+        value = table.get(key.rsplit(".", 1)[-1], [])
+        if not isinstance(value, list) or not all(isinstance(one, str) for one in value):
+            self.refuse(key, "is no list of texts", '["one", "two"]')
+        return tuple(clean(one) for one in value if clean(one))
+
+    def one_of(self, table: dict[str, Any], key: str, known: dict[str, Any]) -> Any:
+        value = self.text(table, key)
+        if value is None:
+            return None
+        found = {name.casefold(): one for name, one in known.items()}.get(value.casefold())
+        if found is None:
+            self.refuse(key, f"is {value!r}", f"known: {', '.join(known)}")
+        return found
+
+    def form(self, name: str) -> Form:
+        known = {one.value.casefold(): one for one in Form}
+        if name.casefold().replace("-", "") not in known:
+            self.refuse("memory.forms", f"has {name!r}", f"known: {', '.join(one.value for one in Form)}")
+        return known[name.casefold().replace("-", "")]
+
+    def size(self, table: dict[str, Any], key: str) -> int | None:
+        value = self.text(table, key)
+        if value is None:
+            return None
+        size_bytes = parse_size(value)
+        if not size_bytes:
+            self.refuse(key, f"is {value!r}", 'for instance "64 GiB"')
+        return size_bytes
+
+    def seconds(self, table: dict[str, Any], key: str) -> int | None:
+        value = self.text(table, key)
+        if value is None:
+            return None
+        match = re.fullmatch(r"(\d{1,5})\s*(s|sec|min|h)", value.strip())
+        if match is None:
+            self.refuse(key, f"is {value!r}", 'for instance "35 s" or "6 min"')
+            return None
+        return int(match[1]) * _SECONDS[match[2]]
+
+    def slots(self, memory: dict[str, Any]) -> tuple[CardSlot, ...]:
+        slots: list[CardSlot] = []
+        for index, one in enumerate(self._tables(memory, "slot")):
+            key = f"memory.slot {index + 1}"
+            name, channel = self.text(one, "name"), self.text(one, "channel")
+            if not name or not channel:
+                self.refuse(key, "needs name and channel", 'name = "A2", channel = "A"')
+            if any(slot.name.casefold() == (name or "").casefold() for slot in slots):
+                self.refuse(key, f"repeats the name {name!r}")
+            slots.append(CardSlot(name or "", channel or ""))
+        return tuple(slots)
+
+    def rates(self, memory: dict[str, Any]) -> tuple[PlatformRate, ...]:
+        rates: list[PlatformRate] = []
+        for index, one in enumerate(self._tables(memory, "rate")):
+            per_channel, rate, ranks = one.get("per_channel"), one.get("rate"), one.get("ranks")
+            sound = isinstance(per_channel, int) and 1 <= per_channel <= 8 and isinstance(rate, int) and 100 <= rate <= HIGHEST_RATE_MTS
+            if not sound or not (ranks is None or (isinstance(ranks, int) and 1 <= ranks <= 16)):
+                self.refuse(f"memory.rate {index + 1}", "needs per_channel (1 to 8) and rate (MT/s)", "per_channel = 1, rate = 3200")
+            rates.append(PlatformRate(int(per_channel or 1), int(rate or 0), ranks))
+        return tuple(rates)
+
+    def _tables(self, memory: dict[str, Any], key: str) -> list[dict[str, Any]]:
+        value = memory.get(key, [])
+        if not isinstance(value, list) or not all(isinstance(one, dict) for one in value) or len(value) > _MOST_SLOTS:
+            self.refuse(f"memory.{key}", "is no list of tables", f"write [[memory.{key}]]")
+        return list(value)
+
+
+def write_card(card: Card) -> str:
+    """Return a card as TOML that reads back the same."""
+    lines = ["[card]", f"name = {_quoted(card.name)}"]
+    if card.kind:
+        lines.append(f"kind = {_quoted(card.kind)}")
+    lines += ["", "[memory]"]
+    if card.generation:
+        lines.append(f"generation = {_quoted(card.generation.value)}")
+    if card.forms:
+        lines.append(f"forms = [{', '.join(_quoted(form.value) for form in card.forms)}]")
+    for key, value in (("ecc", card.ecc), ("profile", card.profile)):
+        if value is not None:
+            lines.append(f"{key} = {_quoted(value.value)}")
+    for key, size in (("total", card.total_bytes), ("module", card.module_bytes)):
+        if size is not None:
+            lines.append(f"{key} = {_quoted(size_notation(size))}")
+    if card.supported_parts:
+        lines.append(f"supported = [{', '.join(_quoted(part) for part in card.supported_parts)}]")
+    for slot in card.slots:
+        lines += ["", "[[memory.slot]]", f"name = {_quoted(slot.name)}", f"channel = {_quoted(slot.channel)}"]
+    for rate in card.rates:
+        lines += ["", "[[memory.rate]]", f"per_channel = {rate.per_channel}", f"rate = {rate.rate_mts}"]
+        lines += [f"ranks = {rate.ranks}"] if rate.ranks else []
+    if card.usual_start_seconds or card.longest_start_seconds or card.signs:
+        lines += ["", "[start]"]
+        for key, seconds in (("usual", card.usual_start_seconds), ("longest", card.longest_start_seconds)):
+            lines += [f'{key} = "{seconds} s"'] if seconds else []
+        lines += [f"signs = [{', '.join(_quoted(sign) for sign in card.signs)}]"] if card.signs else []
+    return "\n".join(lines) + "\n"
+
+
+def card_from_reading(reading: Reading, name: str) -> Card:
+    """Return what a reading tells of its model: slots in their order, channels by name, limits, generation, forms."""
+    generations = {module.generation.value for module in reading.modules if module.generation}
+    forms = {module.form.value for module in reading.modules if module.form}
+    slots = tuple(CardSlot(slot.name, slot.place.channel if slot.place else slot.name) for slot in reading.slots)
+    return Card(
+        name=name,
+        generation=generations.pop() if len(generations) == 1 else None,
+        forms=tuple(sorted(forms)),
+        total_bytes=reading.array_limit_bytes.value if reading.array_limit_bytes else None,
+        slots=slots,
+    )
+
+
+def _quoted(text: str) -> str:
+    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'

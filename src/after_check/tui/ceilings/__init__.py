@@ -1,0 +1,1 @@
+"""What caps the rate."""

@@ -1,0 +1,1 @@
+"""The modules side by side."""

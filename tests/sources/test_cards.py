@@ -1,0 +1,73 @@
+"""Cards: read, refused with the key that is wrong, written back, made from a reading."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from after_check.domain.cards import EccSupport, PlatformRate, ProfileChoice
+from after_check.domain.modules import Form, Generation
+from after_check.sources.card_file import card_from_reading, parse_card, read_card_file, write_card
+from after_check.sources.errors import SourceError
+from after_check.sources.notation import parse
+from tests.conftest import SAMPLES
+
+GIB = 1 << 30
+CARDS = sorted((SAMPLES / "cards").glob("*.toml"))
+
+
+def test_the_example_of_the_design():
+    card = parse_card(
+        '[card]\nname = "Larkfield T1"\nkind = "desktop"\n[memory]\ngeneration = "DDR4"\nforms = ["UDIMM"]\necc = "unsupported"\n'
+        'total = "64 GiB"\nmodule = "32 GiB"\nprofile = "choice"\n[[memory.slot]]\nname = "A2"\nchannel = "A"\n'
+        "[[memory.rate]]\nper_channel = 1\nrate = 3200\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n"
+        '[start]\nusual = "35 s"\nlongest = "6 min"\nsigns = ["one short beep"]\n'
+    )
+    assert (card.name, card.generation, card.forms, card.ecc) == ("Larkfield T1", Generation.DDR4, (Form.UDIMM,), EccSupport.UNSUPPORTED)
+    assert (card.total_bytes, card.module_bytes, card.profile) == (64 * GIB, 32 * GIB, ProfileChoice.CHOICE)
+    assert card.rates == (PlatformRate(1, 3200), PlatformRate(2, 2933))
+    assert (card.rate_for(1), card.rate_for(2), card.rate_for(3)) == (3200, 2933, None)
+    assert (card.usual_start_seconds, card.longest_start_seconds, card.signs) == (35, 360, ("one short beep",))
+    assert card.channel_of("a2") == "A"
+
+
+@pytest.mark.parametrize("path", CARDS, ids=lambda path: path.stem)
+def test_shipped_cards_read_back_as_they_are_written(path):
+    card = read_card_file(path)
+    assert parse_card(write_card(card)) == card
+
+
+@pytest.mark.parametrize(
+    ("text", "part"),
+    [
+        ("", "card.name is missing"),
+        ("[card", "no TOML"),
+        ('[card]\nname = "x"\ncolour = "red"', "card.colour is no key"),
+        ('[card]\nname = "x"\n[memory]\ntotal = "lots"', "memory.total is 'lots'"),
+        ('[card]\nname = "x"\n[memory]\ngeneration = "DDR9"', "memory.generation is 'DDR9'"),
+        ('[card]\nname = "x"\n[memory]\nforms = ["DISK"]', "memory.forms has 'DISK'"),
+        ('[card]\nname = "x"\n[[memory.slot]]\nname = "A1"', "memory.slot 1 needs name and channel"),
+        ('[card]\nname = "x"\n[[memory.rate]]\nper_channel = 0\nrate = 3200', "memory.rate 1 needs"),
+        ('[card]\nname = "x"\n[start]\nusual = "soon"', "start.usual is 'soon'"),
+        ("[card]\nname = 5", "card.name is no text"),
+    ],
+)
+def test_what_is_wrong_is_named(text, part):
+    with pytest.raises(SourceError, match=part.replace("[", r"\[")):
+        parse_card(text)
+
+
+@given(st.text(max_size=200))
+def test_any_text_is_a_card_or_a_clear_error(text):
+    with suppress(SourceError):
+        parse_card(text)
+
+
+def test_a_card_made_from_a_reading():
+    card = card_from_reading(parse("A1=-; A2=16G DDR4-3200 udimm; B1=-; B2=16G DDR4-3200 udimm").reading, "New model")
+    assert [(slot.name, slot.channel) for slot in card.slots] == [("A1", "A"), ("A2", "A"), ("B1", "B"), ("B2", "B")]
+    assert (card.generation, card.forms) == (Generation.DDR4, (Form.UDIMM,))
+    assert parse_card(write_card(card)) == card
