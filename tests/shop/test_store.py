@@ -272,6 +272,7 @@ def test_a_store_of_the_first_version_is_brought_up_to_date(shop, shop_path):
     shop.close()
     with sqlite3.connect(shop_path) as connection:
         connection.execute("DROP TABLE makers")
+        connection.execute("DROP TABLE cards")
         connection.execute("UPDATE alembic_version SET version_num = '0001'")
     again = Shop.open(shop_path)
     assert again.makers() == {}

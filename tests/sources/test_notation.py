@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Generation, ManufactureWeek, Module, Profile, Timings
-from after_check.domain.readings import ProfileState, RateUnit, Reading, ShownRate, Via
+from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Reading, ShownRate, SoakResult, StartOutcome, Via
 from after_check.sources.notation import parse, parse_promise, write
 from after_check.sources.notation.items import LONGEST_LINE
 from after_check.sources.notation.problems import pointed_out
@@ -240,6 +240,10 @@ def _readings(draw):
         virtual=draw(_maybe(st.just(True))),
         settings_reset=draw(_maybe(st.just(True))),
         restart_pending=draw(_maybe(st.just(True))),
+        soak=draw(_maybe(st.builds(SoakResult, st.integers(0, 10**6), st.none() | st.integers(1, 99999), st.none() | st.integers(0, 100)))),
+        start=draw(_maybe(st.sampled_from(list(StartOutcome)))),
+        gauge=draw(_maybe(st.sampled_from(list(GaugeOutcome)))),
+        off_under_load=draw(_maybe(st.just(True))),
         via=draw(st.none() | st.sampled_from(list(Via))),
         system_bits=draw(_maybe(st.sampled_from([32, 64]))),
     )
@@ -260,7 +264,18 @@ def test_writing_and_reading_gives_the_same(reading):
     assert parsed.reading.loose == reading.loose
     for name in ("running_rate", "channels", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "timings", "voltage_mv", "ecc_on"):
         assert getattr(parsed.reading, name) == getattr(reading, name), line
-    for name in ("ecc_errors", "virtual", "settings_reset", "restart_pending", "via", "system_bits"):
+    for name in (
+        "ecc_errors",
+        "virtual",
+        "settings_reset",
+        "restart_pending",
+        "via",
+        "system_bits",
+        "soak",
+        "start",
+        "gauge",
+        "off_under_load",
+    ):
         assert getattr(parsed.reading, name) == getattr(reading, name), line
 
 

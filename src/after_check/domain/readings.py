@@ -53,6 +53,32 @@ class Via(StrEnum):
     OTHER = "other"
 
 
+@dataclass(frozen=True, slots=True)
+class SoakResult:
+    """What a memory test said: errors found, minutes it ran, share of the memory covered in per cent (None: not said)."""
+
+    errors: int
+    minutes: int | None = None
+    covered_percent: int | None = None
+
+
+class StartOutcome(StrEnum):
+    """How a machine started after the change."""
+
+    NO = "no"
+    SLOW = "slow"
+    CYCLES = "cycles"
+
+
+class GaugeOutcome(StrEnum):
+    """What a comparison of benchmarks before and after said."""
+
+    BETTER = "better"
+    SAME = "same"
+    WORSE = "worse"
+    NOT_COMPARABLE = "incomparable"
+
+
 class NoticeKind(StrEnum):
     """Why a part of a reading is missing or odd."""
 
@@ -174,6 +200,10 @@ class Reading:
     virtual: Fact[bool] | None = None
     settings_reset: Fact[bool] | None = None
     restart_pending: Fact[bool] | None = None
+    soak: Fact[SoakResult] | None = None
+    start: Fact[StartOutcome] | None = None
+    gauge: Fact[GaugeOutcome] | None = None
+    off_under_load: Fact[bool] | None = None
     via: Via | None = None
     machine: Machine = Machine()
     spd: tuple[SpdEntry, ...] = ()

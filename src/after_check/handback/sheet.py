@@ -21,7 +21,7 @@ from after_check.domain.readings import Reading
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, SHORT, WHITE, printable
 from after_check.handback.tracks_drawing import tracks_drawing
-from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words
+from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words, soak_in_words
 from after_check.judgement.reconcile import reconciled
 
 _MARGIN = 18 * mm
@@ -115,8 +115,12 @@ def _story(content: SheetContent) -> Iterator[Flowable]:
     ]
     yield Table(boards, colWidths=[column, _COLUMN_GAP, column], style=TableStyle(_PLAIN))
     yield from _findings(content.judgement.findings)
+    soak = value_of(content.now.soak) if content.now is not None else None
+    if soak is not None:
+        yield Paragraph("What was tested", _HEADING)
+        yield Paragraph(soak_in_words(soak), _TEXT)
     yield Paragraph("What was not checked", _HEADING)
-    for sentence in not_checked(content.judgement):
+    for sentence in not_checked(content.judgement, soak):
         yield Paragraph(_escaped(sentence), _ITEM, bulletText="–")
     yield Spacer(1, 10)
     yield Paragraph(_escaped(_provenance(content)), _SMALL)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus, Verdict
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
-from after_check.domain.readings import ProfileState
+from after_check.domain.readings import ProfileState, SoakResult
 from after_check.handback.tracks_drawing import CUSTOMER_WORDS
 
 VERDICT_WORDS = {
@@ -34,7 +34,15 @@ def promise_in_words(promise: Promise | None) -> str:
     return (", ".join(parts) or promise.notation) + "."
 
 
-def not_checked(judgement: Judgement) -> list[str]:
+def soak_in_words(soak: SoakResult) -> str:
+    """Return what was tested and for how long, as a sentence."""
+    time = f" for {soak.minutes} minutes" if soak.minutes is not None else ""
+    part = f" over {soak.covered_percent} % of it" if soak.covered_percent is not None else ""
+    result = "found errors" if soak.errors else "found no errors"
+    return f"The memory was tested{time}{part}; the test {result}."
+
+
+def not_checked(judgement: Judgement, soak: SoakResult | None) -> list[str]:
     """Return what was not checked, as sentences."""
     found: list[str] = []
     for track in judgement.tracks:
@@ -42,6 +50,7 @@ def not_checked(judgement: Judgement) -> list[str]:
             found.append(f"{CUSTOMER_WORDS[track.quantity]}: promised, and could not be read.")
     if judgement.track(Quantity.CHANNELS) is None:
         found.append("Paths to the processor: not read.")
-    found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
+    if soak is None:
+        found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
     found.append("No speed was measured; the figures for flow and waiting are worked out from the settings.")
     return found

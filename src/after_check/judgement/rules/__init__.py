@@ -6,12 +6,15 @@ from collections.abc import Callable, Iterable
 
 from after_check.domain.findings import Finding
 from after_check.judgement.case import Case
-from after_check.judgement.rules import capacity, channels, errors, firmware, limits, mix, modules, profile, rate, source
+from after_check.judgement.rules import capacity, channels, errors, firmware, limits, mix, modules, profile, rate, source, trials
 
 Rule = Callable[[Case], Iterable[Finding]]
 
 RULES: tuple[Rule, ...] = (
     source.virtual,
+    trials.start_outcome,
+    trials.soak_errors,
+    trials.outside,
     modules.missing,
     modules.short,
     capacity.short,
@@ -37,6 +40,8 @@ RULES: tuple[Rule, ...] = (
     channels.partial,
     channels.unproven,
     firmware.reset,
+    trials.soak_partial,
+    trials.gauge_outcome,
     limits.total,
     limits.module,
     limits.unlisted,

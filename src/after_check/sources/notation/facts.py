@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from after_check.domain.quantities import parse_size, size_text
-from after_check.domain.readings import ProfileState, RateUnit, ShownRate, Via
+from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, ShownRate, SoakResult, StartOutcome, Via
 from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
@@ -16,7 +16,7 @@ CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 
 VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
-    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl"),
+    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "gauge", "off-under-load"),
 )
 
 HINTS = {
@@ -31,6 +31,9 @@ HINTS = {
     "ecc": "ecc on or ecc off",
     "ecc-errors": "for instance ecc-errors 3",
     "cl": "for instance CL 16",
+    "soak": "for instance soak clean 30min 95%, or soak errors 12",
+    "start": "start no, start slow or start cycles",
+    "gauge": "gauge better, same, worse or incomparable",
 }
 """What may follow a word that needs more."""
 
@@ -54,6 +57,15 @@ def _size(match: re.Match[str]) -> int:
     return size_bytes
 
 
+def _soak(match: re.Match[str]) -> SoakResult:
+    percent = int(match["percent"]) if match["percent"] else None
+    if percent is not None and percent > 100:
+        raise Unfit(f"{percent} % of the memory cannot be covered")
+    minutes = int(match["time"]) * (60 if (match["unit"] or "").lower() == "h" else 1) if match["time"] else None
+    errors = int(match["errors"] or 1) if match["result"].lower() == "errors" else 0
+    return SoakResult(errors, minutes, percent)
+
+
 def _channels(match: re.Match[str]) -> int:
     count = int(match["count"])
     if not 1 <= count <= 16:
@@ -73,6 +85,17 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
     (VOLTS_WORD, "voltage_mv", lambda match: millivolts(match["volts"])),
     (pattern(r"ecc-?\s*errors\s*(?P<count>\d{1,12})"), "ecc_errors", lambda match: int(match["count"])),
     (pattern(r"ecc\s*(?P<state>on|off)"), "ecc_on", lambda match: match["state"].lower() == "on"),
+    (
+        pattern(
+            r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%)))?"
+            r"(?:\s+(?P<time>\d{1,5})\s*(?P<unit>min|h))?(?:\s+(?P<percent>\d{1,3})\s*%)?"
+        ),
+        "soak",
+        _soak,
+    ),
+    (pattern(r"start\s*(?P<state>no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
+    (pattern(r"gauge\s*(?P<state>better|same|worse|incomparable)"), "gauge", lambda match: GaugeOutcome(match["state"].lower())),
+    (pattern(r"off-?\s*under-?\s*load"), "off_under_load", lambda match: True),
     (pattern(r"virtual"), "virtual", lambda match: True),
     (pattern(r"reset"), "settings_reset", lambda match: True),
     (pattern(r"pending"), "restart_pending", lambda match: True),

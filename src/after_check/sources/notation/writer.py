@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from itertools import groupby
+from typing import Any
 
 from after_check.domain.boards import Filling, Slot, short_name
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_notation
-from after_check.domain.readings import RateUnit, Reading
+from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
 from after_check.sources.notation.items import quote
 
 _PLAIN_NAME = re.compile(r"[^\s\";=]+\Z")
@@ -81,34 +82,46 @@ def _profile(profile: Profile) -> str:
     return f"prof{profile.number} {profile.rate_mts}{timings}{volts}"
 
 
+def _run(rate: ShownRate) -> str:
+    return f"run {rate.number:g}{'' if rate.unit is RateUnit.NONE else rate.unit.value}"
+
+
+_FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
+    ("running_rate", _run),
+    ("channels", lambda count: _CHANNELS.get(count) or f"channels {count}"),
+    ("profile", lambda state: f"profile {state.value}"),
+    ("total_bytes", lambda size: f"total {size_notation(size)}"),
+    ("usable_bytes", lambda size: f"usable {size_notation(size)}"),
+    ("graphics_bytes", lambda size: f"graphics {size_notation(size)}"),
+    ("timings", str),
+    ("voltage_mv", lambda voltage_mv: _volts(voltage_mv)),
+    ("ecc_on", lambda on: f"ecc {'on' if on else 'off'}"),
+    ("ecc_errors", lambda count: f"ecc-errors {count}"),
+    ("soak", lambda result: _soak(result)),
+    ("start", lambda outcome: f"start {outcome.value}"),
+    ("gauge", lambda outcome: f"gauge {outcome.value}"),
+    ("off_under_load", lambda off: "off-under-load" if off else ""),
+    ("virtual", lambda virtual: "virtual" if virtual else ""),
+    ("settings_reset", lambda reset: "reset" if reset else ""),
+    ("restart_pending", lambda pending: "pending" if pending else ""),
+    ("system_bits", lambda bits: f"bits {bits}"),
+)
+"""Field of a reading, and how its value is written."""
+
+
 def _facts(reading: Reading) -> list[str]:
-    facts: list[str] = []
-    if reading.running_rate is not None:
-        rate = reading.running_rate.value
-        facts.append(f"run {rate.number:g}{'' if rate.unit is RateUnit.NONE else rate.unit.value}")
-    if reading.channels is not None:
-        facts.append(_CHANNELS.get(reading.channels.value) or f"channels {reading.channels.value}")
-    if reading.profile is not None:
-        facts.append(f"profile {reading.profile.value.value}")
-    for name, fact in (("total", reading.total_bytes), ("usable", reading.usable_bytes), ("graphics", reading.graphics_bytes)):
-        if fact is not None:
-            facts.append(f"{name} {size_notation(fact.value)}")
-    if reading.timings is not None:
-        facts.append(str(reading.timings.value))
-    if reading.voltage_mv is not None:
-        facts.append(_volts(reading.voltage_mv.value))
-    if reading.ecc_on is not None:
-        facts.append(f"ecc {'on' if reading.ecc_on.value else 'off'}")
-    if reading.ecc_errors is not None:
-        facts.append(f"ecc-errors {reading.ecc_errors.value}")
-    for word, flag in (("virtual", reading.virtual), ("reset", reading.settings_reset), ("pending", reading.restart_pending)):
-        if flag is not None and flag.value:
-            facts.append(word)
+    known = [(getattr(reading, name), words) for name, words in _FACTS]
+    facts = [words(fact.value) for fact, words in known if fact is not None]
     if reading.via is not None:
         facts.append(f"via {reading.via.value}")
-    if reading.system_bits is not None:
-        facts.append(f"bits {reading.system_bits.value}")
-    return facts
+    return [fact for fact in facts if fact]
+
+
+def _soak(result: SoakResult) -> str:
+    words = ["soak", f"errors {result.errors}" if result.errors else "clean"]
+    words += [f"{result.minutes}min"] if result.minutes is not None else []
+    words += [f"{result.covered_percent}%"] if result.covered_percent is not None else []
+    return " ".join(words)
 
 
 def _volts(millivolts: int) -> str:

@@ -1,0 +1,139 @@
+"""Rules about what was tried: starts, memory tests, benchmarks, and causes that are not memory."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.facts import value_of
+from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
+from after_check.judgement.case import Case
+
+_ENOUGH_PERCENT = 90
+"""Below this share of the memory, "no errors" is said of a part only."""
+
+
+def soak_errors(case: Case) -> Iterator[Finding]:
+    """soak.errors: a memory test found errors."""
+    fact = case.now.reading.soak
+    if fact is None or not fact.value.errors:
+        return
+    count = fact.value.errors
+    yield Finding(
+        code="soak.errors",
+        severity=Severity.FIX,
+        title=f"The memory test found {count} error{'s' if count > 1 else ''}",
+        reason="Memory that fails a test once cannot be trusted with anybody's work, however rarely it fails.",
+        next="Set standard rate and voltage and test again; if it still fails, test one module at a time to find which.",
+        sure=0.97,
+        customer="A test found errors in the memory; it is not safe to use like this.",
+        evidence=(Evidence(_said(fact.value), fact.source),),
+    )
+
+
+def soak_partial(case: Case) -> Iterator[Finding]:
+    """soak.partial: a clean test that covered a part of the memory only, or does not say how much."""
+    fact = case.now.reading.soak
+    if fact is None or fact.value.errors:
+        return
+    percent = fact.value.covered_percent
+    if percent is not None and percent >= _ENOUGH_PERCENT:
+        return
+    said = f"{percent} % of the memory" if percent is not None else "an unknown part of the memory"
+    yield Finding(
+        code="soak.partial",
+        severity=Severity.TELL,
+        title=f"The memory test covered {said}",
+        reason="No errors were found in what was tested; the rest was not.",
+        next="Test again with less running beside it, or from outside the system.",
+        sure=0.95,
+        customer=f"The memory test found no errors and covered {said}.",
+        evidence=(Evidence(_said(fact.value), fact.source),),
+    )
+
+
+def start_outcome(case: Case) -> Iterator[Finding]:
+    """start.none, start.slow, start.cycles: how the machine started after the change."""
+    fact = case.now.reading.start
+    if fact is None:
+        return
+    code, severity, title, reason, step, customer = _STARTS[fact.value]
+    yield Finding(code, severity, title, reason, step, 0.9, customer, (Evidence(f"start {fact.value.value}", fact.source),))
+
+
+_STARTS = {
+    StartOutcome.NO: (
+        *("start.none", Severity.FIX, "The machine does not start"),
+        "With this arrangement of modules nothing was seen of a start within the longest reasonable time.",
+        "Reseat the modules; then one module alone in a slot known to be good; then the old modules, to prove the machine itself.",
+        "The machine does not start with the new memory yet.",
+    ),
+    StartOutcome.SLOW: (
+        *("start.slow", Severity.NOTE, "The start took long"),
+        "The first start after a change is slower, as the memory is measured out; later ones should be as before.",
+        "Start once more and compare; if it stays slow, look for the memory settings in the firmware setup.",
+        "The first start after the change takes longer than usual.",
+    ),
+    StartOutcome.CYCLES: (
+        *("start.cycles", Severity.NOTE, "The machine switched itself off and on while starting"),
+        "Two or three power cycles are how some machines find the settings of new memory.",
+        "Wait for them to end; more than a handful points to a setting or a module that it cannot use.",
+        "The machine restarted by itself a few times while it got used to the new memory.",
+    ),
+}
+
+
+def gauge_outcome(case: Case) -> Iterator[Finding]:
+    """gauge.same, gauge.worse, gauge.not_comparable: what benchmarks before and after said."""
+    fact = case.now.reading.gauge
+    if fact is None or fact.value is GaugeOutcome.BETTER:
+        return
+    code, severity, title, reason, customer = _GAUGES[fact.value]
+    step = "Look at channels, rate and timings first; then measure again under equal conditions."
+    yield Finding(code, severity, title, reason, step, 0.85, customer, (Evidence(f"gauge {fact.value.value}", fact.source),))
+
+
+_GAUGES = {
+    GaugeOutcome.SAME: (
+        *("gauge.same", Severity.TELL, "No difference that can be measured"),
+        "The runs before and after lie within each other's spread.",
+        "The measured speed is the same as before; the gain is in capacity.",
+    ),
+    GaugeOutcome.WORSE: (
+        *("gauge.worse", Severity.TELL, "Slower than before"),
+        "The runs after the change are slower by more than their spread.",
+        "The measured memory speed is lower than before.",
+    ),
+    GaugeOutcome.NOT_COMPARABLE: (
+        *("gauge.not_comparable", Severity.NOTE, "The benchmarks cannot be compared"),
+        "Conditions differed: thread count, load, temperature or the version of the plan.",
+        "The speed before and after was not measured under equal conditions.",
+    ),
+}
+
+
+def outside(case: Case) -> Iterator[Finding]:
+    """cause.outside: the machine switches off under load, which memory does not do."""
+    fact = case.now.reading.off_under_load
+    if fact is None or not fact.value:
+        return
+    tested = value_of(case.now.reading.soak)
+    clean = tested is not None and not tested.errors
+    yield Finding(
+        code="cause.outside",
+        severity=Severity.FIX,
+        title="Switches off under load: look at cooling and power, not at memory",
+        reason="Faulty memory makes programs fail; a machine that switches off protects itself from heat or loses its power."
+        + (" The memory test was clean." if clean else ""),
+        next="See whether every fan and pump turns, seat and clean the cooler, and check the power supply; then test again.",
+        sure=0.9 if clean else 0.75,
+        customer="The machine switches off under load. The cause is cooling or power, not the new memory.",
+        evidence=(Evidence("switches off under load", fact.source),),
+    )
+
+
+def _said(result: SoakResult) -> str:
+    parts = [f"{result.errors} errors" if result.errors else "clean"]
+    parts += [f"{result.minutes} minutes"] if result.minutes is not None else []
+    parts += [f"{result.covered_percent} % covered"] if result.covered_percent is not None else []
+    return ", ".join(parts)

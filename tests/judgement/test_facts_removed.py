@@ -1,0 +1,69 @@
+"""Unknown is not a pass: leaving facts out never makes a machine ready that is not.
+
+Facts are left out one by one and many at once from every worked case: whole quantities that were read, slots, and
+single values of modules. What only a warning can say (settings cleared, a restart pending, errors, a virtual
+machine, two sources that contradict each other) is not among them: that nobody mentioned it is what a reading
+without it means.
+"""
+
+from __future__ import annotations
+
+from dataclasses import fields, replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from after_check.domain.boards import Filling
+from after_check.domain.findings import Verdict
+from after_check.domain.modules import Module
+from after_check.domain.readings import Reading
+from after_check.judgement.judge import judge
+from after_check.sources.card_file import read_card_file
+from after_check.sources.take import take_notation, take_promise
+from tests.conftest import SAMPLES
+from tests.judgement.test_cases import CASES, judged
+
+_QUANTITIES = ("running_rate", "channels", "profile", "total_bytes", "usable_bytes", "timings")
+_MODULE_FIELDS = tuple(field.name for field in fields(Module))
+_WARNINGS = ("source.disagree", "firmware.reset", "source.virtual", "cause.outside", "soak.errors", "start.none", "rate.pending_restart")
+_NAMES = sorted(
+    name for name, case in CASES.items() if "promise" in case and not {finding.code for finding in judged(case).findings} & set(_WARNINGS)
+)
+
+
+def without(reading: Reading, quantities, slots, values) -> Reading:
+    """Leave out quantities by name, slots by index, and module values by (slot index, field)."""
+    kept = []
+    for index, slot in enumerate(reading.slots):
+        if index in slots:
+            kept.append(replace(slot, filling=Filling.UNKNOWN, module=None))
+            continue
+        names = {name for at, name in values if at == index}
+        kept.append(replace(slot, module=replace(slot.module, **dict.fromkeys(names))) if slot.module is not None else slot)
+    return replace(reading, slots=tuple(kept), **dict.fromkeys(quantities))
+
+
+@settings(max_examples=600)
+@given(
+    st.sampled_from(_NAMES),
+    st.sets(st.sampled_from(_QUANTITIES)),
+    st.sets(st.integers(0, 7), max_size=3),
+    st.sets(st.tuples(st.integers(0, 7), st.sampled_from(_MODULE_FIELDS)), max_size=8),
+)
+def test_leaving_facts_out_never_makes_a_machine_ready(name, quantities, slots, values):
+    case = CASES[name]
+    promise = take_promise(case["promise"])
+    card = read_card_file(SAMPLES / "cards" / f"{case['card']}.toml") if "card" in case else None
+    whole = judge(take_notation(case["after"]).reading, None, promise, card)
+    less = without(take_notation(case["after"]).reading, quantities, slots, values)
+    judgement = judge(less, None, promise, card)
+    if whole.verdict is not Verdict.READY:
+        assert judgement.verdict is not Verdict.READY, [finding.code for finding in whole.findings]
+
+
+@pytest.mark.parametrize("name", sorted(CASES))
+def test_an_empty_reading_is_never_ready(name):
+    case = CASES[name]
+    promise = take_promise(case["promise"]) if "promise" in case else None
+    assert judge(Reading(), None, promise).verdict is Verdict.CANT_TELL
