@@ -1,9 +1,11 @@
 """Unknown is not a pass: leaving facts out never makes a machine ready that is not.
 
-Facts are left out one by one and many at once from every worked case: whole quantities that were read, slots, and
-single values of modules. What only a warning can say (settings cleared, a restart pending, errors, a virtual
-machine, two sources that contradict each other) is not among them: that nobody mentioned it is what a reading
-without it means.
+Facts are left out one by one and many at once from every worked case: quantities that were read, slots, and single
+values of modules. Two kinds of facts are not among them. A warning (settings cleared, a restart pending, errors, a
+virtual machine): that nobody mentioned it is what a reading without it means. And a second opinion that speaks
+against a first one (the system's total against the firmware's, a shown channel mode against the slots, what
+modules say of their kind against each other): without it the first opinion stands alone, as in every reading that
+never had a second.
 """
 
 from __future__ import annotations
@@ -24,8 +26,9 @@ from after_check.sources.take import take_notation, take_promise
 from tests.conftest import SAMPLES
 from tests.judgement.test_cases import CASES, judged
 
-_QUANTITIES = ("running_rate", "channels", "profile", "total_bytes", "usable_bytes", "timings")
-_MODULE_FIELDS = tuple(field.name for field in fields(Module))
+_QUANTITIES = ("running_rate", "profile", "timings", "array_limit_bytes", "voltage_mv", "ecc_on")
+_KINDS = {"generation", "form", "ecc", "voltage_mv"}
+_MODULE_FIELDS = tuple(field.name for field in fields(Module) if field.name not in _KINDS)
 _WARNINGS = ("source.disagree", "firmware.reset", "source.virtual", "cause.outside", "soak.errors", "start.none", "rate.pending_restart")
 _NAMES = sorted(
     name for name, case in CASES.items() if "promise" in case and not {finding.code for finding in judged(case).findings} & set(_WARNINGS)

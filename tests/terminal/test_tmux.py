@@ -94,7 +94,7 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.keys("Escape")
     screen.wait("the bench")
     screen.keys("Escape")
-    screen.wait("4 ready", "Ringing-hut laptop")
+    screen.wait("5 ready", "Ringing-hut laptop")
 
 
 def test_a_killed_program_finds_its_job_as_it_was(terminal, tmp_path):

@@ -8,7 +8,7 @@ from contextlib import asynccontextmanager
 from dataclasses import replace
 
 import pytest
-from textual.widgets import Input
+from textual.widgets import Input, TextArea
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.store import Shop
@@ -147,7 +147,7 @@ def test_a_typed_reading_turns_the_verdict(shop_path):
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "✓ READY" in shown(app))
             await pilot.press("escape")
-            await until(pilot, lambda: "4 ready" in shown(app))
+            await until(pilot, lambda: "5 ready" in shown(app))
         assert len(Shop.open(shop_path).job("0417").readings) == 3
 
     go(test)
@@ -403,5 +403,45 @@ def test_a_maker_is_named_once_and_losing_values_stay_visible(shop_path, tmp_pat
             await until(pilot, lambda: "bank 10, code 0x21" in shown(app))
             await pilot.press(*"Quillmark", "enter")
             await until(pilot, lambda: "Quillmark" in shown(app))
+
+    go(test)
+
+
+@pytest.mark.parametrize("size", [(128, 40), (80, 24)])
+def test_modules_and_ceilings(shop_path, size):
+    async def test():
+        async with running(shop_path, size=size) as (app, pilot):
+            await open_job(app, pilot, "0421")
+            await pilot.press("m")
+            # CL17 at 2400 is 14.17 ns, CL16 at 2933 is 10.91 ns.
+            await until(pilot, lambda: "first word (CL)" in shown(app) and "14.2 ns" in shown(app) and "10.9 ns" in shown(app))
+            assert "◂" in shown(app)
+            assert "TH4-2400-8" in shown(app)
+            await pilot.press("escape", "c")
+            await until(pilot, lambda: "WHAT CAPS THE DATA RATE" in shown(app) and "platform, 2 a channel" in shown(app))
+            assert "binds" in shown(app)
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+
+    go(test)
+
+
+def test_a_card_is_made_from_the_reading_and_changes_the_judgement(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0426")
+            await pilot.press("k")
+            await until(pilot, lambda: "made from the reading" in shown(app) and "DDR5 LAPTOP" in shown(app))
+            area = app.screen.query_one(TextArea)
+            area.text = '[card]\nname = "DDR5 laptop"\n[memory]\ntotal = "lots"'
+            await until(pilot, lambda: "memory.total is 'lots'" in shown(app))
+            await pilot.press("ctrl+s")
+            area.text = '[card]\nname = "DDR5 laptop"\n[memory]\ntotal = "16 GiB"'
+            await until(pilot, lambda: "largest total" in shown(app))
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "32 GiB fitted, 16 GiB documented" in shown(app))
+        shop = Shop.open(shop_path)
+        assert shop.job("0426").card is not None
+        assert "documented as the most" in {line.number: line for line in shop.lines()}["0426"].worst_title
 
     go(test)

@@ -49,7 +49,9 @@ def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
     derived = len(sizes) if sizes else None
     filled, empty = _slots_by_channel(reading, card)
     by_card = card is not None and any(card.channel_of(slot.name) for slot in reading.slots)
-    basis = ("worked out from the card" if by_card else "worked out from the slot names") if derived else ""
+    by_list = not by_card and any(slot.module is not None and slot.place is None for slot in reading.slots)
+    named = "card" if by_card else "firmware's list of channels" if by_list else "slot names"
+    basis = f"worked out from the {named}" if derived else ""
     if derived is None and len(reading.modules) == 1 and not _soldered(reading):
         derived, basis = 1, "one module makes one channel"
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
@@ -85,10 +87,14 @@ def channel_parts(sizes_bytes: list[int]) -> tuple[ChannelPart, ...]:
     return tuple(parts)
 
 
-def slot_channel(slot: Slot, card: Card | None) -> str | None:
-    """Return the channel of a slot: what the card says, else what its name tells, else None."""
+def slot_channel(slot: Slot, card: Card | None, reading: Reading) -> str | None:
+    """Return the channel of a slot: what the card says, else what its name tells, else the firmware's list, else None."""
     known = card.channel_of(slot.name) if card is not None else None
-    return known or (channel_name(slot.place) if slot.place is not None else None)
+    if known is None and slot.place is not None:
+        known = channel_name(slot.place)
+    if known is None:
+        known = next((channel.name for channel in reading.firmware_channels if slot.name in channel.slots), None)
+    return known
 
 
 def _channel_sizes(reading: Reading, card: Card | None) -> dict[str, int | None]:
@@ -99,7 +105,7 @@ def _channel_sizes(reading: Reading, card: Card | None) -> dict[str, int | None]
     for slot in reading.slots:
         if slot.module is None:
             continue
-        size, channel = value_of(slot.module.size_bytes), slot_channel(slot, card)
+        size, channel = value_of(slot.module.size_bytes), slot_channel(slot, card, reading)
         if channel is None:
             return {}
         standing = sizes.get(channel, 0)
@@ -120,7 +126,7 @@ def _slots_by_channel(
     all_slots: dict[str, list[str]] = defaultdict(list)
     not_known: set[str] = set()
     for slot in reading.slots:
-        channel = slot_channel(slot, card)
+        channel = slot_channel(slot, card, reading)
         if channel is None:
             continue
         all_slots[channel].append(slot.name)

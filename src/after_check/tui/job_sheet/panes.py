@@ -160,7 +160,7 @@ class FindingsTitle(JobPane):
 class FindingsList(OptionList):
     """The findings, worst first; the chosen one is explained beside the list."""
 
-    BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False), Binding("k", "cursor_up", show=False)]
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False)]
 
     def show(self, findings: tuple[Finding, ...], palette: Palette) -> None:
         """Show findings, keeping the chosen one where it is still there."""

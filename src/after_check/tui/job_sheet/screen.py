@@ -15,6 +15,7 @@ from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
+from after_check.tui.card.screen import CardScreen
 from after_check.tui.ceilings.screen import CeilingsScreen
 from after_check.tui.drawn import Drawn
 from after_check.tui.editor.screen import JobEditorScreen
@@ -43,6 +44,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("w", "sources", "where from", tooltip="show where each value comes from"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
+        Binding("k", "card", "card", tooltip="what is known of this machine's model: slots, channels, limits"),
         Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
         Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
         Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),
@@ -150,6 +152,11 @@ class JobSheetScreen(ShopScreen[None]):
         """Show what caps the rate."""
         if self._snapshot is not None:
             self.app.push_screen(CeilingsScreen(self._snapshot))
+
+    def action_card(self) -> None:
+        """Show or make the card of the machine's model."""
+        if self._snapshot is not None:
+            self.app.push_screen(CardScreen(self._snapshot.job), lambda kept: self._edited(self._number) if kept else None)
 
     def _unnamed(self) -> tuple[MakerId, str] | None:
         """Return code and slot of the first module whose maker has a code and no name."""

@@ -1,0 +1,1 @@
+"""The card of a machine model."""
