@@ -38,15 +38,15 @@ picture() {
         sleep 0.1
     done
     xdotool windowfocus "$window" 2>/dev/null || true
-    sleep 3
+    sleep 5
     for key in "$@"; do
         case $key in
         type:*) xdotool type --window "$window" --delay 30 "${key#type:}" ;;
         *) xdotool key --window "$window" "$key" ;;
         esac
-        sleep 0.6
+        sleep 1.2
     done
-    sleep 1
+    sleep 2.5
     import -window root -strip "$folder/$name.png"
     echo "$folder/$name.png"
     kill "$terminal" 2>/dev/null || true

@@ -67,7 +67,7 @@ def _settle(number: float, unit: RateUnit, source: Source, generation: Generatio
             doubt = f"shown as {shown}: as a clock it would be {number * 2:g} MT/s, beyond these modules, so it is taken as the data rate"
         elif unit is not RateUnit.MHZ and too_slow_for_rate and double_is_usual:
             is_clock = True
-            doubt = f"shown as {shown}: too slow for a data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
+            doubt = f"shown as {shown}: below every data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
         elif unit is not RateUnit.MHZ and double_is_stated and not any(same_rate(number, rate) for rate in stated):
             doubt = f"shown as {shown}: half of a rate that the modules state; it is taken as the data rate, but may be the clock"
     return SettledRate(snap_rate(number * 2 if is_clock else number, generation, stated), source, shown, doubt)

@@ -12,10 +12,6 @@ SHORTEST_TCK_PS, LONGEST_TCK_PS = 100, 20_000
 """A clock outside of these is no clock of any memory (20,000 down to 100 MT/s)."""
 
 
-_DDR4_TRAS_ROUNDING_PS = 110
-"""tRAS has no fine part in DDR4, so up to 124 ps of it come from rounding up to 125 ps; some of that `clocks` takes off."""
-
-
 def capacity_bytes(density_mbit: int | None, bus_bits: int | None, device_bits: int | None, ranks: int | None) -> int | None:
     """Return SDRAM capacity / 8 × bus width / SDRAM width × ranks (JESD21-C annexes K and L, "module capacity")."""
     if not density_mbit or not bus_bits or not device_bits or not ranks:
@@ -44,8 +40,6 @@ def timings_at(
     cl = next((latency for latency in sorted(latencies) if latency >= cl), cl)
     if not trcd_ps or not trp_ps:
         return Timings(cl)
-    if tras_ps and generation is Generation.DDR4:
-        tras_ps = max(1, tras_ps - _DDR4_TRAS_ROUNDING_PS)
     tras = clocks(tras_ps, tck_ps, generation) if tras_ps else None
     return Timings(cl, clocks(trcd_ps, tck_ps, generation), clocks(trp_ps, tck_ps, generation), tras)
 

@@ -15,6 +15,9 @@ from after_check.standards.spd.organisation import LONGEST_TCK_PS, SHORTEST_TCK_
 _MARK = b"\x0c\x4a"
 _OTHER_MARK = bytes.fromhex("4558504F")
 
+_ROUNDED_UP_PS = 110
+"""Most of the rounding of a DDR4 time that has no fine part; `clocks` takes the rest off."""
+
 _Times = tuple[int | None, int | None, int | None, int | None]
 
 
@@ -55,7 +58,9 @@ def ddr4_profiles(image: Image) -> tuple[Profile, ...]:
             return units * 125 + image.signed(start + fine_at) if units else None
 
         upper, lower = image.bits(start + 11, 3, 0), image.byte(start + 12)
-        tras_ps = ((upper or 0) << 8 | (lower or 0)) * 125 or None
+        tras_ps = ((upper or 0) << 8 | (lower or 0)) * 125
+        # Without a fine part, what is stored is up to 124 ps above the clocks that are meant.
+        tras_ps = max(0, tras_ps - _ROUNDED_UP_PS) or None
         mask = int.from_bytes(image.data[start + 4 : start + 8], "little")
         base = 23 if mask >> 31 else 7
         latencies = tuple(base + bit for bit in range(30) if mask >> bit & 1)

@@ -11,11 +11,10 @@ from textual.containers import VerticalScroll
 from textual.widgets import Footer, Static
 
 from after_check.domain.findings import Ceiling
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.reason import ceiling_lines, reason_lines
 from after_check.tui.drawing.text import joined, wrapped
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_sheet.view import SnapshotScreen
 from after_check.tui.palette import Palette
 
 _LIFTS = (
@@ -28,17 +27,13 @@ _LIFTS = (
 )
 
 
-class CeilingsScreen(ShopScreen[None]):
+class CeilingsScreen(SnapshotScreen):
     """Every cap as a bar, the lowest that explains the rate marked, and what would lift each."""
 
     CSS_PATH = "ceilings.tcss"
     HELP_TITLE = "The ceilings"
     HELP_LINES = ("Each bar is something that caps the data rate; the lowest one binds (◂). Beneath: what would lift each.",)
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape,c", "dismiss", "back", tooltip="back to the job sheet")]
-
-    def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._snapshot = snapshot
 
     def compose(self) -> ComposeResult:
         """Lay out the view."""
@@ -47,21 +42,12 @@ class CeilingsScreen(ShopScreen[None]):
             yield Static(id="ceilings-text")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Draw, and follow the theme."""
-        self.query_one(JobHeader).snapshot = self._snapshot
-        self.app.theme_changed_signal.subscribe(self, lambda _: self._draw())
-        self.call_after_refresh(self._draw)
-
-    def on_resize(self) -> None:
-        """Draw anew for another width."""
-        self.call_after_refresh(self._draw)
-
-    def _draw(self) -> None:
-        palette, judgement = self.palette, self._snapshot.judgement
+    def draw(self) -> None:
+        """Draw the view."""
+        palette, judgement = self.palette, self.snapshot.judgement
         cells = max(40, self.query_one("#ceilings-body").size.width - 4)
         lines = [Text("WHAT CAPS THE DATA RATE", f"bold {palette.muted}"), Text("")]
-        bars = ceiling_lines(judgement.ceilings, self._snapshot.running_mts, cells, palette)
+        bars = ceiling_lines(judgement.ceilings, self.snapshot.running_mts, cells, palette)
         for bar in bars:
             lines += [bar, Text("")]
         if not bars:
@@ -74,8 +60,8 @@ class CeilingsScreen(ShopScreen[None]):
         lines += [Text("WHAT WOULD LIFT EACH", f"bold {palette.muted}"), Text("")]
         for ceiling in judgement.ceilings:
             lines += _lift(ceiling, cells, palette)
-        if self._snapshot.job.card is None:
-            model = self._snapshot.job.facts.machine or "(no name)"
+        if self.snapshot.job.card is None:
+            model = self.snapshot.job.facts.machine or "(no name)"
             unknown = f"Nothing is known of the model {model}: with a card, its own rates stand here too."
             lines += [Text(""), *(Text(line, palette.muted) for line in wrapped(unknown, cells))]
         self.query_one("#ceilings-text", Static).update(joined(lines))

@@ -10,16 +10,16 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Footer, Static
 
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.modules import identity_lines, module_scale_lines
 from after_check.tui.drawing.text import joined
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_sheet.view import SnapshotScreen
 
 _SENTENCES = ("timings.mixed", "timings.slower", "profile.hidden", "mix.generation")
 
 
-class ModulesScreen(ShopScreen[None]):
+class ModulesScreen(SnapshotScreen):
     """Timings on one scale in ns, and what each source says of each module."""
 
     CSS_PATH = "modules.tcss"
@@ -34,8 +34,7 @@ class ModulesScreen(ShopScreen[None]):
     ]
 
     def __init__(self, snapshot: JobSnapshot, board: int = 0) -> None:
-        super().__init__()
-        self._snapshot = snapshot
+        super().__init__(snapshot)
         self._board = board
 
     def compose(self) -> ComposeResult:
@@ -48,28 +47,19 @@ class ModulesScreen(ShopScreen[None]):
                 yield Static(id="identity-text")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Draw, and follow the theme."""
-        self.query_one(JobHeader).snapshot = self._snapshot
-        self.app.theme_changed_signal.subscribe(self, lambda _: self._draw())
-        self.call_after_refresh(self._draw)
-
-    def on_resize(self) -> None:
-        """Draw anew for another width."""
-        self.call_after_refresh(self._draw)
-
     def action_other(self) -> None:
         """Show the modules of the next board."""
         self._board += 1
-        self._draw()
+        self.draw()
 
-    def _draw(self) -> None:
-        boards = self._snapshot.board_readings()
+    def draw(self) -> None:
+        """Draw the view."""
+        boards = self.snapshot.board_readings()
         if not boards:
             return
         name, reading = boards[self._board % len(boards)]
-        running = self._snapshot.running_mts if name == "now" else None
-        findings = {finding.code: finding for finding in self._snapshot.judgement.findings}
+        running = self.snapshot.running_mts if name == "now" else None
+        findings = {finding.code: finding for finding in self.snapshot.judgement.findings}
         said = next((findings[code].customer for code in _SENTENCES if code in findings), "")
         sentence = said or "The modules ask for the same timings, as far as they say them. Nothing to choose between them."
         palette = self.palette

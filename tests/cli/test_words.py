@@ -1,0 +1,44 @@
+"""Readings and judgements as text."""
+
+from __future__ import annotations
+
+from after_check.cli.words import judgement_lines, reading_lines, shown
+from after_check.judgement.judge import judge
+from after_check.sources.take import take, take_notation, take_promise
+from tests.conftest import SAMPLES
+
+
+def test_a_reading_says_where_each_value_is_from():
+    text = "\n".join(reading_lines(take(str(SAMPLES / "0419" / "fitted")).reading))
+    assert "machine    Holm R6  [firmware table]" in text
+    assert "D1         empty" in text
+    assert "A1         32 GiB, DDR4-3200, runs 3200, RDIMM, 2 ranks, ECC, Ostrel, OS4R-32G32, 05A10E40  [firmware table]" in text
+    assert "usable     220.1 GiB  [system]" in text
+
+
+def test_a_typed_reading():
+    text = "\n".join(reading_lines(take_notation("2x8G DDR4-2400; A1=?; run 1200MHz; dual; profile off; CL 17; reset; pending").reading))
+    for part in (
+        "running    1200 MHz  [typed]",
+        "channels   2",
+        "profile    off",
+        "timings    CL17",
+        "reset      yes",
+        "A1         not known",
+    ):
+        assert part in text
+
+
+def test_a_judgement():
+    judgement = judge(
+        take_notation("A2=8G DDR4-2400 noprof; B2=8G DDR4-3200 noprof; run 2400").reading, None, take_promise("2x8G; run 3200; dual")
+    )
+    text = "\n".join(judgement_lines(judgement))
+    assert text.startswith("✘ NOT READY: 1 to fix")
+    assert "Data rate   ○ –        ◇ 3200     ● 2400     MT/s      short" in text
+    assert "▲ fix   Runs at 2400, promised 3200 MT/s: the slowest module sets the pace  (rate.slowest_module, 95% sure)" in text
+    assert "slowest module 2400 << binds" in text
+
+
+def test_values_of_tracks():
+    assert [shown(value) for value in (None, "off", 48.0, 31.75)] == ["–", "off", "48", "31.8"]

@@ -1,0 +1,154 @@
+"""What else a Linux tree tells: SPD through the kernel, temperatures, error counters, nodes, pressure, the log."""
+
+from __future__ import annotations
+
+import os
+
+import pytest
+
+from after_check.domain.facts import Source
+from after_check.domain.readings import ErrorCounter, MemoryNode, NoticeKind
+from after_check.judgement.judge import judge
+from after_check.sources.linux import read_folder
+from after_check.sources.take import decode_again
+from after_check.sources.tree import KeptFiles, Tree, Unreadable
+from tests.standards import spd_images as images
+
+GIB = 1 << 30
+
+
+@pytest.fixture
+def tree(tmp_path):
+    put(tmp_path, "proc/meminfo", "MemTotal:       32701824 kB\n")
+    return tmp_path
+
+
+def put(tree, name, content):
+    path = tree / name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content if isinstance(content, bytes) else content.encode())
+
+
+def test_modules_from_the_kernels_eeprom_drivers_in_order(tree):
+    put(tree, "sys/bus/i2c/drivers/ee1004/1-0052/eeprom", bytes(images.ddr4()))
+    put(tree, "sys/bus/i2c/drivers/ee1004/1-0050/eeprom", bytes(images.ddr4_profiles(images.ddr4())))
+    put(tree, "sys/bus/i2c/drivers/ee1004/bind", "")
+    put(tree, "sys/bus/i2c/drivers/at24/2-0050/eeprom", b"\xff" * 256)
+    reading = read_folder(tree).reading
+    assert [entry.device for entry in reading.spd] == ["1-0050", "1-0052"]
+    first = reading.spd[0].module
+    assert (first.size_bytes.value, first.size_bytes.source) == (16 * GIB, Source.SPD)
+    assert first.rated_mts.value == 3600
+    assert first.standard_mts.value == 3200
+    assert str(first.timings.value) == "22-22-22-52"
+
+
+def test_a_damaged_eeprom_is_named(tree):
+    image = images.ddr4()
+    image[30] ^= 0xFF
+    put(tree, "sys/bus/i2c/drivers/ee1004/0-0050/eeprom", bytes(image))
+    reading = read_folder(tree).reading
+    damaged = [notice for notice in reading.notices if notice.kind is NoticeKind.DAMAGED]
+    assert any("CRC over bytes 0 to 125" in notice.what for notice in damaged)
+    assert "check sum wrong" in reading.spd[0].module.size_bytes.where
+
+
+def test_temperatures_of_module_sensors_only(tree):
+    put(tree, "sys/class/hwmon/hwmon0/name", "jc42\n")
+    put(tree, "sys/class/hwmon/hwmon0/temp1_input", "41250\n")
+    put(tree, "sys/class/hwmon/hwmon1/name", "fan\n")
+    put(tree, "sys/class/hwmon/hwmon1/temp1_input", "99000\n")
+    put(tree, "sys/class/hwmon/hwmon2/name", "spd5118\n")
+    put(tree, "sys/class/hwmon/hwmon2/temp1_input", "not a number\n")
+    (temperature,) = read_folder(tree).reading.temperatures
+    assert temperature.celsius.value == 41.25
+    assert temperature.celsius.source is Source.SYSTEM
+
+
+def test_error_counters_by_module_and_by_controller(tree):
+    base = "sys/devices/system/edac/mc"
+    put(tree, f"{base}/mc0/ce_count", "7\n")
+    put(tree, f"{base}/mc0/ue_count", "1\n")
+    put(tree, f"{base}/mc0/dimm0/dimm_label", "CPU_A1\n")
+    put(tree, f"{base}/mc0/dimm0/dimm_ce_count", "7\n")
+    put(tree, f"{base}/mc0/dimm0/dimm_ue_count", "1\n")
+    put(tree, f"{base}/mc0/dimm1/dimm_label", "CPU_B1\n")
+    put(tree, f"{base}/mc0/dimm1/dimm_ce_count", "0\n")
+    put(tree, f"{base}/mc1/ce_count", "2\n")
+    put(tree, f"{base}/mc1/ue_count", "0\n")
+    reading = read_folder(tree).reading
+    assert reading.error_counters == (ErrorCounter("CPU_A1", 7, 1), ErrorCounter("CPU_B1", 0, 0), ErrorCounter("mc1", 2, 0))
+    assert reading.ecc_errors.value == 9
+    codes = {finding.code: finding for finding in judge(reading).findings}
+    assert codes["ecc.corrected"].title == "9 corrected memory errors: CPU_A1, mc1"
+    assert codes["ecc.uncorrected"].title == "1 memory error that could not be corrected: CPU_A1"
+
+
+def test_nodes_pressure_and_the_telling_lines_of_the_log(tree):
+    put(tree, "sys/devices/system/node/node0/meminfo", "Node 0 MemTotal:       16350912 kB\nNode 0 MemFree: 1 kB\n")
+    put(tree, "sys/devices/system/node/node1/meminfo", "Node 1 MemTotal:       16350912 kB\n")
+    put(tree, "proc/pressure/memory", "some avg10=0.00 avg60=1.20 avg300=3.45 total=1234\nfull avg10=0.00 avg60=0.00 avg300=0.00 total=0\n")
+    log = "[ 0.1] usb 1-1: new device\n[ 9.9] EDAC MC0: 1 CE on CPU_A1\n\x1b[31m[10.0] mce: [Hardware Error]: Machine check\n"
+    put(tree, "kernel.log", log)
+    reading = read_folder(tree).reading
+    assert reading.nodes == (MemoryNode(0, 16350912 * 1024), MemoryNode(1, 16350912 * 1024))
+    assert reading.pressure_percent.value == 3.45
+    assert reading.log_lines == ("[ 9.9] EDAC MC0: 1 CE on CPU_A1", "[31m[10.0] mce: [Hardware Error]: Machine check")
+
+
+def test_everything_that_was_read_is_evidence_and_decodes_again(tree):
+    put(tree, "sys/bus/i2c/drivers/ee1004/0-0050/eeprom", bytes(images.ddr4()))
+    put(tree, "sys/class/hwmon/hwmon0/name", "jc42\n")
+    put(tree, "sys/class/hwmon/hwmon0/temp1_input", "41250\n")
+    put(tree, "sys/devices/system/edac/mc/mc0/ce_count", "7\n")
+    taken = read_folder(tree)
+    again = decode_again(taken.evidence, "kept")
+    assert again is not None
+    for name in ("spd", "temperatures", "error_counters", "usable_bytes"):
+        assert getattr(again.reading, name) == getattr(taken.reading, name)
+
+
+def test_counters_that_are_no_numbers_are_passed_over(tree):
+    put(tree, "sys/devices/system/edac/mc/mc0/ce_count", "many\n")
+    put(tree, "sys/devices/system/node/node0/meminfo", "nonsense")
+    put(tree, "proc/pressure/memory", "\xff\xfe")
+    reading = read_folder(tree).reading
+    assert (reading.error_counters, reading.nodes, reading.pressure_percent) == ((), (), None)
+
+
+def test_reading_a_tree_stops_at_its_limits(tmp_path):
+    (tmp_path / "long").write_bytes(b"x" * 5000)
+    (tmp_path / "loop").symlink_to("loop")
+    (tmp_path / "out").symlink_to("/etc/hostname")
+    (tmp_path / "folder").mkdir()
+    os.mkfifo(tmp_path / "pipe")
+    tree = Tree(tmp_path)
+    assert tree.read("long", 100) == b"x" * 100
+    for name, reason in (("missing", "missing"), ("loop", "odd"), ("out", "odd"), ("folder", "odd"), ("pipe", "odd"), ("../x", "missing")):
+        with pytest.raises(Unreadable) as caught:
+            tree.read(name)
+        assert caught.value.reason == reason, name
+    assert tree.names("missing") == []
+    assert tree.names("..") == []
+
+
+def test_an_endless_file_is_cut(tmp_path):
+    """A device that never ends is no plain file; a link to one leaves the tree."""
+    (tmp_path / "zero").symlink_to("/dev/zero")
+    with pytest.raises(Unreadable):
+        Tree(tmp_path).read("zero")
+    with pytest.raises(Unreadable, match="no plain file"):
+        Tree(tmp_path.__class__("/")).read("dev/zero")
+
+
+def test_kept_files_answer_as_a_tree_does():
+    files = KeptFiles({"a/b/c": b"123", "a/d": b"4"}, frozenset({"a/secret"}))
+    assert files.names("a") == ["b", "d"]
+    assert files.read("a/b/c", 2) == b"12"
+    assert files.exists("a/secret")
+    with pytest.raises(Unreadable) as caught:
+        files.read("a/secret")
+    assert caught.value.reason == "rights"
+    with pytest.raises(Unreadable) as caught:
+        files.read("a/x")
+    assert caught.value.reason == "missing"

@@ -1,0 +1,168 @@
+"""What the screens collect before they draw: bench rows, steps, promises in words, sources, reasons."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from after_check.domain.bench import WaitsFor
+from after_check.domain.findings import Ceiling
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop import demo
+from after_check.shop.lines import first_look, line_from_json, line_to_json
+from after_check.sources.notation import parse_promise
+from after_check.sources.take import take, take_notation
+from after_check.tui.bench.rows import age_text, column_names, group_text, job_text, rows_of, snapshot_of
+from after_check.tui.drawing.modules import identity_lines, module_scale_lines
+from after_check.tui.drawing.reason import ceiling_lines
+from after_check.tui.drawing.sources import source_lines
+from after_check.tui.drawing.text import right_aligned
+from after_check.tui.job_sheet.snapshot import StepState, promise_words, take_snapshot
+from after_check.tui.palette import NIGHT
+from tests.conftest import SAMPLES
+
+
+@pytest.fixture
+def demo_shop(shop):
+    demo.fill(shop)
+    return shop
+
+
+def test_the_first_look_is_what_the_shop_says(demo_shop, shop_path):
+    assert first_look(shop_path) == demo_shop.entries()
+    assert first_look(shop_path.with_name("missing.db")) is None
+    text = shop_path.with_name("text.db")
+    text.write_text("no database")
+    assert first_look(text) is None
+
+
+def test_lines_come_back_as_they_were(demo_shop):
+    for line in demo_shop.lines():
+        assert line_from_json(line_to_json(line)) == line
+
+
+def test_rows_have_air_where_there_is_room(demo_shop):
+    snapshot = snapshot_of(demo_shop.entries(), "")
+    jobs = len(snapshot.jobs)
+    assert jobs == 11
+    assert len(rows_of(snapshot, 100)) == jobs * 3 + 2 * 2
+    assert len(rows_of(snapshot, 20)) == jobs * 2 + 2 + 1
+    assert [row.job for row in rows_of(snapshot, 20) if row.job is not None][:4] == [0, 0, 1, 1]
+
+
+@pytest.mark.parametrize(
+    ("search", "numbers"),
+    [
+        ("sonogram", {"0417"}),
+        ("observatory ddr5", {"0417", "0426"}),
+        ("OS4R-32G32", {"0419"}),
+        ("rate.slowest", {"0421"}),
+        ("not ready choir", {"0423"}),
+        ("nothing of the kind", set()),
+    ],
+)
+def test_search_looks_at_everything(demo_shop, search, numbers):
+    assert {entry.number for entry in snapshot_of(demo_shop.entries(), search).jobs} == numbers
+
+
+def test_counts_are_of_all_jobs_whatever_is_searched(demo_shop):
+    snapshot = snapshot_of(demo_shop.entries(), "sonogram")
+    assert (snapshot.waiting[WaitsFor.YOU], snapshot.waiting[WaitsFor.CUSTOMER]) == (7, 4)
+
+
+@pytest.mark.parametrize("cells", [80, 104, 128, 200])
+def test_rows_keep_to_their_width(demo_shop, cells):
+    rows = rows_of(snapshot_of(demo_shop.entries(), ""), 100)
+    assert column_names(cells, NIGHT).cell_len <= cells
+    for line in demo_shop.lines():
+        for second in (False, True):
+            assert job_text(line, second, cells, NIGHT).cell_len <= cells
+    assert all(group_text(row, cells, NIGHT).cell_len <= cells for row in rows if row.group)
+
+
+@pytest.mark.parametrize(
+    ("ago", "text"),
+    [
+        (timedelta(seconds=5), "now"),
+        (timedelta(minutes=7), "7 min"),
+        (timedelta(hours=26), "1 d"),
+        (timedelta(hours=23), "23 h"),
+        (timedelta(seconds=-90), "now"),
+    ],
+)
+def test_ages(ago, text):
+    now = datetime(2026, 3, 2, 12, tzinfo=UTC)
+    assert age_text(now - ago, now) == text
+
+
+def test_steps_of_a_job(shop):
+    def steps(job):
+        return dict(take_snapshot(job).steps)
+
+    empty = shop.add_job(JobFacts("1", "t"))
+    assert steps(empty)["Arrival"] is StepState.HERE
+    arrived = shop.add_reading("1", Moment.ARRIVAL, take_notation("8G DDR4-2400; run 2400"))
+    assert (steps(arrived)["Arrival"], steps(arrived)["Promise"]) == (StepState.DONE, StepState.HERE)
+    promised = shop.change_facts(arrived, JobFacts("1", "t", "", "", "16G DDR4-2400"))
+    assert steps(promised)["Fit, read back"] is StepState.HERE
+    short = shop.add_reading("1", Moment.FITTED, take_notation("8G DDR4-2400; run 2400"))
+    assert (steps(short)["Mend"], steps(short)["Hand back"]) == (StepState.HERE, StepState.OPEN)
+    ready = shop.add_reading("1", Moment.FITTED, take_notation("16G DDR4-2400; run 2400"))
+    assert (steps(ready)["Mend"], steps(ready)["Hand back"]) == (StepState.DONE, StepState.HERE)
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("A2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1", "2 × 24 GiB DDR5-6400, two channels, profile 1"),
+        ("4G DDR4-2400; 16G DDR4-2400; dual", "1 × 4 GiB DDR4-2400 + 1 × 16 GiB DDR4-2400, two channels"),
+        ("4x8G; run 2933", "4 × 8 GiB, at 2933"),
+        ("total 64G; channels 8; profile off", "64 GiB, 8 channels, no profile"),
+    ],
+)
+def test_promises_in_words(line, words):
+    assert promise_words(parse_promise(line)[0]) == words
+
+
+def test_sources_of_values_with_the_losers():
+    text = "\n".join(line.plain for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 90, NIGHT))
+    assert "8 GiB  firmware table, type 17, handle 0x1100" in text
+    assert "usable           15.5 GiB  system, proc/meminfo, MemTotal" in text
+    assert all(line.cell_len <= 60 for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 60, NIGHT))
+
+
+def test_ceilings_are_bars_on_one_scale():
+    lines = ceiling_lines((Ceiling("promised", 3200), Ceiling("modules, standard", 1600, True)), 1600, 70, NIGHT)
+    bars = [line.plain.count("▆") for line in lines]
+    assert bars[0] == pytest.approx(2 * bars[1], abs=1)
+    assert bars[1] == bars[2]
+    assert "◂ binds" in lines[1].plain
+    assert ceiling_lines((), None, 70, NIGHT) == []
+
+
+def test_modules_side_by_side_on_one_scale_in_ns():
+    reading = take_notation(
+        "A1=8G DDR4-2400 17-17-17-39 maker Tarnhollow date 2021-W11; A2=8G DDR4-3200 16-18-18-38 serial C0FFEE; run 2400"
+    ).reading
+    lines = [line.plain for line in module_scale_lines(reading, 2400, "It does not matter.", 90, NIGHT)]
+    slowest = [line for line in lines if "◂" in line]
+    # 17 clocks at 2400 are 14.2 ns, 16 at 3200 are 10 ns = 12 clocks at 2400.
+    assert slowest[0].split()[0] == "A1"
+    assert "14.2 ns = 17 clocks" in slowest[0]
+    assert any("10 ns = 12 clocks" in line for line in lines)
+    assert lines[-1] == "It does not matter."
+    identity = "\n".join(line.plain for line in identity_lines(reading, 60, NIGHT))
+    assert "2021-W11, 15 Mar to 21 Mar 2021" in identity
+    assert "C0FFEE" in identity
+
+
+def test_modules_that_say_nothing():
+    reading = take_notation("2x8G").reading
+    assert "No module says its timings" in module_scale_lines(reading, None, "", 90, NIGHT)[0].plain
+
+
+def test_a_line_with_two_ends():
+    from rich.text import Text
+
+    assert right_aligned(Text("left"), Text("right"), 20).plain == "left           right"
