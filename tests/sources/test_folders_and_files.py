@@ -280,3 +280,72 @@ def test_a_name_that_is_no_file_and_no_notation(tmp_path):
 def test_the_published_schema_is_the_one_of_the_code():
     published = json.loads((Path(__file__).parents[2] / "docs" / "reading.schema.json").read_text())
     assert published == json.loads(json.dumps(saved.schema()))
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "part"),
+    [
+        (("usable_bytes", "value"), 0.5, "reading"),
+        (("usable_bytes", "value"), 2**70, "usable_bytes"),
+        (("usable_bytes", "value"), "many", "usable_bytes"),
+        (("usable_bytes", "source"), "rumour", "source"),
+        (("slots",), [{"name": "A1", "filling": "half"}], "filling"),
+        (("slots",), [{"name": "A1", "filling": "filled", "module": {"rated_mts": {"value": 0, "source": "typed"}}}], "rated_mts"),
+        (("slots",), [{"name": "A1", "filling": "filled", "module": {"rated_mts": {"value": 99999, "source": "typed"}}}], "rated_mts"),
+        (("taken_at",), "yesterday", "taken_at"),
+        (("channels",), {"value": -3, "source": "typed"}, "channels"),
+    ],
+)
+def test_values_that_no_machine_has_are_refused_with_their_place(tree, path, value, part):
+    document = saved.dump(read_folder(tree))
+    node = document["reading"]
+    for key in path[:-1]:
+        node = node.setdefault(key, {})
+    node[path[-1]] = value
+    with pytest.raises(SourceError, match=part):
+        saved.load(json.dumps(document).encode(), "f.json")
+
+
+@settings(max_examples=200)
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.integers() | st.text(max_size=8),
+        lambda inner: (
+            st.lists(inner, max_size=3)
+            | st.dictionaries(st.sampled_from(["slots", "name", "value", "source", "module", "loose", "usable_bytes"]), inner, max_size=3)
+        ),
+    )
+)
+def test_any_json_in_a_saved_reading_is_a_reading_or_a_clear_error(body):
+    document = {"format": saved.FORMAT, "version": saved.VERSION, "reading": body}
+    try:
+        judge(saved.load(json.dumps(document).encode(), "f.json").reading)
+    except SourceError as error:
+        said = str(error)
+        assert said.startswith("f.json")
+
+
+def test_a_table_that_is_cut_off_leaves_its_other_slots_unknown():
+    whole = tables(machine())
+    # The cut lies behind the first device: the array announces four slots and one is left.
+    first_device_ends = whole.index(b"DIMM_A1") + len(b"DIMM_A1") + 2
+    reading = reading_from_tables(whole[:first_device_ends], None, "DMI")
+    assert reading.slot_count.value == 4
+    assert [slot.filling for slot in reading.slots] == [Filling.EMPTY, Filling.UNKNOWN, Filling.UNKNOWN, Filling.UNKNOWN]
+    codes = {finding.code for finding in judge(reading, None, take_promise("2x16G; run 3200")).findings}
+    assert "module.missing" not in codes
+    assert "module.unreadable" in codes
+
+
+def test_other_arrays_than_system_memory_are_left_out():
+    """A video or cache memory has a type 16 of its own with another use, and its devices are no slots."""
+    from after_check.standins.firmware import structure
+
+    video = structure(16, 0x2000, bytes([3, 4, 3]) + (1024).to_bytes(4, "little") + b"\xfe\xff" + b"\x01\x00", [])
+    device = bytearray(0x24)
+    device[0:2] = (0x2000).to_bytes(2, "little")
+    device[8:10] = (64).to_bytes(2, "little")
+    extra = video + structure(17, 0x2001, bytes(device), [])
+    whole = tables(machine())
+    reading = reading_from_tables(whole[:-6] + extra + whole[-6:], None, "DMI")
+    assert len(reading.slots) == 4

@@ -1,0 +1,152 @@
+"""Dialogs and messages of the application through the pilot."""
+
+from __future__ import annotations
+
+import pytest
+from textual.widgets import Input
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.store import Shop
+from after_check.sources.take import take_notation
+from after_check.tui.job_sheet.hand_back import HandBackDialog
+from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.reading.screen import ReadingScreen
+from tests.tui.test_app import go, open_job, running, shown, until
+
+
+def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, tmp_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackDialog) and "Every promised quantity is kept" in shown(app))
+            path = app.screen.query_one("#sheet-path", Input)
+            path.value = str(tmp_path / "missing" / "sheet.pdf")
+            await pilot.press("enter")
+            await until(pilot, lambda: "Nothing was written; name another place" in shown(app))
+            path.value = str(tmp_path / "sheet.pdf")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
+        assert (tmp_path / "sheet-drawings" / "board-now.svg").exists()
+
+    go(test)
+
+
+@pytest.mark.parametrize(
+    ("promise", "readings", "says"),
+    [
+        ("", (), "Take the reading on arrival first"),
+        ("", ("8G; run 2400",), "Nothing was promised yet"),
+        ("16G; run 2400", ("8G; run 2400",), "Fit the memory, start the machine"),
+    ],
+)
+def test_a_job_that_is_under_way_says_what_is_next(shop_path, promise, readings, says):
+    shop = Shop.open(shop_path)
+    taken = tuple((Moment.ARRIVAL, take_notation(line)) for line in readings)
+    shop.add_job(JobFacts("0001", "Desk", "", "", promise), taken)
+    shop.close()
+
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await open_job(app, pilot, "0001")
+            await until(pilot, lambda: says in shown(app))
+
+    go(test)
+
+
+def test_a_path_that_is_no_reading_leaves_the_line_as_it_was(shop_path, tmp_path):
+    (tmp_path / "letter.bin").write_bytes(b"\xff\xfe\xfd no reading")
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            line = app.screen.query_one("#reading-line", Input)
+            line.value = str(tmp_path / "letter.bin")
+            await pilot.press("enter")
+            await until(
+                pilot, lambda: "no firmware table and no saved reading" in shown(app).replace("\n", " ") or "is no text" in shown(app)
+            )
+            assert isinstance(app.screen, ReadingScreen)
+            assert line.value == str(tmp_path / "letter.bin")
+        assert len(Shop.open(shop_path).job("0418").readings) == 2
+
+    go(test)
+
+
+def test_the_first_reading_of_a_job_is_its_arrival_and_f2_changes_that(shop_path):
+    shop = Shop.open(shop_path)
+    shop.add_job(JobFacts("0001", "Desk"))
+    shop.close()
+
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await open_job(app, pilot, "0001")
+            await pilot.press("r")
+            await until(pilot, lambda: "the reading on arrival" in shown(app))
+            await pilot.press("f2")
+            await until(pilot, lambda: "the reading after fitting" in shown(app))
+            await pilot.press("f2", *"8G DDR4-2400", "enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        job = Shop.open(shop_path).job("0001")
+        assert job.arrival is not None
+        assert job.now is None
+
+    go(test)
+
+
+def test_the_last_reading_comes_back_as_a_line(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0424")
+            await pilot.press("r", "ctrl+l")
+            line = app.screen.query_one("#reading-line", Input)
+            await until(pilot, lambda: line.value.startswith('A1="4GB 2Rx8 PC3L-12800S-11-12-F3"'))
+            assert "usable 3.2G" in line.value
+            assert "bits 32" in line.value
+
+    go(test)
+
+
+def test_an_address_is_not_taken_for_notation_and_a_refused_connection_is_said(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            app.screen.query_one("#reading-line", Input).value = "ssh://root@127.0.0.1:1"
+            await until(pilot, lambda: "AN ADDRESS" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: "the connection failed" in shown(app))
+
+    go(test)
+
+
+def test_keys_of_each_screen_are_explained(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            for key, word in (("m", "The modules"), ("c", "The ceilings")):
+                await pilot.press(key, "question_mark")
+                await until(pilot, lambda word=word: word in shown(app) and "esc closes this" in shown(app))
+                await pilot.press("escape", "escape")
+                await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+
+    go(test)
+
+
+def test_two_windows_on_one_job_do_not_overwrite_each_other(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("e")
+            await until(pilot, lambda: app.screen.query("#promise"))
+            other = Shop.open(shop_path)
+            other.change_facts(other.job("0418"), JobFacts("0418", "Changed elsewhere", "Dunlin 14", "", "2x8G"))
+            app.screen.query_one("#names", Input).value = "Mine"
+            await pilot.press("enter", "enter")
+            await until(pilot, lambda: any("changed somewhere else" in one.message for one in app._notifications))
+            assert app.screen.query_one("#names", Input).value == "Mine"
+        assert Shop.open(shop_path).job("0418").facts.title == "Changed elsewhere"
+
+    go(test)
