@@ -19,6 +19,10 @@ CASES = {
 }
 
 
+_BESIDES = {"soak.none"}
+"""Said of every machine that nobody tested; the cases are about other things."""
+
+
 def judged(case):
     return judge(
         now=take_notation(case["after"]).reading,
@@ -38,7 +42,7 @@ def test_case(name):
     assert set(case.get("codes", [])) <= set(codes), said
     assert not set(case.get("absent", [])) & set(codes), said
     if case.get("only"):
-        assert sorted(set(codes)) == sorted(case["codes"]), said
+        assert sorted(set(codes) - _BESIDES) == sorted(case["codes"]), said
     if "binding" in case:
         binding = [ceiling.name for ceiling in judgement.ceilings if ceiling.binding]
         assert binding == ([case["binding"]] if case["binding"] else []), judgement.ceilings

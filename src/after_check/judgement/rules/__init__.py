@@ -54,5 +54,6 @@ RULES: tuple[Rule, ...] = (
     source.damaged,
     source.disagree,
     source.unit,
+    trials.soak_none,
 )
 """Every rule, in the order in which findings of one severity are shown."""

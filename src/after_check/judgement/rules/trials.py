@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.facts import value_of
+from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Severity
 from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
 from after_check.judgement.case import Case
@@ -49,6 +49,23 @@ def soak_partial(case: Case) -> Iterator[Finding]:
         sure=0.95,
         customer=f"The memory test found no errors and covered {said}.",
         evidence=(Evidence(_said(fact.value), fact.source),),
+    )
+
+
+def soak_none(case: Case) -> Iterator[Finding]:
+    """soak.none: what was promised was read, and no memory test is on record."""
+    reading = case.now.reading
+    if reading.soak is not None or not case.promise.notation or not (reading.modules or reading.total_bytes or reading.usable_bytes):
+        return
+    yield Finding(
+        code="soak.none",
+        severity=Severity.NOTE,
+        title="No memory test is on record",
+        reason="What was read says that the memory is there and at its pace; whether it can be trusted only a test shows.",
+        next="Run a memory test and add its result, for instance + soak clean 60min 95%.",
+        sure=1.0,
+        customer="The memory was not tested for hidden faults.",
+        evidence=(Evidence("no result of a test", Source.WORKED_OUT),),
     )
 
 

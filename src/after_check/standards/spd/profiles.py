@@ -58,9 +58,9 @@ def ddr4_profiles(image: Image) -> tuple[Profile, ...]:
             return units * 125 + image.signed(start + fine_at) if units else None
 
         upper, lower = image.bits(start + 11, 3, 0), image.byte(start + 12)
-        tras_ps = ((upper or 0) << 8 | (lower or 0)) * 125
+        stored_ps = ((upper or 0) << 8 | (lower or 0)) * 125
         # Without a fine part, what is stored is up to 124 ps above the clocks that are meant.
-        tras_ps = max(0, tras_ps - _ROUNDED_UP_PS) or None
+        tras_ps = max(0, stored_ps - _ROUNDED_UP_PS) or None
         mask = int.from_bytes(image.data[start + 4 : start + 8], "little")
         base = 23 if mask >> 31 else 7
         latencies = tuple(base + bit for bit in range(30) if mask >> bit & 1)

@@ -208,6 +208,8 @@ class ReasonPane(VerticalScroll):
         palette = cast("AfterCheckApp", self.app).palette
         cells = max(24, self.size.width - 3)
         lines = [Text("WHY, AND WHAT NEXT", f"bold {palette.muted}"), Text("")]
+        if finding is not None and snapshot.judgement.verdict is Verdict.READY:
+            lines[1:1] = [Text(line, f"bold {palette.kept}") for line in wrapped(_without_findings(snapshot), cells)]
         if finding is None:
             lines += [Text(line, palette.text) for line in wrapped(_without_findings(snapshot), cells)]
         else:
