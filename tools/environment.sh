@@ -19,17 +19,16 @@ prepare_environment() {
     echo "$want${extras:+ $extras}" >.venv/after-check-installed
 }
 
-# install_debian_packages NAME ...: installs what is missing when this is Debian and we are root.
+# install_debian_packages COMMAND:PACKAGE ...: installs what is missing when this is Debian and we are root.
 install_debian_packages() {
-    local missing=() name
-    for name in "$@"; do
-        command -v "$name" >/dev/null || missing+=("$name")
+    local missing=() pair
+    for pair in "$@"; do
+        PATH=$PATH:/usr/sbin command -v "${pair%%:*}" >/dev/null || missing+=("${pair##*:}")
     done
     [[ ${#missing[@]} -eq 0 ]] && return
     if [[ $(id -u) -eq 0 ]] && command -v apt-get >/dev/null; then
         { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q "${missing[@]}"; } >/dev/null
     else
-        echo "The tests need: ${missing[*]}. Install it, or run ./check as root." >&2
-        exit 69
+        echo "Some tests will be left out; they need: ${missing[*]}." >&2
     fi
 }
