@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import asyncio
 import sqlite3
+import tempfile
 from contextlib import asynccontextmanager
 from dataclasses import replace
+from functools import cache
+from pathlib import Path
 
 import pytest
 from textual.widgets import Input, TextArea
 
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.demo import fill
 from after_check.shop.store import Shop
 from after_check.sources.take import take_notation
 from after_check.standins.machines import MACHINES
@@ -25,8 +29,21 @@ from tests.standards import spd_images
 SIZE = (128, 40)
 
 
+@cache
+def filled_demo() -> bytes:
+    """The bytes of a filled demo shop, made once: filling it is tested elsewhere and takes a second each time."""
+    with tempfile.TemporaryDirectory() as folder:
+        shop = Shop.open(Path(folder) / "demo.db")
+        fill(shop)
+        shop.close()
+        return (Path(folder) / "demo.db").read_bytes()
+
+
 @asynccontextmanager
 async def running(path, demo=True, size=SIZE):
+    if demo and not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(filled_demo())
     app = AfterCheckApp(path, demo=demo)
     async with app.run_test(size=size) as pilot:
         await until(pilot, lambda: app._shop is not None or app.failure)

@@ -16,7 +16,7 @@ LARGEST_SIZE_BYTES = 1 << 60
 """Above one exbibyte a size is a mistake; the limit also keeps arithmetic on outside values small."""
 
 _UNITS_BYTES = {"": 1, "K": KIB, "M": MIB, "G": GIB, "T": TIB}
-SIZE_PATTERN = r"(?P<number>\d{1,15}(?:\.\d{1,6})?)\s*(?:(?P<unit>[KMGT])(?:i?B)?|(?P<bytes>B))"
+SIZE_PATTERN = r"(?P<number>\d{1,19}(?:\.\d{1,6})?)\s*(?:(?P<unit>[KMGT])(?:i?B)?|(?P<bytes>B))"
 _SIZE = re.compile(SIZE_PATTERN + r"\Z", re.IGNORECASE)
 
 
@@ -25,7 +25,10 @@ def parse_size(text: str) -> int | None:
     match = _SIZE.match(text.strip())
     if match is None:
         return None
-    size_bytes = round(float(match["number"]) * _UNITS_BYTES[(match["unit"] or "").upper()])
+    unit_bytes = _UNITS_BYTES[(match["unit"] or "").upper()]
+    # Whole numbers stay whole: beyond 2**53 a float would lose the last bytes.
+    number = match["number"]
+    size_bytes = int(number) * unit_bytes if number.isdigit() else round(float(number) * unit_bytes)
     return size_bytes if size_bytes <= LARGEST_SIZE_BYTES else None
 
 

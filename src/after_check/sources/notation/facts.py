@@ -11,7 +11,7 @@ from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Sh
 from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
-_SIZE = r"(?P<size>\d{1,15}(?:\.\d{1,6})?\s*(?:[KMGT](?:i?B)?|B))"
+_SIZE = r"(?P<size>\d{1,19}(?:\.\d{1,6})?\s*(?:[KMGT](?:i?B)?|B))"
 CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 
 VOCABULARY = (

@@ -217,8 +217,8 @@ _NAME = rf"(?P<text>{QUOTED}|[^\s\";]+)"
 
 _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ...] = (
     (re.compile(QUOTED), _label),
-    (pattern(r"\d{1,15}(?:\.\d{1,6})?\s*[KMGT](?:i?B)?"), _size),
-    (pattern(r"\d{1,15}\s*B"), _size),
+    (pattern(r"\d{1,19}(?:\.\d{1,6})?\s*[KMGT](?:i?B)?"), _size),
+    (pattern(r"\d{1,19}\s*B"), _size),
     (pattern(r"(?P<generation>(?:LP)?DDR[2345]?X?)(?:(?<=4X)|(?<=5X)|(?<!X))(?:\s*-?\s*(?P<rate>\d{3,5}))?"), _named_rate),
     (pattern(r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s*-\s*(?P<number>\d{3,5})"), _pc_number),
     (pattern(r"(?P<ranks>[1-9])\s*R\s*[x×]\s*(?P<width>4|8|16|32)"), _ranks),
