@@ -19,7 +19,6 @@ from after_check.sources.take import NotationError
         ("DDR4-3466", ["It is no standard rate of DDR4: it needs a memory profile."]),
         ("1800MHz", ["A memory clock of 1800 MHz is a data rate of 3600 MT/s: two transfers a clock."]),
         ("2133.33", ["2133 MT/s is a standard rate of DDR3, DDR4, LPDDR3, LPDDR4, LPDDR4X."]),
-        ("5", ["5"]),
         ("week 11 of 2021", ["Week 11 of 2021 is Monday 15 March 2021 to Sunday 21 March 2021 (ISO 8601)."]),
         ("2020-W53", ["Week 53 of 2020 is Monday 28 December 2020 to Sunday 3 January 2021 (ISO 8601)."]),
         (
@@ -30,10 +29,6 @@ from after_check.sources.take import NotationError
     ],
 )
 def test_sentences(text, sentences):
-    if text == "5":
-        with pytest.raises(NotationError):
-            explain(text)
-        return
     said = explain(text)
     for sentence in sentences:
         assert sentence in said
@@ -42,3 +37,5 @@ def test_sentences(text, sentences):
 def test_what_is_not_understood_says_what_is():
     with pytest.raises(NotationError, match="a week"):
         explain("hello there")
+    with pytest.raises(NotationError):
+        explain("5")

@@ -45,7 +45,7 @@ class PlatformRate:
 class Card:
     """A machine model. `slots` stand in the order in which they are to be filled; what is not known is None or empty.
 
-    `list_` holds the part numbers that the machine's maker supports; empty where there is no such list.
+    `supported_parts` are the part numbers that the machine's maker supports; empty where there is no such list.
     """
 
     name: str

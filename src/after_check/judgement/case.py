@@ -11,7 +11,7 @@ from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState, Reading
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
-from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate, stated_rates_mts
+from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
 from after_check.judgement.reconcile import reconciled
 from after_check.standards.rates import same_rate
 
@@ -85,8 +85,3 @@ def _profile(reading: Reading, rate_mts: int | None) -> tuple[ProfileState | Non
     if len(numbers) == 1:
         return ProfileState(str(numbers.pop())), Source.WORKED_OUT, "only this profile explains the rate that runs"
     return None, None, ""
-
-
-def known_rates_mts(reading: Reading) -> tuple[int, ...]:
-    """Return the rates that any module of the reading states."""
-    return tuple(sorted({rate for module in reading.modules for rate in stated_rates_mts(module)}))

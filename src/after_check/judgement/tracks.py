@@ -21,6 +21,11 @@ def tracks_of(case: Case) -> tuple[Track, ...]:
     return tuple(track for track in built if not (track.before is None and track.promised is None and track.now is None))
 
 
+def capacity_status(case: Case) -> TrackStatus | None:
+    """Return how the amount of memory stands against the promise."""
+    return _capacity(case).status
+
+
 def _capacity(case: Case) -> Track:
     promised, now = case.promise.total_bytes, case.now.capacity.now_bytes
     status = _status(promised, now, higher_is_over=True)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source
-from after_check.domain.findings import Evidence, Finding, Quantity, Severity, TrackStatus
+from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
 from after_check.domain.quantities import GIB, size_text
 from after_check.judgement.case import Case
-from after_check.judgement.tracks import tracks_of
+from after_check.judgement.tracks import capacity_status
 
 
 def short(case: Case) -> Iterator[Finding]:
@@ -17,7 +17,7 @@ def short(case: Case) -> Iterator[Finding]:
     promised, now = case.promise.total_bytes, capacity.now_bytes
     if capacity.capped_by_system:
         return  # capacity.system_limit names the reason.
-    if promised is not None and now is not None and _status(case) is TrackStatus.SHORT:
+    if promised is not None and now is not None and capacity_status(case) is TrackStatus.SHORT:
         yield _finding(case, now, promised, "promised")
     elif capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
         yield _finding(case, capacity.usable_bytes, capacity.total_bytes, "fitted")
@@ -62,7 +62,7 @@ def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
 def over(case: Case) -> Iterator[Finding]:
     """capacity.over: more than promised; welcome, but somebody should know why."""
     promised, now = case.promise.total_bytes, case.now.capacity.now_bytes
-    if promised is None or now is None or _status(case) is not TrackStatus.OVER:
+    if promised is None or now is None or capacity_status(case) is not TrackStatus.OVER:
         return
     yield Finding(
         code="capacity.over",
@@ -115,7 +115,3 @@ def reserved(case: Case) -> Iterator[Finding]:
         customer=f"The system shows {size_text(capacity.usable_bytes)}, as {size_text(gap)} is kept for graphics and the machine itself.",
         evidence=(Evidence(f"usable {size_text(capacity.usable_bytes)}", Source.SYSTEM),),
     )
-
-
-def _status(case: Case) -> TrackStatus | None:
-    return next((track.status for track in tracks_of(case) if track.quantity is Quantity.CAPACITY), None)

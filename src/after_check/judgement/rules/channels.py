@@ -143,7 +143,7 @@ def _move_by_card(case: Case, places: dict[str, Slot]) -> tuple[str, str] | None
     """Return the move that the card's fill order asks for: the last filled slot of it to the first empty one."""
     if case.card is None:
         return None
-    known = {slot.casefold(): name for name in places for slot in (name,)}
+    known = {name.casefold(): name for name in places}
     order = [known[slot.name.casefold()] for slot in case.card.slots if slot.name.casefold() in known]
     empty = {name for _, names in case.now.channels.empty_channels for name in names}
     targets = [name for name in order if name in empty]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field
 from typing import Any
 
 from after_check.domain.facts import Fact, Source
@@ -311,6 +311,3 @@ def _shown(name: str, value: object) -> str:
     if isinstance(value, ManufactureWeek | Timings | str | int):
         return str(value)
     return repr(value)
-
-
-MODULE_FIELDS = tuple(one.name for one in fields(Module))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from after_check.domain.text import clean_bytes
@@ -70,7 +69,7 @@ class Table:
         return tuple(structure for structure in self.structures if structure.type == number)
 
 
-def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
+def walk(data: bytes) -> Table:
     """Return the structures of a table, as far as they can be trusted; any bytes are accepted.
 
     A structure is used as far as the bytes go; the walk stops at the first one that cannot be followed.
@@ -82,7 +81,7 @@ def walk(data: bytes, cancelled: Callable[[], bool] = lambda: False) -> Table:
         problems.append(f"the table has {len(data):,} bytes; only the first {LONGEST_TABLE_BYTES:,} were read")
         data = data[:LONGEST_TABLE_BYTES]
     position, ended = 0, False
-    while position + _HEADER_BYTES <= len(data) and not cancelled():
+    while position + _HEADER_BYTES <= len(data):
         kind, length = data[position], data[position + 1]
         handle = int.from_bytes(data[position + 2 : position + 4], "little")
         formatted_end = position + length

@@ -17,7 +17,6 @@ from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
 from after_check.tui.card.screen import CardScreen
 from after_check.tui.ceilings.screen import CeilingsScreen
-from after_check.tui.drawn import Drawn
 from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.hand_back import HandBackDialog
 from after_check.tui.job_sheet.name_maker import NameMakerDialog
@@ -198,14 +197,14 @@ class JobSheetScreen(ShopScreen[None]):
         """Show the next board: now, on arrival, as promised."""
         board = self.query_one(BoardPane)
         board.shown += 1
-        self._redraw(board)
+        board.refresh()
         self._explain()
 
     def action_sources(self) -> None:
         """Show or hide where each value comes from."""
         tracks = self.query_one(TracksPane)
         tracks.with_sources = not tracks.with_sources
-        self._redraw(tracks)
+        tracks.refresh()
         self._explain()
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
@@ -217,9 +216,6 @@ class JobSheetScreen(ShopScreen[None]):
     def action_board_or_tracks(self) -> None:
         """On a narrow screen, change between board and promise."""
         self.toggle_class("show-board")
-
-    def _redraw(self, pane: Drawn) -> None:
-        pane.refresh()
 
     def action_back(self) -> None:
         """Go back to the bench."""
