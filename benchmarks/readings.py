@@ -23,6 +23,7 @@ from after_check.standins.machines import MACHINES
 from after_check.standins.ssh_target import SshTarget
 
 SAVED = 1000
+JUDGED = 500
 MACHINES_AT_ONCE = 40
 
 
@@ -31,6 +32,16 @@ def time_one(folder: Path) -> float:
     promise = take_promise("8x32G DDR4-3200; channels 8")
     begun = time.perf_counter()
     judge(read_folder(folder).reading, None, promise)
+    return time.perf_counter() - begun
+
+
+def time_judging(folder: Path) -> float:
+    """Return the seconds to judge as many readings as `JUDGED`, each held against its promise."""
+    promise = take_promise("8x32G DDR4-3200; channels 8")
+    reading = read_folder(folder).reading
+    begun = time.perf_counter()
+    for _ in range(JUDGED):
+        judge(reading, None, promise)
     return time.perf_counter() - begun
 
 
@@ -72,5 +83,6 @@ if __name__ == "__main__":
         one = [time_one(tree) for _ in range(50)]
         print(f"one reading decoded and judged: median {statistics.median(one) * 1000:.1f} ms (bound 20 ms)")
         print(f"{SAVED} saved readings: {time_saved(tree):.1f} s (bound 20 s)")
+        print(f"{JUDGED} machines judged: {time_judging(tree):.1f} s (bound 5 s)")
         whole, pause = time_at_once(tree)
         print(f"{MACHINES_AT_ONCE} machines over SSH at once: {whole:.1f} s, longest pause of the screen's thread {pause * 1000:.0f} ms")

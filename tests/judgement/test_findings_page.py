@@ -11,7 +11,7 @@ ROOT = Path(__file__).parents[2]
 RULES = ROOT / "src" / "after_check" / "judgement"
 _CODE = re.compile(r'"((?:capacity|module|rate|profile|channels|timings|mix|limit|firmware|source|ecc|soak|gauge|start|cause)\.[a-z_]+)"')
 
-NOT_TYPED = {"module.unexpected", "firmware.changed_notice", "source.rights", "source.damaged", "ecc.uncorrected"}
+NOT_TYPED = {"module.unexpected", "firmware.changed_notice", "source.rights", "source.damaged", "ecc.uncorrected", "channels.node_empty"}
 """Codes whose facts have no notation; they are reached by tests of their own."""
 
 

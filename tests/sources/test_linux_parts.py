@@ -152,3 +152,21 @@ def test_kept_files_answer_as_a_tree_does():
     with pytest.raises(Unreadable) as caught:
         files.read("a/x")
     assert caught.value.reason == "missing"
+
+
+@pytest.mark.parametrize(
+    ("options", "size_bytes"),
+    [
+        ("root=/dev/sda1 mem=16G quiet", 16 << 30),
+        ("mem=512M", 512 << 20),
+        ("mem=4194304k quiet", 4 << 30),
+        ("root=/dev/sda1 memmap=16G", None),
+        ("mem=", None),
+        ("mem=0", None),
+    ],
+)
+def test_a_limit_among_the_start_options(tree, options, size_bytes):
+    put(tree, "proc/cmdline", options + "\n")
+    put(tree, "proc/meminfo", "MemTotal: 16000000 kB\n")
+    limit = read_folder(tree).reading.system_limit_bytes
+    assert (limit.value if limit else None) == size_bytes

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Generation, ManufactureWeek, Module, Profile, Timings
-from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Reading, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Reading, Redundancy, ShownRate, SoakResult, StartOutcome, Via
 from after_check.sources.notation import parse, parse_promise, write
 from after_check.sources.notation.items import LONGEST_LINE
 from after_check.sources.notation.problems import pointed_out
@@ -244,6 +244,9 @@ def _readings(draw):
         start=draw(_maybe(st.sampled_from(list(StartOutcome)))),
         gauge=draw(_maybe(st.sampled_from(list(GaugeOutcome)))),
         off_under_load=draw(_maybe(st.just(True))),
+        rate_cap_mts=draw(_maybe(st.integers(100, 20000))),
+        system_limit_bytes=draw(_maybe(_sizes)),
+        redundancy=draw(_maybe(st.sampled_from(list(Redundancy)))),
         via=draw(st.none() | st.sampled_from(list(Via))),
         system_bits=draw(_maybe(st.sampled_from([32, 64]))),
     )
@@ -275,6 +278,9 @@ def test_writing_and_reading_gives_the_same(reading):
         "start",
         "gauge",
         "off_under_load",
+        "rate_cap_mts",
+        "system_limit_bytes",
+        "redundancy",
     ):
         assert getattr(parsed.reading, name) == getattr(reading, name), line
 

@@ -32,6 +32,7 @@ def judge_command(after: str, before: str | None, promise: str | None, card: Pat
 
 def judgement_document(judgement: Judgement) -> dict[str, Any]:
     """Return a judgement as data for a JSON document; `docs/file-formats.md` describes it."""
+    expected = judgement.expected
     return {
         "verdict": judgement.verdict.value,
         "why": judgement.why,
@@ -62,5 +63,6 @@ def judgement_document(judgement: Judgement) -> dict[str, Any]:
             for finding in judgement.findings
         ],
         "ceilings": [{"name": one.name, "rate_mts": one.rate_mts, "binding": one.binding} for one in judgement.ceilings],
+        "expected_rate": {"low_mts": expected.low_mts, "high_mts": expected.high_mts, "open": list(expected.open)} if expected else None,
         "channel_parts": [{"ways": part.ways, "size_bytes": part.size_bytes} for part in judgement.channel_parts],
     }

@@ -107,6 +107,22 @@ class Ceiling:
     binding: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class ExpectedRate:
+    """The data rate to be expected in MT/s, and what is not known and keeps it open; a `low_mts` of None is not known."""
+
+    low_mts: int | None
+    high_mts: int
+    open: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> str:
+        """The rate or the interval in words: `4800 MT/s`, `4800 to 6400 MT/s`."""
+        if self.low_mts is None:
+            return f"{self.high_mts} MT/s at most"
+        return f"{self.high_mts} MT/s" if self.low_mts == self.high_mts else f"{self.low_mts} to {self.high_mts} MT/s"
+
+
 class Verdict(StrEnum):
     """Where a job stands."""
 
@@ -133,6 +149,7 @@ class Judgement:
     findings: tuple[Finding, ...]
     ceilings: tuple[Ceiling, ...]
     channel_parts: tuple[ChannelPart, ...] = ()
+    expected: ExpectedRate | None = None
 
     def track(self, quantity: Quantity) -> Track | None:
         """Return the track of a quantity, where it has one."""

@@ -79,6 +79,13 @@ class GaugeOutcome(StrEnum):
     NOT_COMPARABLE = "incomparable"
 
 
+class Redundancy(StrEnum):
+    """Memory that is fitted and held back on purpose: a copy of the rest, or ranks in reserve."""
+
+    MIRRORED = "mirrored"
+    SPARE = "spare"
+
+
 class NoticeKind(StrEnum):
     """Why a part of a reading is missing or odd."""
 
@@ -179,7 +186,9 @@ class Reading:
 
     `slots` are the slots with names; `loose` are modules whose slots are not known. `total_bytes` is what the
     firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
-    worked out from slot names), `array_limit_bytes` the largest total that the firmware states.
+    worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `rate_cap_mts` is a
+    limit that somebody set in the firmware setup, `system_limit_bytes` the most that the system's edition or its
+    start options allow.
     """
 
     slots: tuple[Slot, ...] = ()
@@ -192,6 +201,9 @@ class Reading:
     usable_bytes: Fact[int] | None = None
     graphics_bytes: Fact[int] | None = None
     array_limit_bytes: Fact[int] | None = None
+    rate_cap_mts: Fact[int] | None = None
+    system_limit_bytes: Fact[int] | None = None
+    redundancy: Fact[Redundancy] | None = None
     timings: Fact[Timings] | None = None
     voltage_mv: Fact[int] | None = None
     ecc_on: Fact[bool] | None = None

@@ -20,7 +20,8 @@ class Capacity:
     """What is known of the amount of memory in one reading, in bytes.
 
     `now_bytes` is what the customer has. `gap_bytes` is what the system does not get of the total, without
-    graphics; `gap_is_large` when it is as much as half a module; `capped_by_system` when a 32-bit system is why.
+    graphics; `gap_is_large` when it is as much as half a module; `capped_by_system` when a 32-bit system, its edition
+    or a start option is why.
     """
 
     fitted_bytes: int | None
@@ -56,7 +57,9 @@ def look_at_capacity(reading: Reading) -> Capacity:
         return Capacity(fitted, total, usable, None, source, basis, contradiction=contradiction)
     gap = max(0, total - usable - (value_of(reading.graphics_bytes) or 0))
     large = gap > 0 and gap >= _half_module_bytes(reading, total)
+    limit = value_of(reading.system_limit_bytes)
     capped = value_of(reading.system_bits) == 32 and total >= _SYSTEM_LIMIT_32_BIT_BYTES and usable < _SYSTEM_LIMIT_32_BIT_BYTES and gap > 0
+    capped = capped or (limit is not None and usable <= limit < total)
     if large or capped:
         source, basis = Source.SYSTEM if reading.usable_bytes is None else reading.usable_bytes.source, "what the system can use"
     return Capacity(
@@ -73,6 +76,12 @@ def look_at_capacity(reading: Reading) -> Capacity:
         uncounted_bytes=uncounted,
         contradiction=contradiction,
     )
+
+
+def limit_just_above(usable_bytes: int) -> int | None:
+    """Return the power of two that a usable amount stays just under, as under a limit of a system; None where it does not."""
+    limit = 1 << max(usable_bytes - 1, 1).bit_length()
+    return limit if usable_bytes >= limit * (1 - 1 / 32) else None
 
 
 def kept_by_usable(usable_bytes: int, promised_bytes: int, smallest_module_bytes: int | None) -> bool:

@@ -56,6 +56,8 @@ def caps_of(now: View, promise: Promise, card: Card | None = None) -> tuple[Cap,
     if platform_mts is not None:
         count = modules_per_channel(now)
         caps.append(Cap("platform", Ceiling(f"platform, {count} a channel", platform_mts)))
+    if now.reading.rate_cap_mts is not None:
+        caps.append(Cap("cap", Ceiling("firmware limit", now.reading.rate_cap_mts.value)))
     standards = [rate for module in modules if (rate := standard_rate_mts(module)) is not None]
     if standards:
         caps.append(Cap("standard", Ceiling("modules, standard", min(standards))))

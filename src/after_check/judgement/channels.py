@@ -52,6 +52,9 @@ def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
     by_list = not by_card and any(slot.module is not None and slot.place is None for slot in reading.slots)
     named = "card" if by_card else "firmware's list of channels" if by_list else "slot names"
     basis = f"worked out from the {named}" if derived else ""
+    interleaved = _interleaved_sizes(reading)
+    if derived is None and interleaved:
+        sizes, derived, basis = interleaved, len(interleaved), "worked out from the interleaved addresses"
     if derived is None and len(reading.modules) == 1 and not _soldered(reading):
         derived, basis = 1, "one module makes one channel"
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
@@ -66,6 +69,8 @@ def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
             contradiction = f"{claimed} channels are shown, with {len(reading.modules)} module(s)"
     elif claimed != derived:
         contradiction = f"{claimed} channel(s) shown, {derived} by {basis.removeprefix('worked out from ')}"
+    if not contradiction and not by_card and derived is not None and len(interleaved) > derived:
+        contradiction = f"addresses are interleaved over {len(interleaved)} modules, {derived} channel(s) by the {named}"
     if contradiction:
         count, basis = None, contradiction
     return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)
@@ -110,6 +115,30 @@ def _channel_sizes(reading: Reading, card: Card | None) -> dict[str, int | None]
             return {}
         standing = sizes.get(channel, 0)
         sizes[channel] = None if size is None or standing is None else standing + size
+    return sizes
+
+
+def _interleaved_sizes(reading: Reading) -> dict[str, int | None]:
+    """Return bytes by position in an interleave (DSP0134, type 20: positions count from 1, 0 is no interleave).
+
+    Empty unless every filled slot has a position and at least two positions share a range. Addresses that are not
+    interleaved prove nothing: many tables state them so whatever runs.
+    """
+    ranges = {one.slot: one for one in reading.mapped if one.slot and one.interleave_position}
+    filled = [slot for slot in reading.slots if slot.module is not None]
+    if len(filled) < 2 or reading.loose or any(slot.name not in ranges for slot in filled):
+        return {}
+    shared = {(ranges[slot.name].first_byte, ranges[slot.name].interleave_position) for slot in filled}
+    if len(shared) < len(filled) or not any(
+        first == other and position != another for first, position in shared for other, another in shared
+    ):
+        return {}
+    sizes: dict[str, int | None] = {}
+    for slot in filled:
+        size = value_of(slot.module.size_bytes) if slot.module else None
+        position = f"position {ranges[slot.name].interleave_position}"
+        standing = sizes.get(position, 0)
+        sizes[position] = None if size is None or standing is None else standing + size
     return sizes
 
 

@@ -8,6 +8,7 @@ from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.judgement.case import Case, make_case
 from after_check.judgement.ceilings import ceilings_of
+from after_check.judgement.expected import expected_rate
 from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
 from after_check.judgement.tracks import tracks_of
@@ -29,6 +30,7 @@ def judge(now: Reading, before: Reading | None = None, promise: Promise | None =
         findings=tuple(findings),
         ceilings=explanation.ceilings if explanation else ceilings_of(case),
         channel_parts=case.now.channels.parts,
+        expected=expected_rate(case.now, case.card),
     )
 
 

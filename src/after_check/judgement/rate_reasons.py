@@ -42,7 +42,7 @@ def explain_rate(case: Case) -> Explanation | None:
     if running_mts is None or target_mts is None or running_mts >= target_mts or same_rate(running_mts, target_mts):
         return None
     question = _Question(case, running_mts, target_mts)
-    for reason in (_pending, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile):
+    for reason in (_pending, _capped, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile):
         found = reason(question)
         if found is not None:
             return found
@@ -109,6 +109,20 @@ def _pending(question: _Question) -> Explanation | None:
         "A changed setting waits for a restart; the rate shown is the one from before it.",
         "Restart the machine and read again.",
         0.9,
+    )
+
+
+def _capped(question: _Question) -> Explanation | None:
+    """A limit that somebody set in the firmware setup is the rate that runs."""
+    cap = question.case.now.reading.rate_cap_mts
+    if cap is None or not same_rate(cap.value, question.running_mts):
+        return None
+    return question.answer(
+        "rate.capped",
+        ("cap",),
+        f"The firmware setup limits the memory to {cap.value} MT/s, whatever the modules can do.",
+        "Set the memory rate in the firmware setup to automatic, save, start, and read again.",
+        0.95,
     )
 
 

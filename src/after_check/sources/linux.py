@@ -29,6 +29,7 @@ _TABLES = ("sys/firmware/dmi/tables/DMI", "DMI")
 _ENTRY_POINTS = ("sys/firmware/dmi/tables/smbios_entry_point", "smbios_entry_point")
 _MEMINFO = ("proc/meminfo", "meminfo")
 _CPUINFO = ("proc/cpuinfo", "cpuinfo")
+_START_OPTIONS = ("proc/cmdline", "cmdline")
 _ARCHITECTURE = ("proc/sys/kernel/arch",)
 _KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + ("sys/class/dmi/id",)
 _BITS = {"x86_64": 64, "aarch64": 64, "riscv64": 64, "i386": 32, "i586": 32, "i686": 32, "armv6l": 32, "armv7l": 32}
@@ -116,6 +117,7 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
         reading,
         usable_bytes=usable,
         system_bits=_system_bits(_optional(tree, _ARCHITECTURE, evidence)),
+        system_limit_bytes=_start_limit(_optional(tree, _START_OPTIONS, evidence)),
         virtual=virtual,
         machine=_with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence),
         spd=read_spd(tree, evidence, notices),
@@ -130,6 +132,15 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
     )
     reading = replace(reading, notices=reading.notices + tuple(notices))
     return with_evidence(reading, tuple(evidence))
+
+
+def _start_limit(options: bytes | None) -> Fact[int] | None:
+    """Return the limit of the start option `mem=` (the kernel's admin-guide, kernel-parameters)."""
+    match = re.search(rb"(?:^|\s)mem=(\d{1,15})([KMGkmg]?)(?=\s|$)", options or b"")
+    if match is None:
+        return None
+    size_bytes = int(match[1]) << {b"": 0, b"k": 10, b"m": 20, b"g": 30}[match[2].lower()]
+    return Fact(size_bytes, Source.SYSTEM, "proc/cmdline: mem=") if 0 < size_bytes <= LARGEST_SIZE_BYTES else None
 
 
 def _corrected(counters: tuple[ErrorCounter, ...]) -> Fact[int] | None:

@@ -21,7 +21,7 @@ from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import GIB, MIB
-from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, Redundancy
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, text, whole_number
@@ -302,6 +302,7 @@ class _Service:
         return Reading(
             slots=tuple(slots),
             total_bytes=_fact(total_bytes, "MemorySummary"),
+            redundancy=_fact(_redundancy(summary, members), "MemorySummary"),
             ecc_errors=_fact(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
             error_counters=tuple(counters),
             machine=Machine(
@@ -314,6 +315,14 @@ class _Service:
             origin=f"redfish+https://{self._address.place}",
             taken_at=datetime.now(UTC).replace(microsecond=0),
         )
+
+
+def _redundancy(summary: Any, members: list[dict[str, Any]]) -> Redundancy | None:
+    """ComputerSystem MemorySummary.MemoryMirroring, and Memory IsRankSpareEnabled (DMTF DSP0268)."""
+    mirroring = text(summary.get("MemoryMirroring")) if isinstance(summary, dict) else None
+    if mirroring in ("System", "DIMM", "Hybrid"):
+        return Redundancy.MIRRORED
+    return Redundancy.SPARE if any(member.get("IsRankSpareEnabled") is True for member in members) else None
 
 
 def _slot(member: dict[str, Any], index: int, taken: set[str]) -> Slot:

@@ -4,11 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.facts import Source
+from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
-from after_check.domain.quantities import GIB, size_text
+from after_check.domain.quantities import GIB, size_notation, size_text
+from after_check.domain.readings import Redundancy
+from after_check.judgement.capacity import limit_just_above
 from after_check.judgement.case import Case
 from after_check.judgement.tracks import capacity_status
+
+_HELD_BACK = {
+    Redundancy.MIRRORED: "every byte is kept twice (mirrored), so half of what is fitted can be used",
+    Redundancy.SPARE: "ranks are kept in reserve for the case that others fail",
+}
 
 
 def short(case: Case) -> Iterator[Finding]:
@@ -19,9 +26,11 @@ def short(case: Case) -> Iterator[Finding]:
         return  # capacity.system_limit names the reason.
     if promised is not None and now is not None and capacity_status(case) is TrackStatus.SHORT:
         yield _finding(case, now, promised, "promised")
+    elif case.now.reading.redundancy and (capacity.gap_is_large or capacity.uncounted_bytes):
+        return  # capacity.redundant names the reason.
     elif capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
         yield _finding(case, capacity.usable_bytes, capacity.total_bytes, "fitted")
-    elif capacity.uncounted_bytes and capacity.fitted_bytes is not None and now is not None:
+    elif capacity.uncounted_bytes and capacity.fitted_bytes is not None and now is not None and not case.now.reading.redundancy:
         yield _finding(case, now, capacity.fitted_bytes, "fitted")
     elif promised is None and case.before is not None and case.before.capacity.now_bytes and now is not None:
         before = case.before.capacity.now_bytes
@@ -33,7 +42,18 @@ def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
     capacity = case.now.capacity
     evidence = [Evidence(f"now {size_text(now)}", capacity.source or Source.WORKED_OUT)]
     evidence.append(Evidence(f"{wanted_word} {size_text(wanted)}", Source.TYPED if wanted_word == "promised" else Source.WORKED_OUT))
-    if capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
+    redundancy = value_of(case.now.reading.redundancy)
+    limit = limit_just_above(capacity.usable_bytes) if capacity.usable_bytes is not None else None
+    if redundancy is not None:
+        reason = f"A setting of the firmware keeps memory back: {_HELD_BACK[redundancy]}."
+        step = "Ask whether the customer wants it so; else turn the setting off, save, start, and read again."
+    elif capacity.gap_is_large and limit and capacity.total_bytes is not None and capacity.usable_bytes is not None:
+        reason = (
+            f"The firmware counts {size_text(capacity.total_bytes)} and the system uses just under {size_text(limit)}, "
+            "as under a limit of the system's edition or of its start options."
+        )
+        step = f"Look up what this edition of the system may use, and its start options; type limit {size_notation(limit)} if that is it."
+    elif capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
         reason = (
             f"The firmware counts {size_text(capacity.total_bytes)} and the system can use {size_text(capacity.usable_bytes)}: "
             "the difference is as much as half a module, more than graphics or the firmware keep for themselves."
@@ -82,15 +102,47 @@ def system_limit(case: Case) -> Iterator[Finding]:
     if not capacity.capped_by_system or capacity.usable_bytes is None or capacity.total_bytes is None:
         return
     usable, total = size_text(capacity.usable_bytes), size_text(capacity.total_bytes)
+    limit = case.now.reading.system_limit_bytes
+    if limit is not None and limit.value < capacity.total_bytes:
+        words = size_text(limit.value)
+        why = Evidence(f"limit {words}", limit.source)
+        reason = f"The system's edition, or an option it starts with, allows {words}; what is fitted beyond it is not used."
+        step = f"Take the limit out of the start options, install an edition that may use {total}, or agree on {words} with the customer."
+        customer = f"{total} is fitted, but the installed system is limited to {words}."
+    else:
+        why = Evidence("32-bit system", Source.SYSTEM)
+        reason = "The operating system is a 32-bit one, which reaches less than 4 GiB however much is fitted."
+        step = "Install a 64-bit system, or agree with the customer that the machine keeps using what it can."
+        customer = f"{total} is fitted, but the installed system can only use {usable} of it; a 64-bit system would use all of it."
     yield Finding(
         code="capacity.system_limit",
         severity=Severity.FIX,
         title=f"The system can use {usable} of {total}",
-        reason="The operating system is a 32-bit one, which reaches less than 4 GiB however much is fitted.",
-        next="Install a 64-bit system, or agree with the customer that the machine keeps using what it can.",
+        reason=reason,
+        next=step,
         sure=0.95,
-        customer=f"{total} is fitted, but the installed system can only use {usable} of it; a 64-bit system would use all of it.",
-        evidence=(Evidence("32-bit system", Source.SYSTEM), Evidence(f"usable {usable}", capacity.source or Source.SYSTEM)),
+        customer=customer,
+        evidence=(why, Evidence(f"usable {usable}", capacity.source or Source.SYSTEM)),
+    )
+
+
+def redundant(case: Case) -> Iterator[Finding]:
+    """capacity.redundant: memory that a setting keeps back as a copy or a reserve, and that was not promised."""
+    capacity, fact = case.now.capacity, case.now.reading.redundancy
+    if fact is None or capacity.fitted_bytes is None or capacity.now_bytes is None or capacity_status(case) is TrackStatus.SHORT:
+        return
+    held_back = capacity.fitted_bytes - capacity.now_bytes
+    if held_back <= 0:
+        return
+    yield Finding(
+        code="capacity.redundant",
+        severity=Severity.TELL,
+        title=f"{size_text(held_back)} of {size_text(capacity.fitted_bytes)} kept back: {fact.value.value}",
+        reason=f"{_HELD_BACK[fact.value][0].upper()}{_HELD_BACK[fact.value][1:]}.",
+        next="Nothing to mend if the customer wants it so; the setting is in the firmware setup.",
+        sure=0.9,
+        customer=f"Of {size_text(capacity.fitted_bytes)} fitted, {size_text(held_back)} is kept back for safety by a setting.",
+        evidence=(Evidence(f"{fact.value.value} memory", fact.source),),
     )
 
 

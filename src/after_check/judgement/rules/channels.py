@@ -123,6 +123,26 @@ def unproven(case: Case) -> Iterator[Finding]:
         )
 
 
+def node_empty(case: Case) -> Iterator[Finding]:
+    """channels.node_empty: a processor (memory node) without memory of its own, so that all it needs comes from another."""
+    nodes = case.now.reading.nodes
+    empty = [node.number for node in nodes if node.total_bytes == 0]
+    if not empty or len(empty) == len(nodes):
+        return
+    named = " and ".join(str(number) for number in empty)
+    yield Finding(
+        code="channels.node_empty",
+        severity=Severity.TELL,
+        title=f"No memory at node {named}",
+        reason=f"The system counts {len(nodes)} memory nodes, one to a processor, and node {named} has none of its own: "
+        "everything it uses comes through another processor, and its channels do nothing.",
+        next="Spread the modules over the slots of all processors, as the board's manual orders them; or note why not.",
+        sure=0.8,
+        customer="All memory sits at one of the machine's processors; spread over all of them it would be faster.",
+        evidence=tuple(Evidence(f"node {node.number}: {size_text(node.total_bytes)}", Source.SYSTEM) for node in nodes),
+    )
+
+
 def _move(case: Case) -> tuple[str, str] | None:
     """Return the slot to move a module from and the one to move it to, where a move would fill one more channel."""
     channels = case.now.channels

@@ -67,7 +67,7 @@ def short(case: Case) -> Iterator[Finding]:
             code="module.short",
             severity=Severity.FIX,
             title=f"The module{place} shows {size_text(less.seen_bytes)} of {size_text(less.promised_bytes)}",
-            reason="It shows half of its size: one side or one rank of it makes no contact, or is faulty."
+            reason=_half_words(case, less.slot)
             if half
             else "It shows less than its size: part of it makes no contact, or another module was fitted.",
             next="Power off, reseat the module and clean its contacts; then try it in another slot.",
@@ -139,6 +139,14 @@ def _smaller_than_promised(case: Case) -> Iterator[_Less]:
     for (size, name), promised in zip(sizes, promised_sizes, strict=True):
         if size < promised:
             yield _Less(name, size, promised)
+
+
+def _half_words(case: Case, slot: str) -> str:
+    module = next((module for name, module in case.now.reading.filled() if name == slot), None)
+    ranks = value_of(module.ranks) if module is not None else None
+    if ranks is not None and ranks > 1:
+        return f"It has {ranks} ranks and shows half of its size: ranks of it are switched off, make no contact, or are faulty."
+    return "It shows half of its size: one side of it makes no contact, or is faulty."
 
 
 def _source(case: Case) -> Source:

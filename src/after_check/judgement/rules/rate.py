@@ -10,6 +10,7 @@ from after_check.judgement.rate_reasons import explain_rate
 
 _IN_SHORT = {
     "rate.pending_restart": ("a change waits for a restart", "because a restart is still to come"),
+    "rate.capped": ("the firmware setup limits it", "because a setting limits it"),
     "rate.slowest_module": ("the slowest module sets the pace", "because one of the modules is slower than the others"),
     "rate.promise_out_of_reach": ("the promise is out of reach", "which is as fast as this memory goes in this machine"),
     "rate.load": ("more modules in a channel lower the rate", "because so many modules slow each other down"),

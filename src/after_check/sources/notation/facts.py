@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from after_check.domain.quantities import parse_size, size_text
-from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Redundancy, ShownRate, SoakResult, StartOutcome, Via
 from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
@@ -17,6 +17,7 @@ CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
     *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "gauge", "off-under-load"),
+    *("cap", "limit", "mirrored", "spare"),
 )
 
 HINTS = {
@@ -31,6 +32,8 @@ HINTS = {
     "ecc": "ecc on or ecc off",
     "ecc-errors": "for instance ecc-errors 3",
     "cl": "for instance CL 16",
+    "cap": "a limit set in the firmware setup, for instance cap 2666",
+    "limit": "the most that the system's edition or start options allow, for instance limit 16G",
     "soak": "for instance soak clean 30min 95%, or soak errors 12",
     "start": "start no, start slow or start cycles",
     "gauge": "gauge better, same, worse or incomparable",
@@ -95,6 +98,9 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
     ),
     (pattern(r"start\s*(?P<state>no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
     (pattern(r"gauge\s*(?P<state>better|same|worse|incomparable)"), "gauge", lambda match: GaugeOutcome(match["state"].lower())),
+    (pattern(r"cap\s*(?P<number>\d{3,5})(?P<unit>\s*MT/?s)?"), "rate_cap_mts", lambda match: round(_rate(match).number)),
+    (pattern(rf"limit\s*{_SIZE}"), "system_limit_bytes", _size),
+    (pattern(r"(?P<state>mirrored|spare)"), "redundancy", lambda match: Redundancy(match["state"].lower())),
     (pattern(r"off-?\s*under-?\s*load"), "off_under_load", lambda match: True),
     (pattern(r"virtual"), "virtual", lambda match: True),
     (pattern(r"reset"), "settings_reset", lambda match: True),

@@ -25,6 +25,9 @@ _NOT_PROMISED = {
     "soak": "the result of a test",
     "start": "how the machine starts",
     "gauge": "the result of a benchmark",
+    "rate_cap_mts": "a limit in the firmware setup",
+    "system_limit_bytes": "a limit of the system",
+    "redundancy": "mirrored or spare memory",
     "off_under_load": "that a machine switches off",
 }
 
