@@ -64,6 +64,7 @@ picture correcting skarrow-night slash type:kiosk Return r \
     "type:A1=16G DDR4-2400 CL17; A2=-; B1=4G DDR4-2400; B2=-; run 1200MHz" F4 m Down
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
+picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
     'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 

@@ -462,3 +462,38 @@ def test_a_card_is_made_from_the_reading_and_changes_the_judgement(shop_path):
         assert "documented as the most" in {line.number: line for line in shop.lines()}["0426"].worst_title
 
     go(test)
+
+
+def test_a_card_is_corrected_on_its_drawing(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("k")
+            await until(pilot, lambda: "filled in this order" in shown(app))
+            before = [slot.name for slot in app.shop.job("0417").card.slots]
+            await pilot.press("down", "minus", "enter")
+            await until(pilot, lambda: "THE NAME OF THIS SLOT" in shown(app))
+            app.screen.query_one(Input).value = "B9"
+            await pilot.press("enter")
+            await until(pilot, lambda: 'name = "B9"' in app.screen.query_one(TextArea).text)
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        assert before[:2] == ["A2", "B2"]
+        assert [slot.name for slot in Shop.open(shop_path).job("0417").card.slots][:2] == ["B9", "A2"]
+
+    go(test)
+
+
+def test_any_two_readings_are_compared(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("v")
+            await until(pilot, lambda: "WHAT CHANGED" in shown(app) and "QM5-6400-24" in shown(app))
+            assert "cleared" in shown(app)
+            await pilot.press("x")
+            await until(pilot, lambda: "−32" in shown(app))
+            await pilot.press("up", "f")
+            await until(pilot, lambda: "same reading" in shown(app))
+
+    go(test)

@@ -1,11 +1,10 @@
-"""The card of a job's machine model: made from a reading, corrected as text, drawn beside it."""
+"""The card of a job's machine model: made from a reading, corrected on its drawing or as text."""
 
 from __future__ import annotations
 
 import asyncio
 from typing import ClassVar
 
-from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
@@ -14,58 +13,15 @@ from textual.widgets import Footer, Label, TextArea
 
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job
-from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import reconciled
 from after_check.shop.errors import ShopError
 from after_check.sources.card_file import card_from_reading, parse_card, write_card
 from after_check.sources.errors import SourceError
+from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
-from after_check.tui.drawing.text import fitted, wrapped
-from after_check.tui.drawn import Drawn
-from after_check.tui.palette import Palette
-
-
-class CardDrawing(Drawn):
-    """The model's board in the order in which its slots are filled, and its limits; or what is wrong with the card."""
-
-    card: Card | None = None
-    problem = ""
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw the card."""
-        if self.card is None:
-            return [Text(line, palette.short) for line in wrapped(f"▲ {self.problem}", cells)]
-        card = self.card
-        lines = [Text(card.name, f"bold {palette.text}"), Text("")]
-        for index, slot in enumerate(card.slots):
-            line = Text(no_wrap=True)
-            line.append(f" {index + 1}. ", palette.promised)
-            line.append(fitted(slot.name, 18), f"bold {palette.text}")
-            line.append(f"channel {slot.channel}", palette.muted)
-            lines.append(line)
-        if card.slots:
-            lines += [Text(" filled in this order", palette.muted), Text("")]
-        for word, said in _limits(card):
-            line = Text(no_wrap=True)
-            line.append(f" {fitted(word, 18)}", palette.muted)
-            line.append(said, palette.text)
-            lines.append(line)
-        return lines[:rows]
-
-
-def _limits(card: Card) -> list[tuple[str, str]]:
-    found = [
-        ("takes", " ".join(part for part in (str(card.generation or ""), ", ".join(card.forms)) if part)),
-        ("ECC", card.ecc.value if card.ecc else ""),
-        ("largest total", size_text(card.total_bytes) if card.total_bytes else ""),
-        ("largest module", size_text(card.module_bytes) if card.module_bytes else ""),
-        ("profile", card.profile.value if card.profile else ""),
-        *((f"{rate.per_channel} a channel", f"{rate.rate_mts} MT/s") for rate in card.rates),
-        ("starts in", f"{card.usual_start_seconds} s" if card.usual_start_seconds else ""),
-        ("at the longest", f"{card.longest_start_seconds} s" if card.longest_start_seconds else ""),
-    ]
-    return [(word, said) for word, said in found if said]
+from after_check.tui.card.drawing import CardDrawing
+from after_check.tui.card.edit import renamed
 
 
 class CardScreen(ShopScreen[bool]):
@@ -75,10 +31,12 @@ class CardScreen(ShopScreen[bool]):
     HELP_TITLE = "The card of a model"
     HELP_LINES = (
         "What is known of this machine's model, for all jobs with it: slots in the order of filling, channels, limits.",
-        "A card overrules what slot names and guesses tell. docs/file-formats.md describes the keys.",
+        "On the drawing: arrows choose a slot and its channel, - and + its place in the order, enter renames, a adds, d removes.",
+        "Left the same as text, with all limits; docs/file-formats.md describes the keys. A card overrules guesses.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "keep", tooltip="keep the card for this shop", priority=True),
+        Binding("tab", "app.focus_next", "drawing or text", show=True, tooltip="correct on the drawing, or in the text", priority=True),
         Binding("escape", "back", "back", tooltip="back without keeping", priority=True),
     ]
 
@@ -105,12 +63,33 @@ class CardScreen(ShopScreen[bool]):
         """Say what this is."""
         made = "" if self._job.card is not None else ", made from the reading; correct it"
         self.query_one("#card-title", Label).update(f"THE CARD OF {self._job.facts.machine.upper() or 'THIS MODEL'}{made}")
+        self.query_one(CardDrawing).focus()
         self._draw()
 
     @on(TextArea.Changed, "#card-text")
     def changed(self) -> None:
         """Draw what is typed."""
         self._draw()
+
+    @on(CardDrawing.Corrected)
+    def corrected(self, message: CardDrawing.Corrected) -> None:
+        """Write the corrected card into the text, which draws it."""
+        self.query_one("#card-text", TextArea).text = write_card(message.card)
+
+    @on(CardDrawing.NameWanted)
+    def name_wanted(self, message: CardDrawing.NameWanted) -> None:
+        """Ask for another name of a slot."""
+
+        def named(name: str | None) -> None:
+            card = self.query_one(CardDrawing).card
+            if not name or card is None:
+                return
+            try:
+                self.query_one("#card-text", TextArea).text = write_card(renamed(card, message.index, name))
+            except ValueError as error:
+                self.notify(str(error), severity="warning", timeout=4)
+
+        self.app.push_screen(AskDialog("THE NAME OF THIS SLOT", value=message.name), named)
 
     def _draw(self) -> Card | None:
         drawing = self.query_one(CardDrawing)

@@ -10,7 +10,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.widgets import Footer, Static
 
-from after_check.domain.findings import Ceiling
+from after_check.domain.findings import Ceiling, ExpectedRate
 from after_check.tui.drawing.reason import ceiling_lines, reason_lines
 from after_check.tui.drawing.text import joined, wrapped
 from after_check.tui.job_sheet.panes import JobHeader
@@ -22,6 +22,7 @@ _LIFTS = (
     ("modules, profile", "Modules with a faster profile."),
     ("modules, standard", "The profile, where the modules hold one; else modules with a faster standard rate."),
     ("modules, as sold", "Faster modules."),
+    ("firmware limit", "The memory rate in the firmware setup, set to automatic."),
     ("slowest module", "Taking the slowest module out, or replacing it."),
     ("platform", "Fewer modules in a channel, where the card gives a faster rate for that; else nothing on this machine."),
 )
@@ -52,6 +53,7 @@ class CeilingsScreen(SnapshotScreen):
             lines += [bar, Text("")]
         if not bars:
             lines.append(Text("No rate is known of the modules or of the machine.", palette.muted))
+        lines += _expected_lines(judgement.expected, cells, palette)
         rate = next((finding for finding in judgement.findings if finding.code.startswith("rate.")), None)
         if rate is not None:
             lines += [Text(rate.title, f"bold {palette.text}"), *reason_lines(rate, cells, palette), Text("")]
@@ -65,6 +67,16 @@ class CeilingsScreen(SnapshotScreen):
             unknown = f"Nothing is known of the model {model}: with a card, its own rates stand here too."
             lines += [Text(""), *(Text(line, palette.muted) for line in wrapped(unknown, cells))]
         self.query_one("#ceilings-text", Static).update(joined(lines))
+
+
+def _expected_lines(expected: ExpectedRate | None, cells: int, palette: Palette) -> list[Text]:
+    """Say what rate was to be expected, and what is not known and keeps it open."""
+    if expected is None:
+        return []
+    said = f"To be expected here: {expected.words}."
+    if expected.open:
+        said += f" Not known: {'; '.join(expected.open)}."
+    return [*(Text(line, palette.text) for line in wrapped(said, cells)), Text("")]
 
 
 def _lift(ceiling: Ceiling, cells: int, palette: Palette) -> list[Text]:

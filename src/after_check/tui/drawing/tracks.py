@@ -152,6 +152,26 @@ def _status(track: Track, palette: Palette) -> Text:
     return text
 
 
+def change_line(track: Track, cells: int, palette: Palette) -> Text:
+    """Return a track without a promise: from one reading to another, with the change at its end."""
+    line = track_line(track, cells, palette)
+    line.truncate(max(0, line.cell_len - len("not promised")))
+    line.append(*_change(track, palette))
+    return line
+
+
+def _change(track: Track, palette: Palette) -> tuple[str, str]:
+    if track.before is None or track.now is None:
+        return "? one unknown", palette.muted
+    if not (isinstance(track.before, int | float) and isinstance(track.now, int | float)):
+        return ("as before", palette.muted) if track.before == track.now else ("changed", f"bold {palette.text}")
+    change = round(track.now - track.before, 1)
+    if not change:
+        return "as before", palette.muted
+    better = (change > 0) != track.lower_is_better
+    return f"{'+' if change > 0 else '−'}{number_text(abs(change))}", f"bold {palette.kept if better else palette.short}"
+
+
 def _difference(track: Track) -> str:
     if not (isinstance(track.now, int | float) and isinstance(track.promised, int | float)):
         return "✗ short" if track.status is TrackStatus.SHORT else "+ over"

@@ -14,12 +14,13 @@ from textual.widgets import Footer, OptionList
 from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
+from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
 from after_check.tui.card.screen import CardScreen
 from after_check.tui.ceilings.screen import CeilingsScreen
+from after_check.tui.compare.screen import CompareScreen
 from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.hand_back import HandBackDialog
-from after_check.tui.job_sheet.name_maker import NameMakerDialog
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.modules.screen import ModulesScreen
@@ -43,6 +44,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("w", "sources", "where from", tooltip="show where each value comes from"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
+        Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
         Binding("k", "card", "card", tooltip="what is known of this machine's model: slots, channels, limits"),
         Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
         Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
@@ -152,6 +154,11 @@ class JobSheetScreen(ShopScreen[None]):
         if self._snapshot is not None:
             self.app.push_screen(CeilingsScreen(self._snapshot))
 
+    def action_compare(self) -> None:
+        """Compare two readings."""
+        if self._snapshot is not None:
+            self.app.push_screen(CompareScreen(self._snapshot))
+
     def action_card(self) -> None:
         """Show or make the card of the machine's model."""
         if self._snapshot is not None:
@@ -176,7 +183,13 @@ class JobSheetScreen(ShopScreen[None]):
                 if name:
                     self.keep_name(maker, name)
 
-            self.app.push_screen(NameMakerDialog(maker, slot), named)
+            dialog = AskDialog(
+                "WHO MADE THIS MODULE?",
+                f"The module in {slot or 'no named slot'} gives its maker as {maker} only.",
+                "The name on its sticker counts for all modules of this shop with that code.",
+                placeholder="the name on the sticker",
+            )
+            self.app.push_screen(dialog, named)
 
     @work(exclusive=True)
     async def keep_name(self, maker: MakerId, name: str) -> None:
@@ -209,6 +222,8 @@ class JobSheetScreen(ShopScreen[None]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer the change between board and promise only where there is no room for both."""
+        if action == "compare":
+            return self._snapshot is not None and len(self._snapshot.job.readings) > 1
         if action == "name_maker":
             return self._unnamed() is not None
         return self.has_class("-narrow") if action == "board_or_tracks" else True

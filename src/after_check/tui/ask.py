@@ -1,0 +1,45 @@
+"""A dialog that asks for one line."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from rich.text import Text
+from textual import on
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Vertical
+from textual.widgets import Input, Static
+
+from after_check.tui.base import ShopDialog
+
+
+class AskDialog(ShopDialog[str | None]):
+    """Asks for a line of text under a title; returns it without blanks around it, or None."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
+
+    def __init__(self, title: str, question: str = "", remark: str = "", value: str = "", placeholder: str = "") -> None:
+        super().__init__()
+        self._title = title
+        self._question = question
+        self._remark = remark
+        self._value = value
+        self._placeholder = placeholder
+
+    def compose(self) -> ComposeResult:
+        """Lay out the question."""
+        text = Text()
+        text.append(f"{self._title}\n", f"bold {self.palette.promised}")
+        if self._question:
+            text.append(f"\n{self._question}\n", self.palette.text)
+        if self._remark:
+            text.append(f"{self._remark}\n", self.palette.muted)
+        with Vertical(classes="dialog"):
+            yield Static(text)
+            yield Input(value=self._value, id="answer", placeholder=self._placeholder)
+
+    @on(Input.Submitted, "#answer")
+    def answered(self, event: Input.Submitted) -> None:
+        """Close with the line."""
+        self.dismiss(event.value.strip() or None)

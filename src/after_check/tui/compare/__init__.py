@@ -1,0 +1,1 @@
+"""Any two readings of a job against each other."""
