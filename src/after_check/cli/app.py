@@ -127,6 +127,35 @@ def explain(
 
 
 @app.command()
+def soak(
+    plan: Annotated[str, typer.Option("--plan", help="short, full or overnight (until stopped).")] = "short",
+    minutes: Annotated[float | None, typer.Option("--minutes", min=0.05, help="Repeat the plan and end after so many minutes.")] = None,
+    memory: Annotated[str | None, typer.Option("--memory", help="Test so much; left out, all but the reserve.", metavar="SIZE")] = None,
+    reserve: Annotated[str | None, typer.Option("--reserve", help="Leave so much to the system.", metavar="SIZE")] = None,
+    threads: Annotated[int | None, typer.Option("--threads", min=1, max=1024, help="Threads; left out, one a core.")] = None,
+    program: Annotated[list[str] | None, typer.Option("--program", help="A march program: a name, or {⇕(w0); ⇑(r0,w1)}.")] = None,
+    background: Annotated[list[str] | None, typer.Option("--background", help="A data background for --program.")] = None,
+    coverage: Annotated[bool, typer.Option("--coverage", help="Test nothing; tell which faults the programs find.")] = False,
+    record: Annotated[Path | None, typer.Option("--record", help="Where the record is kept while it runs.", metavar="F")] = None,
+    go_on: Annotated[bool, typer.Option("--continue", help="Take a soak up again that was interrupted.")] = False,
+    at: Annotated[
+        str | None, typer.Option("--at", help="Let an appliance test itself over its service.", metavar="http://HOST:PORT")
+    ] = None,
+    json: JsonOption = False,
+) -> None:
+    """Test this machine's memory: exit 0 clean, 1 errors, 2 not covered as asked.
+
+    For instance:  after-check soak --minutes 30        after-check soak --coverage --program "March C-"
+    """
+    from after_check.cli.soak import SoakWords, coverage_command, soak_command
+
+    if coverage:
+        raise typer.Exit(coverage_command(tuple(program or ()), json))
+    asked = SoakWords(plan, tuple(program or ()), tuple(background or ()), minutes, memory, reserve, threads, record, go_on, at, json)
+    raise typer.Exit(soak_command(asked))
+
+
+@app.command()
 def handback(
     job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
     pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,

@@ -7,10 +7,12 @@ import tempfile
 from pathlib import Path
 
 from after_check.cli.entry import EXIT_USAGE
+from after_check.standins.appliance_service import ApplianceService
 from after_check.standins.machines import MACHINES, Bench
 from after_check.standins.redfish_service import RedfishService
 from after_check.standins.ssh_target import SshTarget
 
+_APPLIANCE = "0422"
 _HELP = "out SLOT · move SLOT SLOT · dead SLOT · half SLOT · restart · slots · quit"
 
 
@@ -20,12 +22,36 @@ def stand_in_command(what: str, number: str | None, port: int, password: str | N
         for make in MACHINES.values():
             bench = make()
             print(f"{bench.number}  {bench.service:<8} {bench.machine.model:<14} {bench.title}")
+        print("0422  http     Cairnbox 2     Tide archive (tests its own memory)")
         return 0
+    if what == "serve" and number == _APPLIANCE:
+        return _serve_appliance(port)
     if what != "serve" or number not in MACHINES:
         print("after-check: write stand-in list, or stand-in serve NUMBER with a number of the list", file=sys.stderr)
         return EXIT_USAGE
     with tempfile.TemporaryDirectory(prefix="after-check-") as folder:
         return _serve(MACHINES[number](), Path(folder), port, password or "")
+
+
+def _serve_appliance(port: int) -> int:
+    """Serve the appliance until it is told to quit."""
+    service = ApplianceService(test_seconds=30.0)
+    print(f"Tide archive (Cairnbox 2)\nhttp://127.0.0.1:{service.start(port)}\nerrors N · quit", flush=True)
+    try:
+        for line in sys.stdin:
+            words = line.split()
+            if words[:1] == ["quit"]:
+                break
+            if len(words) == 2 and words[0] == "errors" and words[1].isdigit():
+                service.errors = int(words[1])
+                print("done; its next test finds them", flush=True)
+            else:
+                print("errors N · quit", flush=True)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        service.stop()
+    return 0
 
 
 def _serve(bench: Bench, folder: Path, port: int, password: str) -> int:

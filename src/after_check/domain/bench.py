@@ -13,6 +13,7 @@ class WaitsFor(StrEnum):
     """Whose turn it is."""
 
     YOU = "you"
+    SOAK = "soak"
     CUSTOMER = "customer"
 
 
@@ -28,7 +29,7 @@ class MiniTrack:
 
 @dataclass(frozen=True, slots=True)
 class JobLine:
-    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last."""
+    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last; `soak` is how far one is that runs."""
 
     number: str
     title: str
@@ -42,6 +43,7 @@ class JobLine:
     worst_severity: Severity | None
     worst_title: str
     tracks: tuple[MiniTrack, ...]
+    soak: str = ""
 
 
 @dataclass(frozen=True, slots=True)

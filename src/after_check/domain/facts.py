@@ -18,6 +18,7 @@ class Source(StrEnum):
     TYPED = "typed"
     LABEL = "label"
     WORKED_OUT = "worked out"
+    MEASURED = "measured"
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from after_check.domain.cards import Card
 from after_check.domain.readings import Reading
+from after_check.domain.soak import SoakRecord
 
 
 class Moment(StrEnum):
@@ -25,6 +26,15 @@ class KeptReading:
     moment: Moment
     taken_at: datetime
     reading: Reading
+
+
+@dataclass(frozen=True, slots=True)
+class KeptSoak:
+    """A soak as a shop keeps it; `changed_at` is when its record was last written."""
+
+    id: int
+    changed_at: datetime
+    record: SoakRecord
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +59,17 @@ class Job:
     changed_at: datetime
     version: int
     card: Card | None = None
+    soaks: tuple[KeptSoak, ...] = ()
 
     @property
     def arrival(self) -> KeptReading | None:
         """The reading before anything was fitted."""
         return next((kept for kept in self.readings if kept.moment is Moment.ARRIVAL), None)
+
+    @property
+    def soak(self) -> KeptSoak | None:
+        """The latest soak."""
+        return self.soaks[-1] if self.soaks else None
 
     @property
     def now(self) -> KeptReading | None:

@@ -55,11 +55,19 @@ class Via(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class SoakResult:
-    """What a memory test said: errors found, minutes it ran, share of the memory covered in per cent (None: not said)."""
+    """What a memory test said: errors found, minutes it ran, share of the memory covered in per cent (None: not said).
+
+    `by` names the test or who ran it, `suspects` the slots that errors point at, `hot` whether it ran into heat, and
+    `own_word` whether it is only the machine's own word.
+    """
 
     errors: int
     minutes: int | None = None
     covered_percent: int | None = None
+    by: str = ""
+    suspects: tuple[str, ...] = ()
+    hot: bool = False
+    own_word: bool = False
 
 
 class StartOutcome(StrEnum):

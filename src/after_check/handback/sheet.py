@@ -23,6 +23,7 @@ from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGUL
 from after_check.handback.tracks_drawing import tracks_drawing
 from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words, soak_in_words
 from after_check.judgement.reconcile import reconciled
+from after_check.shop.summary import reading_now
 
 _MARGIN = 18 * mm
 WIDTH = A4[0] - 2 * _MARGIN
@@ -56,7 +57,8 @@ class SheetContent:
     @property
     def now(self) -> Reading | None:
         """The latest reading after fitting."""
-        return reconciled(self.job.now.reading) if self.job.now else None
+        now = reading_now(self.job)
+        return reconciled(now) if now is not None else None
 
 
 class _Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types

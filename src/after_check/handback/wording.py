@@ -39,7 +39,8 @@ def soak_in_words(soak: SoakResult) -> str:
     time = f" for {soak.minutes} minutes" if soak.minutes is not None else ""
     part = f" over {soak.covered_percent} % of it" if soak.covered_percent is not None else ""
     result = "found errors" if soak.errors else "found no errors"
-    return f"The memory was tested{time}{part}; the test {result}."
+    whose = " The machine tested itself; this is its own word." if soak.own_word else ""
+    return f"The memory was tested{time}{part}; the test {result}.{whose}"
 
 
 def not_checked(judgement: Judgement, soak: SoakResult | None) -> list[str]:

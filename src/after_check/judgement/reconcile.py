@@ -16,8 +16,8 @@ from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading, SpdEntry
 from after_check.standards.rates import same_rate
 
-_OWN_WORD = (Source.SPD, Source.LABEL, Source.TYPED, Source.FIRMWARE, Source.SYSTEM, Source.WORKED_OUT)
-_AS_SEEN = (Source.FIRMWARE, Source.SYSTEM, Source.TYPED, Source.LABEL, Source.SPD, Source.WORKED_OUT)
+_OWN_WORD = (Source.MEASURED, Source.SPD, Source.LABEL, Source.TYPED, Source.FIRMWARE, Source.SYSTEM, Source.WORKED_OUT)
+_AS_SEEN = (Source.MEASURED, Source.FIRMWARE, Source.SYSTEM, Source.TYPED, Source.LABEL, Source.SPD, Source.WORKED_OUT)
 _SEEN_FIELDS = frozenset({"size_bytes", "running_mts", "maker"})
 """What counts is what the machine sees (or, of the maker, the only text there is)."""
 _UNSOUND = "check sum wrong"

@@ -9,8 +9,10 @@ from pathlib import Path
 from typing import Any
 
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.soak import SoakRecord
 from after_check.shop.errors import Absent
 from after_check.shop.store import Shop
+from after_check.soak.record import read_record
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take
 from after_check.sources.taken import Taken
@@ -33,6 +35,14 @@ def fill(shop: Shop) -> None:
             shop.add_job(facts, readings)
         except Absent:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
+        if "soak" in described:
+            shop.keep_soak(folder.name, _soaked(folder, described["soak"]))
+
+
+def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
+    """Return a sample's soak, dated some hours before now."""
+    record = read_record(folder / described["source"])
+    return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
 
 
 def _taken(folder: Path, described: dict[str, Any]) -> tuple[Moment, Taken]:

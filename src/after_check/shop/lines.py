@@ -47,6 +47,7 @@ def line_from_json(text: str) -> JobLine:
         worst_severity=Severity(data["worst_severity"]) if data["worst_severity"] else None,
         worst_title=data["worst_title"],
         tracks=tracks,
+        soak=data.get("soak", ""),
     )
 
 

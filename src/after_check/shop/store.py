@@ -13,8 +13,9 @@ from sqlalchemy.exc import DBAPIError
 
 from after_check.domain.bench import BenchEntry, JobLine
 from after_check.domain.cards import Card
-from after_check.domain.jobs import Job, JobFacts, KeptReading, Moment
+from after_check.domain.jobs import Job, JobFacts, KeptReading, KeptSoak, Moment
 from after_check.domain.modules import MakerId
+from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
@@ -23,6 +24,7 @@ from after_check.shop.lines import entries_of, line_from_json, line_to_json
 from after_check.shop.makers import named, pairs_in
 from after_check.shop.schema import bring_up_to_date
 from after_check.shop.summary import judge_job, line_of, search_text
+from after_check.soak.record import interrupted, record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
@@ -31,6 +33,10 @@ _WAIT_FOR_LOCK_SECONDS = 3
 _LONGEST_NUMBER = 40
 _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
 """What stands in a new row until the end of the transaction that makes it."""
+
+
+SILENT_SECONDS = 20.0
+"""A running soak is written every few seconds; after this long without a word its program was killed."""
 
 
 class Shop:
@@ -112,6 +118,25 @@ class Shop:
             job = _load(connection, number)
             _insert_reading(connection, job.id, moment, taken, now)
             return _finish(connection, number, now)
+
+    def keep_soak(self, number: str, record: SoakRecord, soak_id: int | None = None) -> int:
+        """Keep a soak of a job, anew or in the place of its earlier record; return its id. Raises Absent.
+
+        The job's version stays: a running soak is nobody's change, and must not get in the way of one.
+        """
+        now = _now()
+        with self._transaction() as connection:
+            found = connection.execute(select(tables.jobs.c.id).where(tables.jobs.c.number == number)).first()
+            if found is None:
+                raise Absent(f"there is no job {clean(number, 40)}", "after-check shows the jobs on the bench")
+            columns = {"changed_at": now, "record": record_to_json(record)}
+            kept = tables.soaks.c.id == soak_id
+            if soak_id is None or connection.execute(update(tables.soaks).where(kept).values(columns)).rowcount == 0:
+                row = {"job_id": found.id, "begun_at": record.begun_at, **columns}
+                key = connection.execute(insert(tables.soaks).values(row)).inserted_primary_key
+                soak_id = int(key[0]) if key else 0
+            _keep_line(connection, _load(connection, number))
+        return soak_id
 
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""
@@ -222,7 +247,20 @@ def _load(connection: Connection, number: str) -> Job:
         for one in connection.execute(wanted)
     )
     facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
-    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, _card_for(connection, facts, readings))
+    card = _card_for(connection, facts, readings)
+    soaks = _soaks(connection, row.id)
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks)
+
+
+def _soaks(connection: Connection, job_id: int) -> tuple[KeptSoak, ...]:
+    """Return a job's soaks, oldest first. One that says it runs and was not written for a while was interrupted."""
+    wanted = select(tables.soaks).where(tables.soaks.c.job_id == job_id).order_by(tables.soaks.c.id)
+    kept: list[KeptSoak] = []
+    for row in connection.execute(wanted):
+        record, changed_at = record_from_json(row.record), _aware(row.changed_at)
+        silent = (_now() - changed_at).total_seconds() > SILENT_SECONDS
+        kept.append(KeptSoak(row.id, changed_at, interrupted(record) if silent else record))
+    return tuple(kept)
 
 
 def _card_for(connection: Connection, facts: JobFacts, readings: tuple[KeptReading, ...]) -> Card | None:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
-from after_check.domain.facts import value_of
+from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Judgement, Severity, Verdict
-from after_check.domain.jobs import Job
+from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
+from after_check.domain.soak import SoakState
 from after_check.judgement.judge import judge
+from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise
 
 _NOT_READ = "the machine was not read after fitting"
@@ -25,7 +29,27 @@ def judge_job(job: Job) -> Judgement:
     if job.now is None:
         judgement = judge(Reading(), before, promise_of(job), job.card)
         return Judgement(Verdict.CANT_TELL, _NOT_READ, judgement.tracks, (), judgement.ceilings)
-    return judge(job.now.reading, before, promise_of(job), job.card)
+    return judge(reading_now(job) or Reading(), before, promise_of(job), job.card)
+
+
+def reading_now(job: Job) -> Reading | None:
+    """Return the reading now with the result of the latest soak that has one, unless a later reading says its own."""
+    now = job.now
+    if now is None:
+        return None
+    for kept in reversed(job.soaks):
+        result = result_of(kept.record)
+        typed_later = now.reading.soak is not None and now.taken_at > kept.changed_at
+        if result is not None and not typed_later and _is_of_these_modules(job, kept):
+            source = Source.SYSTEM if result.own_word else Source.MEASURED
+            return replace(now.reading, soak=Fact(result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC"))
+    return now.reading
+
+
+def _is_of_these_modules(job: Job, kept: KeptSoak) -> bool:
+    """A soak from before the modules were fitted says nothing of them."""
+    first = next((one for one in job.readings if one.moment is Moment.FITTED), None)
+    return first is None or kept.changed_at >= first.taken_at
 
 
 def line_of(job: Job, judgement: Judgement) -> JobLine:
@@ -40,11 +64,28 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         latest=max((kept.taken_at for kept in job.readings), default=job.created_at),
         verdict=judgement.verdict,
         why=judgement.why,
-        waits_for=WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU,
+        waits_for=_waits_for(job, judgement),
         worst_severity=worst.severity if worst else None,
         worst_title=worst.title if worst else "",
+        soak=_soak_words(job),
         tracks=tuple(MiniTrack(track.quantity.value, track.status, track.now, track.promised) for track in judgement.tracks),
     )
+
+
+def _waits_for(job: Job, judgement: Judgement) -> WaitsFor:
+    if job.soak is not None and not job.soak.record.state.is_over:
+        return WaitsFor.SOAK
+    return WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU
+
+
+def _soak_words(job: Job) -> str:
+    """Return how far a soak is that runs or waits to be taken up again; empty where there is nothing to say."""
+    record = job.soak.record if job.soak is not None else None
+    if record is None or (record.state.is_over and record.state is not SoakState.INTERRUPTED):
+        return ""
+    errors = f"{record.errors:,} errors" if record.errors else "no errors"
+    left = f", {max(1, round(record.seconds_left / 60))} min left" if record.seconds_left is not None else ""
+    return f"{record.plan} soak {record.state.value} at {record.share:.0%}, {errors}{left}"
 
 
 def search_text(job: Job, judgement: Judgement) -> str:

@@ -15,7 +15,11 @@ from after_check.tui.palette import DEFAULT_THEME, THEME_WORDS, Palette, palette
 from after_check.tui.settings import load_theme, save_theme
 
 if TYPE_CHECKING:
+    from after_check.domain.soak import SoakRecord
     from after_check.shop.store import Shop
+    from after_check.soak.engine import Wishes
+    from after_check.tui.soak.messages import SoakMoved
+    from after_check.tui.soak.runner import RunningSoak, SoakRunner
 
 EXIT_STORE = 74
 _LONGEST_OPENING_SECONDS = 30
@@ -45,6 +49,8 @@ class AfterCheckApp(App[None]):
         self.failure = ""
         self._shop: Shop | None = None
         self._shop_is_open = threading.Event()
+        self.soak_runner: SoakRunner | None = None
+        self.soak_wishes: Wishes | None = None
         for theme in themes():
             self.register_theme(theme)
         self.theme = load_theme() or DEFAULT_THEME
@@ -81,6 +87,41 @@ class AfterCheckApp(App[None]):
         """Leave because the store cannot be used; the words are printed once the screen is gone."""
         self.failure = failure
         self.exit(return_code=EXIT_STORE)
+
+    def start_soak(self, job: str, soak: RunningSoak) -> None:
+        """Start a soak that outlives the screen it was started on."""
+        from after_check.tui.soak.runner import SoakRunner
+
+        self.soak_runner = SoakRunner(job, soak, self.tell_soak)
+        self.soak_runner.start()
+
+    def tell_soak(self, job: str, record: SoakRecord) -> None:
+        """Post how a soak stands; called from the thread that watches it."""
+        from after_check.tui.soak.messages import SoakMoved
+
+        self.post_message(SoakMoved(job, record))
+
+    def on_soak_moved(self, message: SoakMoved) -> None:
+        """Tell the screen that is shown."""
+        follow = getattr(self.screen, "soak_moved", None)
+        if follow is not None:
+            follow(message)
+
+    async def action_quit(self) -> None:
+        """Leave; a running soak is asked about first."""
+        runner = self.soak_runner
+        if runner is None or not runner.is_running:
+            self.exit()
+            return
+        from after_check.tui.soak.leave import LeaveDialog
+
+        if not isinstance(self.screen, LeaveDialog):
+            self.push_screen(LeaveDialog(runner.soak.record), self._leave)
+
+    def _leave(self, sure: bool | None) -> None:
+        if sure and self.soak_runner is not None:
+            self.soak_runner.stop_and_wait()
+            self.exit()
 
     def action_help(self) -> None:
         """Show the keys of the present screen."""

@@ -18,16 +18,23 @@ def soak_errors(case: Case) -> Iterator[Finding]:
     fact = case.now.reading.soak
     if fact is None or not fact.value.errors:
         return
-    count = fact.value.errors
+    count, suspects = fact.value.errors, fact.value.suspects
+    filled = {slot.name for slot in case.now.reading.slots if slot.module is not None}
+    pointed = suspects if suspects and set(suspects) < filled else ()
+    place = f", which point at {' or '.join(pointed)}" if pointed else ""
     yield Finding(
         code="soak.errors",
         severity=Severity.FIX,
-        title=f"The memory test found {count} error{'s' if count > 1 else ''}",
-        reason="Memory that fails a test once cannot be trusted with anybody's work, however rarely it fails.",
-        next="Set standard rate and voltage and test again; if it still fails, test one module at a time to find which.",
+        title=f"The memory test found {count:,} error{'s' if count > 1 else ''}{place}",
+        reason="Memory that fails a test once cannot be trusted with anybody's work, however rarely it fails."
+        + (" The processor or the modules ran hot meanwhile, which makes sound memory fail too." if fact.value.hot else ""),
+        next=f"Test the module of {pointed[0]} alone, in a slot that is known to be good; then another one in {pointed[0]}."
+        if pointed
+        else "Set standard rate and voltage and test again; if it still fails, test one module at a time to find which.",
         sure=0.97,
         customer="A test found errors in the memory; it is not safe to use like this.",
         evidence=(Evidence(_said(fact.value), fact.source),),
+        slots=pointed,
     )
 
 
@@ -62,7 +69,7 @@ def soak_none(case: Case) -> Iterator[Finding]:
         severity=Severity.NOTE,
         title="No memory test is on record",
         reason="What was read says that the memory is there and at its pace; whether it can be trusted only a test shows.",
-        next="Run a memory test and add its result, for instance + soak clean 60min 95%.",
+        next="Run a soak, or add the result of a test that was run elsewhere, for instance + soak clean 60min 95%.",
         sure=1.0,
         customer="The memory was not tested for hidden faults.",
         evidence=(Evidence("no result of a test", Source.WORKED_OUT),),
@@ -130,8 +137,20 @@ _GAUGES = {
 
 
 def outside(case: Case) -> Iterator[Finding]:
-    """cause.outside: the machine switches off under load, which memory does not do."""
+    """cause.outside: the machine switches off under load, or a test failed in the heat: not, or not surely, the memory."""
     fact = case.now.reading.off_under_load
+    soak = case.now.reading.soak
+    if soak is not None and soak.value.errors and soak.value.hot:
+        yield Finding(
+            code="cause.outside",
+            severity=Severity.TELL,
+            title="The errors came while it was hot: cool it before the memory is blamed",
+            reason="The processor slowed itself down for heat, or a sensor went above what memory is made for, while the test ran.",
+            next="See whether every fan turns and the cooler sits, let the machine cool, and test again.",
+            sure=0.6,
+            customer="The machine got hot during the test; its cooling has to be looked at before the memory is blamed.",
+            evidence=(Evidence("hot during the memory test", soak.source),),
+        )
     if fact is None or not fact.value:
         return
     tested = value_of(case.now.reading.soak)
@@ -153,4 +172,6 @@ def _said(result: SoakResult) -> str:
     parts = [f"{result.errors} errors" if result.errors else "clean"]
     parts += [f"{result.minutes} minutes"] if result.minutes is not None else []
     parts += [f"{result.covered_percent} % covered"] if result.covered_percent is not None else []
+    parts += [result.by] if result.by else []
+    parts += ["the machine's own word"] if result.own_word else []
     return ", ".join(parts)

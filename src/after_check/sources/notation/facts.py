@@ -8,6 +8,7 @@ from typing import Any
 
 from after_check.domain.quantities import parse_size, size_text
 from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Redundancy, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.text import clean
 from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
@@ -34,7 +35,7 @@ HINTS = {
     "cl": "for instance CL 16",
     "cap": "a limit set in the firmware setup, for instance cap 2666",
     "limit": "the most that the system's edition or start options allow, for instance limit 16G",
-    "soak": "for instance soak clean 30min 95%, or soak errors 12",
+    "soak": 'for instance soak clean 30min 95%, soak errors 12, or soak clean 8h by "boot stick"',
     "start": "start no, start slow or start cycles",
     "gauge": "gauge better, same, worse or incomparable",
 }
@@ -66,7 +67,7 @@ def _soak(match: re.Match[str]) -> SoakResult:
         raise Unfit(f"{percent} % of the memory cannot be covered")
     minutes = int(match["time"]) * (60 if (match["unit"] or "").lower() == "h" else 1) if match["time"] else None
     errors = int(match["errors"] or 1) if match["result"].lower() == "errors" else 0
-    return SoakResult(errors, minutes, percent)
+    return SoakResult(errors, minutes, percent, clean(match["quoted"] or match["by"] or ""))
 
 
 def _channels(match: re.Match[str]) -> int:
@@ -92,6 +93,7 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
         pattern(
             r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%)))?"
             r"(?:\s+(?P<time>\d{1,5})\s*(?P<unit>min|h))?(?:\s+(?P<percent>\d{1,3})\s*%)?"
+            r"(?:\s+by\s+(?:\"(?P<quoted>[^\"]{1,60})\"|(?P<by>[^\s\";=]{1,60})))?"
         ),
         "soak",
         _soak,

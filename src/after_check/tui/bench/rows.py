@@ -15,7 +15,7 @@ from after_check.tui.drawing.text import fitted, right_aligned
 from after_check.tui.drawing.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.palette import Palette
 
-GROUP_WORDS = {WaitsFor.YOU: "waits for you", WaitsFor.CUSTOMER: "ready, waits for the customer"}
+GROUP_WORDS = {WaitsFor.YOU: "waits for you", WaitsFor.SOAK: "a soak runs", WaitsFor.CUSTOMER: "ready, waits for the customer"}
 _MINIS = tuple(MINI_WORDS)
 _VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "▲", Verdict.CANT_TELL: "?"}
 _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
@@ -99,6 +99,9 @@ def job_text(line: JobLine, second: bool, cells: int, palette: Palette) -> Text:
     if second:
         text.append(" " * 10)
         text.append(fitted(" · ".join(part for part in (line.machine, line.customer) if part), name_cells - 2) + "  ", palette.muted)
+        if line.soak:
+            text.append(fitted(f"◌ {line.soak}", cells - text.cell_len - 1), f"bold {palette.promised}")
+            return text
         mark = {Severity.FIX: "▲ ", Severity.TELL: "● "}.get(line.worst_severity, "") if line.worst_severity else ""
         words = f"{mark}{line.worst_title}" if line.worst_title else line.why
         text.append(fitted(words, cells - text.cell_len - 1), palette.text if line.worst_title else palette.muted)

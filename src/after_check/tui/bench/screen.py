@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-from typing import ClassVar
+import time
+from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
 from textual import on, work
@@ -19,6 +20,11 @@ from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
 from after_check.tui.drawing.text import right_aligned
 from after_check.tui.drawn import Drawn
 from after_check.tui.palette import Palette
+
+if TYPE_CHECKING:
+    from after_check.tui.soak.messages import SoakMoved
+
+_SOAK_SECONDS = 3.0
 
 
 class BenchHeader(Drawn):
@@ -80,6 +86,7 @@ class BenchScreen(ShopScreen[None]):
         super().__init__()
         self._entries: list[BenchEntry] = []
         self._open = False
+        self._looked_at = 0.0
 
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
@@ -126,6 +133,12 @@ class BenchScreen(ShopScreen[None]):
             self.shop_app.give_up(str(error))
             return
         self._show()
+
+    def soak_moved(self, message: SoakMoved) -> None:
+        """Show how far a running soak is; its line is written every few seconds."""
+        if self._open and (message.record.state.is_over or time.monotonic() - self._looked_at >= _SOAK_SECONDS):
+            self._looked_at = time.monotonic()
+            self.load()
 
     def _show(self) -> None:
         search = self.query_one("#search", Input)

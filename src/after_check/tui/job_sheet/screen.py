@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-from typing import ClassVar
+import time
+from typing import TYPE_CHECKING, ClassVar
 
 from textual import on, work
 from textual.app import ComposeResult
@@ -26,6 +27,11 @@ from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.modules.screen import ModulesScreen
 from after_check.tui.reading.screen import ReadingScreen
 
+if TYPE_CHECKING:
+    from after_check.tui.soak.messages import SoakMoved
+
+_SOAK_SECONDS = 3.0
+
 
 class JobSheetScreen(ShopScreen[None]):
     """One job: promise, board, findings, and what to do next."""
@@ -40,8 +46,9 @@ class JobSheetScreen(ShopScreen[None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("r", "read", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
         Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
-        Binding("o", "other_board", "other board", tooltip="the board now, on arrival, as promised"),
-        Binding("w", "sources", "where from", tooltip="show where each value comes from"),
+        Binding("o", "other_board", "boards", tooltip="the board now, on arrival, as promised"),
+        Binding("w", "sources", "sources", tooltip="show where each value comes from"),
+        Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
         Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
@@ -56,6 +63,7 @@ class JobSheetScreen(ShopScreen[None]):
         super().__init__()
         self._number = number
         self._snapshot: JobSnapshot | None = None
+        self._looked_at = 0.0
 
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
@@ -153,6 +161,22 @@ class JobSheetScreen(ShopScreen[None]):
         """Show what caps the rate."""
         if self._snapshot is not None:
             self.app.push_screen(CeilingsScreen(self._snapshot))
+
+    def action_soak(self) -> None:
+        """Show the soak."""
+        if self._snapshot is not None:
+            from after_check.tui.soak.screen import SoakScreen
+
+            self.app.push_screen(SoakScreen(self._snapshot), self._left_soak)
+
+    def _left_soak(self, _: None) -> None:
+        self.load()
+
+    def soak_moved(self, message: SoakMoved) -> None:
+        """Follow a soak of this job."""
+        if message.job == self._number and time.monotonic() - self._looked_at >= _SOAK_SECONDS:
+            self._looked_at = time.monotonic()
+            self.load()
 
     def action_compare(self) -> None:
         """Compare two readings."""

@@ -13,7 +13,7 @@ from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import ProfileState, Reading
 from after_check.judgement.reconcile import reconciled
-from after_check.shop.summary import judge_job, promise_of
+from after_check.shop.summary import judge_job, promise_of, reading_now
 
 
 class StepState(StrEnum):
@@ -52,10 +52,18 @@ class JobSnapshot:
             state = StepState.DONE if is_done else StepState.OPEN if here else StepState.HERE
             here = here or not is_done
             steps.append((name, state))
+        steps.append(self._soak_step())
         fixing = self.judgement.verdict.value != "ready"
         steps.append(("Mend", (StepState.HERE if fixing else StepState.DONE) if not here else StepState.OPEN))
         steps.append(("Hand back", StepState.HERE if not here and not fixing else StepState.OPEN))
         return tuple(steps)
+
+    def _soak_step(self) -> tuple[str, StepState]:
+        record = self.job.soak.record if self.job.soak is not None else None
+        if record is not None and not record.state.is_over:
+            return f"Soak {record.share:.0%}", StepState.HERE
+        now = reading_now(self.job)
+        return "Soak", StepState.DONE if now is not None and now.soak is not None else StepState.OPEN
 
     def board_readings(self) -> tuple[tuple[str, Reading], ...]:
         """The boards that can be shown: now, on arrival, as promised."""

@@ -1,0 +1,156 @@
+"""A soak: a run of memory tests, what it covered and what it found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+
+class SoakState(StrEnum):
+    """How far a soak is. A run that was killed is found as INTERRUPTED and can be taken up again."""
+
+    RUNNING = "running"
+    PAUSED = "paused"
+    STOPPED = "stopped"
+    FINISHED = "finished"
+    INTERRUPTED = "interrupted"
+    FAILED = "failed"
+
+    @property
+    def is_over(self) -> bool:
+        """Whether nothing more comes of it by itself."""
+        return self not in (SoakState.RUNNING, SoakState.PAUSED)
+
+
+class FaultKind(StrEnum):
+    """What a group of errors looks like. A likely kind, not a proof."""
+
+    STUCK = "stuck bit"
+    LANE = "data line or device"
+    ADDRESSING = "addressing"
+    RETENTION = "loses its value in time"
+    DISTURBED = "disturbed by its neighbours"
+    READ = "read error, the stored value was right"
+    SCATTERED = "scattered single bits"
+
+
+@dataclass(frozen=True, slots=True)
+class SoakError:
+    """One wrong word. `at_once` is what it read a moment later, `from_memory` after it was thrown out of the caches.
+
+    Addresses are in bytes; `physical_byte` is None without the right to know it.
+    """
+
+    at_seconds: float
+    step: str
+    virtual_byte: int
+    physical_byte: int | None
+    expected: int
+    found: int
+    at_once: int
+    from_memory: int
+
+    @property
+    def bits(self) -> int:
+        """The flipped bits."""
+        return self.expected ^ self.found
+
+    @property
+    def was_stored(self) -> bool:
+        """Whether the wrong value was in the memory, and not only read wrongly."""
+        return self.from_memory != self.expected
+
+
+@dataclass(frozen=True, slots=True)
+class Symptom:
+    """A likely kind of fault with how many of the kept errors look like it, and in words why."""
+
+    kind: FaultKind
+    errors: int
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What was measured beside the test at a moment: degrees Celsius, error counters, throttling; None is not known."""
+
+    at_seconds: float
+    module_celsius: float | None = None
+    processor_celsius: float | None = None
+    corrected: int | None = None
+    uncorrected: int | None = None
+    throttled: int | None = None
+    rate_bytes_per_s: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Covered:
+    """How much memory was under test, in bytes, and what was out of reach and why.
+
+    `available_bytes` is what could be had when the soak began, `installed_bytes` what the system counts.
+    """
+
+    held_bytes: int = 0
+    available_bytes: int = 0
+    installed_bytes: int | None = None
+    reserve_bytes: int = 0
+    locked: bool = False
+    large_pages: bool = False
+    out_of_reach: tuple[str, ...] = ()
+
+    @property
+    def of_available(self) -> float:
+        """The covered share of what was available, from 0 to 1."""
+        return self.held_bytes / self.available_bytes if self.available_bytes else 0.0
+
+    @property
+    def of_installed(self) -> float | None:
+        """The covered share of what is installed, from 0 to 1."""
+        return min(1.0, self.held_bytes / self.installed_bytes) if self.installed_bytes else None
+
+
+@dataclass(frozen=True, slots=True)
+class SoakRecord:
+    """Everything that is kept of a soak. `steps_done` counts whole steps over all passes; a step begins anew after a kill.
+
+    `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished. `lanes` has
+    (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
+    and said so; then nothing here was measured by this program.
+    """
+
+    plan: str
+    state: SoakState
+    begun_at: datetime
+    seconds: float = 0.0
+    steps: tuple[str, ...] = ()
+    steps_done: int = 0
+    passes_done: int = 0
+    step_share: float = 0.0
+    bytes_done: int = 0
+    rate_bytes_per_s: float = 0.0
+    seconds_left: float | None = None
+    covered: Covered = Covered()
+    fully_swept_bytes: int = 0
+    errors: int = 0
+    kept: tuple[SoakError, ...] = ()
+    lanes: tuple[tuple[int, int], ...] = ()
+    blocks: tuple[int, ...] = ()
+    symptoms: tuple[Symptom, ...] = ()
+    suspects: tuple[str, ...] = ()
+    surroundings: tuple[Surroundings, ...] = ()
+    remarks: tuple[str, ...] = ()
+    own_word_of: str = ""
+
+    @property
+    def share(self) -> float:
+        """How much of the present pass is done, from 0 to 1, every step counted alike."""
+        if self.state is SoakState.FINISHED:
+            return 1.0
+        count = len(self.steps)
+        return min(1.0, (self.steps_done % count + self.step_share) / count) if count else 0.0
+
+    @property
+    def step(self) -> str:
+        """The step that runs, or the last one."""
+        return self.steps[self.steps_done % len(self.steps)] if self.steps else ""

@@ -1,0 +1,189 @@
+"""The memory test of an appliance that tests itself: started over its own small HTTP service, and watched.
+
+The appliance restarts into its test and is away meanwhile. What it says afterwards is its own word: nothing of it is
+measured here, and the record says so.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import UTC, datetime
+from typing import Any
+from urllib.parse import urlsplit
+
+import httpx
+
+from after_check.domain.quantities import MIB
+from after_check.domain.soak import Covered, SoakRecord, SoakState
+from after_check.domain.text import clean
+from after_check.sources.json_values import text, whole_number
+
+LONGEST_AWAY_SECONDS = 15 * 60.0
+_ASK_SECONDS = 1.0
+_KEEP_SECONDS = 3.0
+_LARGEST_ANSWER_BYTES = 64 << 10
+_STEP = "its own memory test"
+
+
+class NoService(Exception):
+    """The appliance does not answer, or not as one; the message says what and where."""
+
+
+class ApplianceSoak:
+    """A soak that an appliance runs on itself."""
+
+    def __init__(
+        self,
+        address: str,
+        keep: Callable[[SoakRecord], object] = lambda record: None,
+        length: str = "short",
+        longest_away_seconds: float = LONGEST_AWAY_SECONDS,
+    ) -> None:
+        parts = urlsplit(address.strip())
+        if parts.scheme != "http" or not parts.hostname:
+            raise NoService(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT")
+        self._address = address.strip().rstrip("/")
+        self._keep = keep
+        self._length = length
+        self._longest_away = longest_away_seconds
+        self._stop = threading.Event()
+        self._lock = threading.Lock()
+        self._began = time.monotonic()
+        self._kept_at = 0.0
+        begun_at = datetime.now(UTC).replace(microsecond=0)
+        self._record = SoakRecord(length, SoakState.RUNNING, begun_at, steps=(_STEP,), own_word_of=parts.netloc)
+
+    @property
+    def record(self) -> SoakRecord:
+        """How it stands, frozen."""
+        with self._lock:
+            return self._record
+
+    def pause(self) -> None:
+        """An appliance cannot be paused; the record says so."""
+        self._remark("this appliance's own test cannot be paused; it can be stopped")
+
+    def go_on(self) -> None:
+        """Nothing to do: it was not paused."""
+
+    def stop(self) -> None:
+        """Ask the appliance to stop its test."""
+        self._stop.set()
+
+    def run(self) -> SoakRecord:
+        """Start the test, wait until the appliance is back, and watch it to the end."""
+        try:
+            with httpx.Client(timeout=5.0, follow_redirects=False, trust_env=False) as client:
+                self._start(client)
+                self._watch(client)
+        except NoService as problem:
+            self._remark(str(problem))
+            self._change(state=SoakState.FAILED)
+        self._save(always=True)
+        return self.record
+
+    def _start(self, client: httpx.Client) -> None:
+        about = self._ask(client, "GET", "/")
+        model, serial = text(about.get("model")) or "an appliance", text(about.get("serial"))
+        size_mib = whole_number(about.get("memoryMiB"), 1 << 30)
+        name = f"{model} ({serial})" if serial else model
+        covered = Covered(installed_bytes=size_mib * MIB) if size_mib else Covered()
+        self._change(own_word_of=f"{name} at {urlsplit(self._address).netloc}", covered=covered)
+        self._ask(client, "POST", "/memory-test", {"length": self._length})
+        self._remark("the appliance restarts into its own test; it is away meanwhile")
+        self._save(always=True)
+
+    def _watch(self, client: httpx.Client) -> None:
+        """Ask again and again; silence is normal for a while, as the appliance restarts."""
+        last_word = time.monotonic()
+        has_run = False
+        while True:
+            time.sleep(_ASK_SECONDS)
+            try:
+                if self._stop.is_set():
+                    self._ask(client, "POST", "/memory-test", {"length": "stop"})
+                said = self._ask(client, "GET", "/memory-test")
+            except NoService:
+                silent = time.monotonic() - last_word
+                if silent > self._longest_away or self._stop.is_set():
+                    raise NoService(
+                        f"the appliance at {self._address} has not answered for {silent:.0f} s after it was told to restart: "
+                        "look at its lights, and whether it starts with the old modules"
+                    ) from None
+                self._change(seconds=round(time.monotonic() - self._began, 1))
+                self._save()
+                continue
+            last_word = time.monotonic()
+            state = text(said.get("state"))
+            if state == "running":
+                has_run = True
+            self._take(said)
+            if state in ("done", "stopped"):
+                self._change(state=SoakState.FINISHED if state == "done" else SoakState.STOPPED, seconds_left=None)
+                return
+            if state != "running" and has_run:
+                raise NoService(f"the appliance at {self._address} says of its test: {state}")
+
+    def _take(self, said: dict[str, Any]) -> None:
+        """Take over what the appliance says of its test, as far as it makes sense."""
+        percent, covered = _percent(said.get("percent")), _percent(said.get("coveredPercent"))
+        errors, minutes = whole_number(said.get("errors"), 1 << 40) or 0, whole_number(said.get("minutes"), 1 << 20) or 0
+        if percent is None and said.get("percent") is not None:
+            self._remark(f"the appliance says it is {clean(str(said.get('percent')), 20)} per cent done, which cannot be")
+        seconds = round(time.monotonic() - self._began, 1)
+        installed = self.record.covered.installed_bytes
+        self._change(
+            step_share=(percent or 0) / 100,
+            steps_done=1 if text(said.get("state")) == "done" else 0,
+            errors=errors,
+            seconds=max(seconds, minutes * 60.0),
+            seconds_left=seconds * (100 - percent) / percent if percent and percent < 100 else None,
+            fully_swept_bytes=round(installed * covered / 100) if installed and covered is not None else 0,
+        )
+        self._save()
+
+    def _ask(self, client: httpx.Client, method: str, path: str, body: dict[str, str] | None = None) -> dict[str, Any]:
+        try:
+            with client.stream(method, self._address + path, json=body) as answer:
+                data = b""
+                for part in answer.iter_bytes():
+                    data += part
+                    if len(data) > _LARGEST_ANSWER_BYTES:
+                        raise NoService(f"{self._address} answers with more than an appliance has to say")
+                status = answer.status_code
+            document = httpx.Response(status, content=data).json()
+        except (httpx.HTTPError, httpx.InvalidURL) as problem:
+            raise NoService(
+                f"the appliance at {self._address} does not answer ({type(problem).__name__}): is it on, and its address right?"
+            ) from None
+        except (ValueError, RecursionError):
+            raise NoService(f"{self._address} answers, but not as an appliance does (no JSON)") from None
+        if status >= 400 or not isinstance(document, dict):
+            raise NoService(f"the appliance at {self._address} refused {method} {path} (status {status})")
+        return document
+
+    def _change(self, **changes: Any) -> None:
+        with self._lock:
+            self._record = replace(self._record, **changes)
+
+    def _remark(self, words: str) -> None:
+        if words not in self.record.remarks:
+            self._change(remarks=(*self.record.remarks, words))
+
+    def _save(self, always: bool = False) -> None:
+        if not always and time.monotonic() - self._kept_at < _KEEP_SECONDS:
+            return
+        self._kept_at = time.monotonic()
+        try:
+            self._keep(self.record)
+        except Exception as problem:  # Watching goes on, whatever keeps the record from being written.
+            self._remark(f"the record could not be written and is kept in memory only: {problem}")
+
+
+def _percent(value: Any) -> int | None:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= 100:
+        return None
+    return int(value)

@@ -1,0 +1,77 @@
+"""Data backgrounds: what the "0" of a march program is in words of 64 bits.
+
+With solid data alone, faults between bits of a word stay hidden, as all bits change together. The set of
+log2(64) + 1 = 7 stripes shows every pair of bits both equal and different (A. J. van de Goor and I. B. S. Tlili,
+"March Tests for Word-Oriented Memories", DATE 1998).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from after_check.soak import kinds
+
+_ALL = 0xFFFFFFFFFFFFFFFF
+
+
+@dataclass(frozen=True, slots=True)
+class Background:
+    """A background by name; `kind`, `first` and `second` are what the kernels take."""
+
+    name: str
+    kind: int
+    first: int = 0
+    second: int = 0
+
+    def word(self, index: int) -> int:
+        """Return the word at an index: the plain reference of the kernels' arithmetic."""
+        if self.kind == kinds.CONSTANT:
+            return self.first ^ (self.second if index % 2 else 0)
+        if self.kind == kinds.WALKING:
+            return 1 << ((index + self.first) % 64)
+        if self.kind == kinds.ADDRESS:
+            return (self.first + 8 * index) & _ALL
+        mixed = (self.first + (index + 1) * 0x9E3779B97F4A7C15) & _ALL
+        mixed = ((mixed ^ (mixed >> 30)) * 0xBF58476D1CE4E5B9) & _ALL
+        mixed = ((mixed ^ (mixed >> 27)) * 0x94D049BB133111EB) & _ALL
+        return mixed ^ (mixed >> 31)
+
+
+def stripe(width_bits: int) -> int:
+    """Return a word of stripes: `width_bits` zeros, as many ones, and so on, from the lowest bit."""
+    return sum(1 << bit for bit in range(64) if bit // width_bits % 2)
+
+
+SOLID = Background("solid", kinds.CONSTANT, 0)
+CHECKERBOARD = Background("checkerboard", kinds.CONSTANT, stripe(1), _ALL)
+COLUMNS = Background("column stripes", kinds.CONSTANT, stripe(1))
+OWN_ADDRESS = Background("own address", kinds.ADDRESS)
+STRIPES = tuple(Background(f"stripes of {width}", kinds.CONSTANT, stripe(width)) for width in (2, 4, 8, 16, 32))
+"""With SOLID and COLUMNS, every pair of bits of a word is seen equal and different."""
+
+
+def walking(step: int) -> Background:
+    """Return the background of one bit that walks; with the steps 0 to 63 it stands at every bit of every word."""
+    return Background(f"walking bit {step}", kinds.WALKING, step)
+
+
+def random(seed: int) -> Background:
+    """Return random data of a seed; its inverse is the "1"."""
+    return Background(f"random {seed:x}", kinds.RANDOM, seed & _ALL)
+
+
+def background_named(name: str) -> Background | None:
+    """Return a background by its name: solid, checkerboard, column stripes, own address, stripes of N, walking bit N, random SEED."""
+    key = " ".join(name.casefold().split())
+    for known in (SOLID, CHECKERBOARD, COLUMNS, OWN_ADDRESS, *STRIPES):
+        if known.name == key:
+            return known
+    words = key.split()
+    if key.startswith("walking") and words[-1].isdigit() and int(words[-1]) < 64:
+        return walking(int(words[-1]))
+    if key.startswith("random"):
+        try:
+            return random(int(words[-1], 16)) if len(words) > 1 else random(0)
+        except ValueError:
+            return None
+    return None

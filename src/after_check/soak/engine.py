@@ -1,0 +1,370 @@
+"""A soak while it runs: threads that work through a plan's steps, and a frozen record of it at any moment.
+
+The engine runs in the thread that calls `run`, which is never a screen's own. What it knows is read from `record`;
+it is handed to `keep` every few seconds, so that a killed program finds its soak again.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from after_check.domain.quantities import size_text
+from after_check.domain.readings import Reading
+from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings
+from after_check.soak.addresses import PageMap, suspects_of
+from after_check.soak.backgrounds import random
+from after_check.soak.kinds import RANDOM
+from after_check.soak.plans import Plan, Step
+from after_check.soak.room import Held, NoRoom, hold, look_at_room
+from after_check.soak.surroundings import Watch
+from after_check.soak.symptoms import symptoms_of
+from after_check.soak.work import USUAL_PAUSE_SECONDS, Signals, Stopped, Worker
+from after_check.sources.tree import Files, Tree, Unreadable
+
+LOOK_SECONDS = 0.25
+KEEP_SECONDS = 3.0
+SURROUNDINGS_SECONDS = 5.0
+MOST_KEPT = 2000
+_MOST_SURROUNDINGS = 720
+_USUAL_CACHE_BYTES = 64 << 20
+_OTHER_SHARE = 0.1
+"""Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
+_GROUPED_SHARE = 0.45
+"""A flushed operation goes about this fast beside a streamed one; used until it was measured."""
+
+WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
+"""What a block of the field shows."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What a soak is asked for; None is the usual. `seconds` ends it after that time, between or within steps."""
+
+    memory_bytes: int | None = None
+    reserve_bytes: int | None = None
+    threads: int | None = None
+    seconds: float | None = None
+
+
+class Soak:
+    """One soak. `earlier` is the record of one that was interrupted: it goes on at the step that was not finished."""
+
+    def __init__(
+        self,
+        plan: Plan,
+        wishes: Wishes = Wishes(),
+        earlier: SoakRecord | None = None,
+        reading: Reading | None = None,
+        keep: Callable[[SoakRecord], None] = lambda record: None,
+        files: Files | None = None,
+    ) -> None:
+        self.plan = plan
+        self._wishes = wishes
+        self._reading = reading
+        self._keep = keep
+        self._files: Files = files or Tree(Path("/"))
+        self.signals = Signals()
+        self._earlier = earlier
+        begun_at = earlier.begun_at if earlier else datetime.now(UTC).replace(microsecond=0)
+        self._record = SoakRecord(plan.name, SoakState.RUNNING, begun_at, steps=tuple(step.name for step in plan.steps))
+        if earlier is not None:
+            self._record = replace(earlier, state=SoakState.RUNNING, seconds_left=None, blocks=())
+        self._held: Held | None = None
+        self._workers: list[Worker] = []
+        self._surroundings: list[Surroundings] = list(self._record.surroundings)
+        self._remarks: list[str] = list(self._record.remarks)
+        self._lock = threading.Lock()
+        self._active_seconds = 0.0
+        self._last_active = time.monotonic()
+        self._step_bytes = 0
+        self._moments: list[tuple[float, int]] = []
+
+    @property
+    def record(self) -> SoakRecord:
+        """The soak at this moment, frozen."""
+        with self._lock:
+            return self._record
+
+    def pause(self) -> None:
+        """Pause until `go_on`."""
+        self.signals.paused.set()
+
+    def go_on(self) -> None:
+        """Go on after a pause."""
+        self.signals.paused.clear()
+
+    def stop(self) -> None:
+        """Stop soon; `run` then returns."""
+        self.signals.stop.set()
+
+    def run(self) -> SoakRecord:
+        """Take the memory and do the plan; return the record. What goes wrong is in the record, not raised."""
+        try:
+            self._last_active = time.monotonic()
+            self._hold()
+        except NoRoom as problem:
+            return self._end(SoakState.FAILED, str(problem))
+        watch = Watch(self._files)
+        pages = PageMap()
+        try:
+            state = self._run_steps(watch, pages)
+        except MemoryError:
+            state = self._note(SoakState.FAILED, "the system had no memory left for the test's own books")
+        finally:
+            pages.close()
+            risen = watch.risen()
+            if self._held is not None:
+                self._held.give_back()
+        self._refresh(risen)
+        return self._end(state)
+
+    def _hold(self) -> None:
+        def tell(held: int, wanted: int) -> None:
+            self._change(covered=Covered(held_bytes=held, available_bytes=wanted), seconds=self._seconds())
+
+        self._held = hold(self._files, self._wishes.memory_bytes, self._wishes.reserve_bytes, tell, self.signals.stop.is_set)
+        self._change(covered=self._held.covered)
+
+    def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
+        assert self._held is not None
+        threads = max(1, min(self._wishes.threads or _cores(), len(self._held.slices)))
+        turn = cache_bytes(self._files) * 2 // threads
+        numbered = list(enumerate(self._held.slices))
+        share = -(-len(numbered) // threads)
+        parts = [numbered[at : at + share] for at in range(0, len(numbered), share)]
+        self._workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
+        with ThreadPoolExecutor(len(parts), "soak") as pool:
+            while True:
+                done = self._record.steps_done
+                if done >= len(self.plan.steps) * (self._record.passes_done + 1):
+                    self._change(passes_done=self._record.passes_done + 1)
+                    if not self.plan.repeats:
+                        return SoakState.FINISHED
+                step = _of_pass(self.plan.steps[done % len(self.plan.steps)], self._record.passes_done)
+                if not self._run_step(step, pool, watch):
+                    return SoakState.STOPPED
+
+    def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch) -> bool:
+        """Do a step with all threads; return whether it was finished."""
+        self._step_bytes = sum(worker.tally.bytes_done for worker in self._workers)
+        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, step) for index, worker in enumerate(self._workers)]
+        while True:
+            done, left = wait(futures, timeout=LOOK_SECONDS)
+            self._look(step, watch)
+            if not left:
+                break
+        for future in done:
+            problem = future.exception()
+            if isinstance(problem, Stopped):
+                return False
+            if problem is not None:
+                raise problem
+        swept = sum(piece.size_bytes for piece in self._held.slices if not piece.given_back) if self._held else 0
+        before = self._record.fully_swept_bytes
+        self._change(steps_done=self._record.steps_done + 1, step_share=0.0, fully_swept_bytes=min(before, swept) if before else swept)
+        self._save()
+        return True
+
+    def _look(self, step: Step, watch: Watch) -> None:
+        """Refresh the record, look at the surroundings, give memory back where the system needs it."""
+        self._refresh()
+        slept = watch.slept_seconds()
+        if slept:
+            self._remark(f"the machine was asleep for {slept:.0f} s; the memory kept its content by itself meanwhile")
+        seconds = self._seconds()
+        if not self._surroundings or seconds - self._surroundings[-1].at_seconds >= SURROUNDINGS_SECONDS:
+            self._surroundings.append(watch.look(seconds, self._record.rate_bytes_per_s or None))
+            if len(self._surroundings) > _MOST_SURROUNDINGS:
+                self._surroundings = self._surroundings[::2]
+            self._change(surroundings=tuple(self._surroundings))
+            self._relieve()
+        if seconds - getattr(self, "_kept_at", 0.0) >= KEEP_SECONDS:
+            self._save()
+        if self._wishes.seconds is not None and self._active() >= self._wishes.seconds:
+            self.stop()
+
+    def _relieve(self) -> None:
+        """Give slices back while the system has less than half of its reserve."""
+        assert self._held is not None
+        try:
+            available = look_at_room(self._files).available_bytes
+        except NoRoom:
+            return
+        missing = self._held.covered.reserve_bytes // 2 - available
+        given = 0
+        for piece in reversed(self._held.slices):
+            if given >= missing:
+                break
+            if not piece.given_back and not piece.wanted_back:
+                piece.wanted_back = True
+                given += piece.size_bytes
+        if given:
+            self._remark(f"the system ran short of memory: {size_text(given)} were given back and are no longer tested")
+
+    def _refresh(self, risen: tuple[str, ...] = ()) -> None:
+        tallies = [worker.tally for worker in self._workers]
+        done = sum(tally.bytes_done for tally in tallies)
+        seconds = self._seconds()
+        earlier = self._earlier
+        self._moments = [*self._moments[-12:], (seconds, done)]
+        first_done, span = self._moments[0][1], seconds - self._moments[0][0]
+        rate = (done - first_done) / span if span > 0.2 else self._record.rate_bytes_per_s
+        kept = [*(earlier.kept if earlier else ()), *(error for tally in tallies for error in tally.kept)][:MOST_KEPT]
+        lanes = [[0, 0] for _ in range(64)] if not (earlier and earlier.lanes) else [list(pair) for pair in earlier.lanes]
+        for tally in tallies:
+            for lane in range(64):
+                lanes[lane][0] += int(tally.lanes[lane, 0])
+                lanes[lane][1] += int(tally.lanes[lane, 1])
+        held = self._held
+        self._change(
+            seconds=round(seconds, 2),
+            bytes_done=(earlier.bytes_done if earlier else 0) + done,
+            rate_bytes_per_s=rate,
+            errors=(earlier.errors if earlier else 0) + sum(tally.errors for tally in tallies),
+            kept=tuple(kept),
+            lanes=tuple((low, high) for low, high in lanes),
+            blocks=self._blocks(),
+            step_share=self._step_share(done),
+            seconds_left=self._seconds_left(done),
+            symptoms=symptoms_of(kept),
+            suspects=suspects_of(kept, self._reading, risen) or self._record.suspects,
+            covered=replace(held.covered, held_bytes=held.held_bytes) if held and held.held_bytes else self._record.covered,
+        )
+
+    def _blocks(self) -> tuple[int, ...]:
+        if self._held is None:
+            return ()
+        begun = set().union(*(set(worker.tally.begun) for worker in self._workers))
+        swept = set().union(*(set(worker.tally.swept) for worker in self._workers))
+        wrong = set().union(*(set(worker.tally.wrong) for worker in self._workers))
+        return tuple(
+            GIVEN_BACK
+            if piece.given_back
+            else WRONG
+            if number in wrong
+            else CLEAN
+            if number in swept
+            else UNDER_WAY
+            if number in begun
+            else WAITING
+            for number, piece in enumerate(self._held.slices)
+        )
+
+    def _step_share(self, done: int) -> float:
+        held = self._held.held_bytes if self._held else 0
+        step = self.plan.steps[self._record.steps_done % len(self.plan.steps)]
+        whole = step.sweeps * held
+        return min(1.0, (done - self._step_bytes) / whole) if whole else 0.0
+
+    def _seconds_left(self, done: int) -> float | None:
+        """Return the time that is left: what is still to be read and written, at the rates measured so far."""
+        limit = self._wishes.seconds
+        by_limit = max(0.0, limit - self._active()) if limit is not None else None
+        streamed_seconds = sum(worker.tally.streamed_seconds for worker in self._workers)
+        if self.plan.repeats or not self._held or streamed_seconds < 0.2:
+            return by_limit
+        streamed_rate = sum(worker.tally.streamed_bytes for worker in self._workers) / streamed_seconds * len(self._workers)
+        grouped_seconds = sum(worker.tally.grouped_seconds for worker in self._workers)
+        grouped_rate = streamed_rate * _GROUPED_SHARE
+        if grouped_seconds > 0.2:
+            grouped_rate = sum(worker.tally.grouped_bytes for worker in self._workers) / grouped_seconds * len(self._workers)
+        left = 0.0
+        for number, step in enumerate(self.plan.steps[self._record.steps_done % len(self.plan.steps) :]):
+            seconds = _step_seconds(step, self._held.held_bytes, streamed_rate, grouped_rate)
+            left += seconds * (1 - self._step_share(done)) if number == 0 else seconds
+        return min(left, by_limit) if by_limit is not None else left
+
+    def _seconds(self) -> float:
+        """Return the seconds of the soak without its pauses, those of an interrupted run before included."""
+        return (self._earlier.seconds if self._earlier else 0.0) + self._active()
+
+    def _active(self) -> float:
+        now = time.monotonic()
+        if not self.signals.paused.is_set():
+            self._active_seconds += now - self._last_active
+        self._last_active = now
+        return self._active_seconds
+
+    def _remark(self, words: str) -> None:
+        if words not in self._remarks:
+            self._remarks.append(words)
+            self._change(remarks=tuple(self._remarks))
+
+    def _note(self, state: SoakState, words: str) -> SoakState:
+        self._remark(words)
+        return state
+
+    def _change(self, **changes: object) -> None:
+        with self._lock:
+            state = SoakState.PAUSED if self.signals.paused.is_set() else SoakState.RUNNING
+            self._record = replace(self._record, **{"state": state, **changes})  # type: ignore[arg-type]
+
+    def _save(self) -> None:
+        self._kept_at = self._seconds()
+        try:
+            self._keep(self.record)
+        except Exception as problem:  # Whatever keeps the record from being written, the test itself goes on.
+            self._remark(f"the record could not be written and is kept in memory only: {problem}")
+
+    def _end(self, state: SoakState, problem: str = "") -> SoakRecord:
+        if problem:
+            self._remark(problem)
+        self._change(state=state, seconds=round(self._seconds(), 2), seconds_left=None)
+        self._save()
+        return self.record
+
+
+def _pinned(index: int, worker: Worker, step: Step) -> None:
+    """Run a worker's step on a processor core of its own, where the system lets it choose."""
+    if hasattr(os, "sched_setaffinity"):
+        try:
+            allowed = sorted(os.sched_getaffinity(os.getpid()))
+            os.sched_setaffinity(0, {allowed[index % len(allowed)]})
+        except OSError:
+            pass  # The core went offline: the system chooses another.
+    worker.run(step)
+
+
+def _of_pass(step: Step, passes_done: int) -> Step:
+    """Return the step of a later pass: random data gets another seed each time."""
+    if step.background.kind != RANDOM or not passes_done:
+        return step
+    return replace(step, background=random(step.background.first + passes_done * 0x9E37))
+
+
+def _step_seconds(step: Step, held_bytes: int, streamed_rate: float, grouped_rate: float) -> float:
+    if step.program is None:
+        return step.sweeps * held_bytes / (streamed_rate * _OTHER_SHARE)
+    seconds = 0.0
+    for element in step.program.elements:
+        if element.is_pause:
+            seconds += USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds
+            continue
+        shape = [one.is_read for one in element.operations]
+        streamed = len(shape) == 1 or shape == [True, False]
+        seconds += len(shape) * held_bytes / (streamed_rate if streamed else grouped_rate)
+    return seconds
+
+
+def _cores() -> int:
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+def cache_bytes(files: Files) -> int:
+    """Return the size of the largest cache in bytes (the kernel's sysfs-devices-system-cpu); a generous one where it is not known."""
+    largest = 0
+    for index in range(8):
+        try:
+            text = files.read(f"sys/devices/system/cpu/cpu0/cache/index{index}/size", 32).decode("ascii", "replace").strip()
+        except Unreadable:
+            continue
+        if text.endswith("K") and text[:-1].isdigit():
+            largest = max(largest, int(text[:-1]) << 10)
+    return largest or _USUAL_CACHE_BYTES

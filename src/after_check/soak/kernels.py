@@ -1,0 +1,250 @@
+"""The compiled loops of the memory tests. They hold no interpreter lock; each thread runs them on a region of its own.
+
+Memory is an array of 64-bit words. A block of 64 words (eight cache lines) takes the part that a cell has in the
+literature: an element's operations are done to a block before the next one. The first value of a word is worked out
+from its index by a background; the second is its inverse.
+
+Where an element only reads once and writes once, as most do, the region is larger than the caches and each block
+comes from memory by order alone. Where it does more to a block, the block's group is thrown out of the caches after
+every operation, so that the next one finds it in memory again. `docs/memory-tests.md` has the measurements.
+"""
+
+from __future__ import annotations
+
+import functools
+from typing import Any
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from after_check.soak.kinds import ADDRESS, CONSTANT, WALKING
+from after_check.soak.machine_code import LINE_BYTES, barrier, fence, flush_line
+
+Words = NDArray[np.uint64]
+
+_njit: Any = numba.njit
+
+BLOCK_WORDS = 64
+LINE_WORDS = LINE_BYTES // 8
+GROUP_BLOCKS = 8
+"""Blocks that are flushed together: a fence costs less, and the order within 4 KiB is by operation, not by block."""
+
+LOG_COLUMNS = 5
+"""Index of the word, found, expected, read again at once, read again after it was thrown out of the caches."""
+
+_ZERO = np.uint64(0)
+_ONE = np.uint64(1)
+WHOLE_BLOCK = np.uint64(BLOCK_WORDS)
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def background_word(kind: int, first: np.uint64, second: np.uint64, index: np.uint64) -> np.uint64:
+    """Return the word of a background at an index.
+
+    CONSTANT: `first`, with `second` flipped in every other word. WALKING: one bit that moves on from word to word,
+    from bit `first`. ADDRESS: the word's own offset in bytes from `first`. RANDOM: a number from seed `first`
+    (SplitMix64: Steele, Lea and Flood, "Fast Splittable Pseudorandom Number Generators", OOPSLA 2014).
+    """
+    if kind == CONSTANT:
+        return first ^ (second & (_ZERO - (index & _ONE)))
+    if kind == WALKING:
+        return _ONE << ((index + first) & np.uint64(63))
+    if kind == ADDRESS:
+        return first + (index << np.uint64(3))
+    mixed = first + (index + _ONE) * np.uint64(0x9E3779B97F4A7C15)
+    mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return mixed ^ (mixed >> np.uint64(31))
+
+
+@_njit(nogil=True, cache=True)
+def flush_words(words: Words, first: np.uint64, last: np.uint64) -> None:
+    """Throw the words from first to last out of the caches, and wait until they are."""
+    base = np.uint64(words.ctypes.data)
+    for index in range(first, last, np.uint64(LINE_WORDS)):
+        flush_line(np.uintp(base + (index << np.uint64(3))))
+    fence()
+
+
+@_njit(nogil=True, cache=True)
+def _note(
+    words: Words,
+    first: np.uint64,
+    kind: int,
+    one: np.uint64,
+    two: np.uint64,
+    flip: np.uint64,
+    log: NDArray[np.uint64],
+    noted: int,
+    lanes: NDArray[np.int64],
+) -> int:
+    """Count and log the wrong words of a block; each is read again at once, and again from memory."""
+    errors = 0
+    for index in range(first, first + WHOLE_BLOCK):
+        expected = flip ^ background_word(kind, one, two, index)
+        found = words[index]
+        bits = found ^ expected
+        if bits == np.uint64(0):
+            continue
+        for bit in range(64):
+            if (bits >> np.uint64(bit)) & _ONE:
+                lanes[bit, np.int64((found >> np.uint64(bit)) & _ONE)] += 1
+        if noted + errors < log.shape[0]:
+            barrier()
+            again = words[index]
+            line = index & ~np.uint64(LINE_WORDS - 1)
+            flush_words(words, line, line + np.uint64(LINE_WORDS))
+            barrier()
+            row = noted + errors
+            log[row, 0] = index
+            log[row, 1] = found
+            log[row, 2] = expected
+            log[row, 3] = again
+            log[row, 4] = words[index]
+        errors += 1
+    return errors
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def _differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> np.uint64:
+    """Return the bits in which any word of a block differs from its background."""
+    wrong = _ZERO
+    for word in range(WHOLE_BLOCK):
+        wrong |= words[begin + word] ^ flip ^ background_word(kind, one, two, begin + word)
+    return wrong
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def _fill(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
+    for word in range(WHOLE_BLOCK):
+        words[begin + word] = flip ^ background_word(kind, one, two, begin + word)
+
+
+@functools.cache
+def _streamed(kind: int) -> Any:
+    """Return the kernel for elements of at most one read and then one write, for one kind of background.
+
+    A kernel for each kind, as one for all of them is vectorised badly.
+    """
+
+    @_njit(nogil=True, cache=True)
+    def streamed(
+        words: Words,
+        first: int,
+        last: int,
+        down: bool,
+        operations: NDArray[np.int64],
+        one: np.uint64,
+        two: np.uint64,
+        log: NDArray[np.uint64],
+        lanes: NDArray[np.int64],
+    ) -> int:
+        reads = (operations[0] & 2) != 0
+        writes = (operations[-1] & 2) == 0
+        read_flip = _ZERO - np.uint64(operations[0] & 1)
+        write_flip = _ZERO - np.uint64(operations[-1] & 1)
+        blocks = (last - first) // BLOCK_WORDS
+        errors = 0
+        for step in range(blocks):
+            begin = np.uint64(first + (blocks - 1 - step if down else step) * BLOCK_WORDS)
+            if reads and _differs(words, begin, kind, one, two, read_flip) != _ZERO:
+                errors += _note(words, begin, kind, one, two, read_flip, log, errors, lanes)
+            if writes:
+                _fill(words, begin, kind, one, two, write_flip)
+        return errors
+
+    return streamed
+
+
+@functools.cache
+def _grouped(kind: int) -> Any:
+    """Return the kernel for elements that do more to a block: its group leaves the caches after every operation."""
+
+    @_njit(nogil=True, cache=True)
+    def grouped(
+        words: Words,
+        first: int,
+        last: int,
+        down: bool,
+        operations: NDArray[np.int64],
+        one: np.uint64,
+        two: np.uint64,
+        log: NDArray[np.uint64],
+        lanes: NDArray[np.int64],
+    ) -> int:
+        blocks = (last - first) // BLOCK_WORDS
+        groups = (blocks + GROUP_BLOCKS - 1) // GROUP_BLOCKS
+        errors = 0
+        for step in range(groups):
+            lowest = (groups - 1 - step if down else step) * GROUP_BLOCKS
+            count = min(GROUP_BLOCKS, blocks - lowest)
+            group = np.uint64(first + lowest * BLOCK_WORDS)
+            for number in range(operations.shape[0]):
+                flip = _ZERO - np.uint64(operations[number] & 1)
+                for at in range(count):
+                    begin = group + np.uint64((count - 1 - at if down else at) * BLOCK_WORDS)
+                    if (operations[number] & 2) == 0:
+                        _fill(words, begin, kind, one, two, flip)
+                    elif _differs(words, begin, kind, one, two, flip) != _ZERO:
+                        errors += _note(words, begin, kind, one, two, flip, log, errors, lanes)
+                flush_words(words, group, group + np.uint64(count * BLOCK_WORDS))
+        return errors
+
+    return grouped
+
+
+def sweep(
+    words: Words,
+    first: int,
+    last: int,
+    down: bool,
+    operations: NDArray[np.int64],
+    kind: int,
+    one: np.uint64,
+    two: np.uint64,
+    log: NDArray[np.uint64],
+    lanes: NDArray[np.int64],
+) -> int:
+    """Run one element over the words from first to last (multiples of BLOCK_WORDS); return how many words were wrong.
+
+    `operations` holds 2 for a read and 0 for a write, plus 1 where the value is the inverse of the background. `log`
+    has LOG_COLUMNS columns and takes the first errors; `lanes` (64 × 2) counts each wrong bit by what was found.
+    """
+    kernel = _streamed(kind) if is_streamed(operations) else _grouped(kind)
+    return int(kernel(words, first, last, down, operations, one, two, log, lanes))
+
+
+def is_streamed(operations: NDArray[np.int64]) -> bool:
+    """Whether an element needs no flush between its operations: one of them, or a read and then a write."""
+    return len(operations) == 1 or (len(operations) == 2 and bool(operations[0] & 2) and not operations[1] & 2)
+
+
+@_njit(nogil=True, cache=True)
+def read_alternately(words: Words, one: np.uint64, other: np.uint64, times: int) -> np.uint64:
+    """Read two words in turn, each time from memory: the access that disturbs the rows beside those of the words."""
+    base = np.uint64(words.ctypes.data)
+    seen = np.uint64(0)
+    for _ in range(times):
+        seen ^= words[one]
+        seen ^= words[other]
+        flush_line(np.uintp(base + (one << np.uint64(3))))
+        flush_line(np.uintp(base + (other << np.uint64(3))))
+        barrier()
+    fence()
+    return seen
+
+
+def empty_log(errors: int) -> NDArray[np.uint64]:
+    """Return a log for so many errors."""
+    return np.zeros((errors, LOG_COLUMNS), dtype=np.uint64)
+
+
+def empty_lanes() -> NDArray[np.int64]:
+    """Return counters by bit, and by the value that was found."""
+    return np.zeros((64, 2), dtype=np.int64)
+
+
+def word(value: int) -> Any:
+    """Return a number of 64 bits as the kernels take it."""
+    return np.uint64(value & 0xFFFFFFFFFFFFFFFF)

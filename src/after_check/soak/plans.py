@@ -1,0 +1,89 @@
+"""What a soak does, step by step: a program on a background, a pause, block moves, repeated rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, Background, random, walking
+from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
+
+
+class Work(StrEnum):
+    """What a step does."""
+
+    MARCH = "march"
+    MOVES = "block moves"
+    ROWS = "repeated rows"
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One thing that is done to all the memory under test."""
+
+    work: Work
+    program: MarchProgram | None = None
+    background: Background = SOLID
+
+    @property
+    def name(self) -> str:
+        """The step in words: `March C- · checkerboard`."""
+        return f"{self.program.name} · {self.background.name}" if self.program is not None else self.work.value
+
+    @property
+    def sweeps(self) -> float:
+        """How often every byte is written or verified."""
+        return self.program.length if self.program is not None else _OTHER_SWEEPS[self.work]
+
+
+_OTHER_SWEEPS = {Work.MOVES: 3.5, Work.ROWS: 2.0}
+"""Moves fill half of the memory and verify the halves six times; rows are written once and verified once."""
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The steps of a soak. One that repeats goes on with other random data until it is stopped."""
+
+    name: str
+    words: str
+    steps: tuple[Step, ...]
+    repeats: bool = False
+
+
+def march(name: str, background: Background) -> Step:
+    """Return the step of a program of the literature."""
+    return Step(Work.MARCH, PROGRAMS[name], background)
+
+
+_MOVES = Step(Work.MOVES, background=random(0x5EED))
+_ROWS = Step(Work.ROWS, background=CHECKERBOARD)
+_RETAIN = tuple(Step(Work.MARCH, RETENTION, background) for background in (SOLID, CHECKERBOARD))
+
+SHORT = Plan(
+    "short",
+    "while the customer waits: addresses, couplings, random data",
+    (march("MATS+", OWN_ADDRESS), march("March C-", SOLID), march("March C-", CHECKERBOARD), march("March X", random(0xA11)), _MOVES),
+)
+FULL = Plan(
+    "full",
+    "every program that adds something, on the backgrounds that part the bits of a word",
+    (
+        *SHORT.steps,
+        *(march("March C-", background) for background in (COLUMNS, *STRIPES)),
+        *(march("MATS+", walking(step)) for step in range(0, 64, 8)),
+        march("March SS", SOLID),
+        march("March LR", CHECKERBOARD),
+        march("March B", random(0xB0B)),
+        *_RETAIN,
+        _ROWS,
+    ),
+)
+OVERNIGHT = Plan("overnight", "the full plan again and again, until it is stopped", FULL.steps, repeats=True)
+
+PLANS: dict[str, Plan] = {plan.name: plan for plan in (SHORT, FULL, OVERNIGHT)}
+
+
+def custom(programs: tuple[MarchProgram, ...], backgrounds: tuple[Background, ...], repeats: bool = False) -> Plan:
+    """Return a plan of the user's own programs, each on each background."""
+    steps = tuple(Step(Work.MARCH, program, background) for program in programs for background in backgrounds)
+    return Plan("custom", "programs of your own", steps, repeats)

@@ -1,0 +1,66 @@
+"""What the errors of a soak look like: likely kinds of faults, in words. Likely, as a test under a system sees but a part."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from after_check.domain.soak import FaultKind, SoakError, Symptom
+from after_check.soak.addresses import lanes_of
+from after_check.soak.plans import Work
+
+_MANY_ADDRESSES = 8
+_MANY_BITS = 12
+"""More wrong bits than this in a word: not single cells."""
+_SHARE = 0.6
+
+
+def symptoms_of(errors: Sequence[SoakError]) -> tuple[Symptom, ...]:
+    """Return the likely kinds of faults behind errors, those with most errors first; each error counts for one kind."""
+    groups: dict[FaultKind, list[SoakError]] = {}
+    busy = _busy_lanes(errors)
+    again = Counter((error.virtual_byte, error.bits) for error in errors)
+    for error in errors:
+        groups.setdefault(_kind(error, busy, again), []).append(error)
+    found = [Symptom(kind, len(group), _why(kind, group)) for kind, group in groups.items()]
+    return tuple(sorted(found, key=lambda symptom: -symptom.errors))
+
+
+def _busy_lanes(errors: Sequence[SoakError]) -> frozenset[int]:
+    """Return the lanes that most errors share, where they lie at many addresses: a line or a device, not a cell."""
+    if len({error.virtual_byte for error in errors}) < _MANY_ADDRESSES:
+        return frozenset()
+    counts = Counter(lane for error in errors for lane in lanes_of(error.bits))
+    return frozenset(lane for lane, count in counts.items() if count >= _SHARE * len(errors))
+
+
+def _kind(error: SoakError, busy: frozenset[int], again: Counter[tuple[int, int]]) -> FaultKind:
+    if not error.was_stored:
+        return FaultKind.READ
+    if error.step.startswith("retention"):
+        return FaultKind.RETENTION
+    if error.step == Work.ROWS.value:
+        return FaultKind.DISTURBED
+    if error.bits.bit_count() > _MANY_BITS:
+        return FaultKind.ADDRESSING
+    if busy & set(lanes_of(error.bits)):
+        return FaultKind.LANE
+    if again[(error.virtual_byte, error.bits)] > 1:
+        return FaultKind.STUCK
+    return FaultKind.SCATTERED
+
+
+def _why(kind: FaultKind, errors: Sequence[SoakError]) -> str:
+    bits = Counter(lane for error in errors for lane in lanes_of(error.bits))
+    named = ", ".join(str(lane) for lane, _ in sorted(bits.most_common(4)))
+    addresses = len({error.virtual_byte for error in errors})
+    places = "one address" if addresses == 1 else f"{addresses} addresses"
+    return {
+        FaultKind.STUCK: f"the same bits fail again at {places} (bit {named})",
+        FaultKind.LANE: f"bit {named} fails at {places}",
+        FaultKind.ADDRESSING: f"whole words are wrong at {places}, as when an address reaches another place",
+        FaultKind.RETENTION: f"{places} lost their value while nothing was done",
+        FaultKind.DISTURBED: f"{places} changed while other rows were read again and again",
+        FaultKind.READ: f"read again from memory, {places} held the right value",
+        FaultKind.SCATTERED: f"single bits at {places}, none of them again",
+    }[kind]

@@ -1,0 +1,217 @@
+"""One thread's part of a step: its slices, swept element by element, with what was wrong in them."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from after_check.domain.soak import SoakError
+from after_check.soak import kernels
+from after_check.soak.addresses import PageMap
+from after_check.soak.march import Element, Order
+from after_check.soak.plans import Step, Work
+from after_check.soak.room import Slice
+
+MOST_KEPT_A_STEP = 200
+USUAL_PAUSE_SECONDS = 5.0
+_LOG_ERRORS = 64
+_ROW_READS = 300_000
+"""About as many as fit between two refreshes of a row (64 ms): what a busy program may do by itself."""
+_ROW_PAIRS = 2
+_ROW_APART_BYTES = 256 << 10
+_MOVE_WORDS = (1 << 16, 4096, 1000)
+
+
+class Stopped(Exception):
+    """The soak is to stop."""
+
+
+@dataclass
+class Signals:
+    """What a person asks of a running soak."""
+
+    stop: threading.Event = field(default_factory=threading.Event)
+    paused: threading.Event = field(default_factory=threading.Event)
+
+    def check(self) -> None:
+        """Wait while paused. Raises Stopped."""
+        while self.paused.is_set() and not self.stop.is_set():
+            time.sleep(0.05)
+        if self.stop.is_set():
+            raise Stopped
+
+
+@dataclass
+class Tally:
+    """What one thread has done and found; the engine reads it while the thread goes on."""
+
+    streamed_bytes: int = 0
+    grouped_bytes: int = 0
+    streamed_seconds: float = 0.0
+    grouped_seconds: float = 0.0
+    errors: int = 0
+    kept: list[SoakError] = field(default_factory=list)
+    lanes: NDArray[np.int64] = field(default_factory=kernels.empty_lanes)
+    begun: set[int] = field(default_factory=set)
+    wrong: set[int] = field(default_factory=set)
+    swept: set[int] = field(default_factory=set)
+
+    @property
+    def bytes_done(self) -> int:
+        """Bytes that were read or written."""
+        return self.streamed_bytes + self.grouped_bytes
+
+
+class Worker:
+    """Runs steps on some of the slices. `turn_bytes` is how much at the end of a sweep may still be in a cache."""
+
+    def __init__(
+        self, numbered: Sequence[tuple[int, Slice]], signals: Signals, clock: Callable[[], float], pages: PageMap, turn_bytes: int
+    ) -> None:
+        self._slices = numbered
+        self._signals = signals
+        self._clock = clock
+        self._pages = pages
+        self._turn_bytes = turn_bytes
+        self._log = kernels.empty_log(_LOG_ERRORS)
+        self.tally = Tally()
+
+    def run(self, step: Step) -> None:
+        """Do a step. Raises Stopped."""
+        self.tally.begun.clear()
+        self.tally.swept.clear()
+        self._kept_before = len(self.tally.kept)
+        if step.work is Work.MOVES:
+            self._moves(step)
+        elif step.work is Work.ROWS:
+            self._rows(step)
+        elif step.program is not None:
+            for number, element in enumerate(step.program.elements):
+                if element.is_pause:
+                    self._wait(USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds)
+                else:
+                    self._element(step, element, number == len(step.program.elements) - 1)
+
+    def _element(self, step: Step, element: Element, is_last: bool) -> None:
+        """Sweep all slices in the element's order, then throw out what the caches still hold of the sweep's end."""
+        operations = np.array([2 * one.is_read + one.value for one in element.operations], dtype=np.int64)
+        down = element.order is Order.DOWN
+        at_the_end: list[Slice] = []
+        for number, piece in self._in_order(down):
+            self._sweep(step, number, piece, 0, piece.words.size, down, operations)
+            at_the_end.append(piece)
+            if is_last:
+                self.tally.swept.add(number)
+        left = self._turn_bytes
+        for piece in reversed(at_the_end):
+            if left <= 0:
+                break
+            if not piece.given_back:
+                count = min(piece.words.size, left // 8)
+                first = 0 if down else piece.words.size - count
+                kernels.flush_words(piece.words, np.uint64(first), np.uint64(first + count))
+                left -= count * 8
+
+    def _in_order(self, down: bool) -> Iterator[tuple[int, Slice]]:
+        for number, piece in reversed(self._slices) if down else self._slices:
+            self._signals.check()
+            if piece.wanted_back and not piece.given_back:
+                piece.give_back()
+            if not piece.given_back:
+                self.tally.begun.add(number)
+                yield number, piece
+
+    def _sweep(self, step: Step, number: int, piece: Slice, first: int, last: int, down: bool, operations: NDArray[np.int64]) -> None:
+        background = step.background
+        begun = time.perf_counter()
+        wrong = kernels.sweep(
+            piece.words,
+            first,
+            last,
+            down,
+            operations,
+            background.kind,
+            kernels.word(background.first),
+            kernels.word(background.second),
+            self._log,
+            self.tally.lanes,
+        )
+        spent = time.perf_counter() - begun
+        done = (last - first) * 8 * len(operations)
+        if kernels.is_streamed(operations):
+            self.tally.streamed_bytes += done
+            self.tally.streamed_seconds += spent
+        else:
+            self.tally.grouped_bytes += done
+            self.tally.grouped_seconds += spent
+        if wrong:
+            self._found(step, number, piece.address, wrong)
+
+    def _found(self, step: Step, number: int, address: int, wrong: int) -> None:
+        self.tally.errors += wrong
+        self.tally.wrong.add(number)
+        for row in self._log[: min(wrong, _LOG_ERRORS)]:
+            if len(self.tally.kept) - self._kept_before >= MOST_KEPT_A_STEP:
+                break
+            index, found, expected, at_once, from_memory = (int(value) for value in row)
+            virtual = address + index * 8
+            physical = self._pages.physical_byte(virtual)
+            at = round(self._clock(), 3)
+            self.tally.kept.append(SoakError(at, step.name, virtual, physical, expected, found, at_once, from_memory))
+
+    def _wait(self, seconds: float) -> None:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            self._signals.check()
+            time.sleep(min(0.1, max(0.0, until - time.monotonic())))
+
+    def _moves(self, step: Step) -> None:
+        """Copy one half of each slice to the other and back, in pieces of several sizes, and verify it each time."""
+        write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
+        for number, piece in self._in_order(False):
+            half = piece.words.size // 2
+            near, far = piece.words[:half], piece.words[half:]
+            self._part(step, number, piece, near, 0, write)
+            for words in _MOVE_WORDS:
+                self._signals.check()
+                _copy_in_pieces(near, far, words)
+                kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
+                self._part(step, number, piece, far, half, read)
+                near[:] = 0
+                _copy_in_pieces(far, near, words)
+                kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
+                self._part(step, number, piece, near, 0, read)
+            self.tally.swept.add(number)
+
+    def _part(self, step: Step, number: int, piece: Slice, words: kernels.Words, offset: int, operations: NDArray[np.int64]) -> None:
+        """Sweep a part of a slice with a background that begins at the part."""
+        part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked)
+        self._sweep(step, number, part, 0, words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS, False, operations)
+
+    def _rows(self, step: Step) -> None:
+        """Read pairs of far apart words again and again, then look whether anything near them changed."""
+        write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
+        for number, piece in self._in_order(False):
+            self._sweep(step, number, piece, 0, piece.words.size, False, write)
+            kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
+            apart = _ROW_APART_BYTES // 8
+            for pair in range(_ROW_PAIRS):
+                self._signals.check()
+                one = piece.words.size * (pair + 1) // (_ROW_PAIRS + 2)
+                if one + apart < piece.words.size:
+                    kernels.read_alternately(piece.words, np.uint64(one), np.uint64(one + apart), _ROW_READS)
+            self._sweep(step, number, piece, 0, piece.words.size, False, read)
+            self.tally.swept.add(number)
+
+
+def _copy_in_pieces(source: kernels.Words, target: kernels.Words, piece_words: int) -> None:
+    """Copy in pieces from both ends towards the middle, so that reads and writes jump."""
+    pieces = (source.size + piece_words - 1) // piece_words
+    for step in range(pieces):
+        at = (step // 2 if step % 2 == 0 else pieces - 1 - step // 2) * piece_words
+        np.copyto(target[at : at + piece_words], source[at : at + piece_words])

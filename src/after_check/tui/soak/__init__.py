@@ -1,0 +1,1 @@
+"""Soaks: starting one, watching it, taking it up again."""

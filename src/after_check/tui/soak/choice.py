@@ -1,0 +1,59 @@
+"""What can be started: the plans, in words, with what they would cover."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from after_check.soak.plans import PLANS, Plan
+from after_check.tui.drawing.text import wrapped
+from after_check.tui.drawn import Drawn
+from after_check.tui.palette import Palette
+
+
+class PlanChoice(Drawn):
+    """The plans and their keys; beneath them what a test under a running system can and cannot say."""
+
+    room_words = ""
+    resumable = ""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw the choice."""
+        lines = [Text("WHICH SOAK?", f"bold {palette.promised}"), Text("")]
+        if self.resumable:
+            lines += [_entry("t", "take up", self.resumable, palette), Text("")]
+        for key, plan in zip("123", PLANS.values(), strict=True):
+            lines += [_entry(key, plan.name, plan.words, palette)]
+            lines += [Text(f"{'':15}{part}", palette.muted) for part in wrapped(_steps_words(plan), max(20, cells - 15))]
+            lines.append(Text(""))
+        lines += [
+            _entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}", palette),
+            Text(""),
+            _entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it", palette),
+            Text(""),
+        ]
+        if self.room_words:
+            lines += [Text(part, palette.text) for part in wrapped(self.room_words, cells)]
+        honest = (
+            "It runs beside the system on this computer: what the system and other programs hold is not tested. "
+            "The machine stays usable, and slower, while it runs. docs/memory-tests.md says what each test can find."
+        )
+        return [*lines, Text(""), *(Text(part, palette.muted) for part in wrapped(honest, cells))][:rows]
+
+
+def _steps_words(plan: Plan) -> str:
+    """Return the programs of a plan with their number of backgrounds, and the passes over the memory that they make."""
+    counts: dict[str, int] = {}
+    for step in plan.steps:
+        name = step.program.name if step.program is not None else step.work.value
+        counts[name] = counts.get(name, 0) + 1
+    programs = ", ".join(f"{name} on {count} backgrounds" if count > 1 else name for name, count in counts.items())
+    passes = round(sum(step.sweeps for step in plan.steps))
+    return f"{programs}: every byte {passes} times" + (", again and again" if plan.repeats else "")
+
+
+def _entry(key: str, name: str, words: str, palette: Palette) -> Text:
+    text = Text(no_wrap=True, overflow="ellipsis")
+    text.append(f" {key}  ", f"bold {palette.promised}")
+    text.append(f"{name:<11}", f"bold {palette.text}")
+    text.append(words, palette.muted)
+    return text

@@ -1,0 +1,257 @@
+"""The soak of a job: choose a plan, watch it, pause, stop, take it up again."""
+
+from __future__ import annotations
+
+import asyncio
+from pathlib import Path
+from typing import ClassVar
+
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.widgets import Footer
+
+from after_check.domain.findings import Quantity
+from after_check.domain.jobs import KeptSoak
+from after_check.domain.quantities import size_text
+from after_check.domain.soak import SoakRecord, SoakState
+from after_check.shop.errors import ShopError
+from after_check.soak.ask import NotUnderstood, plan_asked
+from after_check.soak.plans import PLANS, Plan
+from after_check.sources.tree import Tree
+from after_check.tui.ask import AskDialog
+from after_check.tui.base import ShopScreen
+from after_check.tui.drawing.soak import SoakSnapshot
+from after_check.tui.job_sheet.panes import JobHeader
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.settings import load_soak_memory_bytes
+from after_check.tui.soak.choice import PlanChoice
+from after_check.tui.soak.messages import SoakMoved
+from after_check.tui.soak.panes import ErrorsPane, FieldPane, RatePane, SoakHead, SoakPane, StepsPane
+from after_check.tui.soak.runner import Keeper, RunningSoak, SoakRunner
+
+_SHOWN_PLANS = tuple(PLANS.values())
+
+
+class SoakScreen(ShopScreen[None]):
+    """Starts and shows the soaks of one job."""
+
+    CSS_PATH = "soak.tcss"
+    HELP_TITLE = "The soak"
+    HELP_LINES = (
+        "A memory test of the computer that After Check runs on, or of an appliance that tests itself.",
+        "Leaving this view does not stop it: the bench shows how far it is. Killed, it can be taken up again.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("1", "plan(0)", "short", tooltip="a soak while the customer waits"),
+        Binding("2", "plan(1)", "full", tooltip="every program that adds something"),
+        Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
+        Binding("p", "program", "program", tooltip="a march program of your own"),
+        Binding("a", "elsewhere", "elsewhere", tooltip="an appliance that tests itself"),
+        Binding("t", "take_up", "take up", tooltip="take the interrupted soak up again"),
+        Binding("space", "pause", "pause", tooltip="pause, and go on"),
+        Binding("x", "stop", "stop", tooltip="stop the soak; what it found is kept"),
+        Binding("n", "new", "new soak", tooltip="choose another soak"),
+        Binding("escape,s", "dismiss", "back", tooltip="back to the job sheet; a running soak goes on"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__()
+        self._job = snapshot
+        self._choosing = not snapshot.job.soaks
+
+    @property
+    def _number(self) -> str:
+        return self._job.job.facts.number
+
+    @property
+    def _kept(self) -> KeptSoak | None:
+        return self._job.job.soak
+
+    @property
+    def _runner(self) -> SoakRunner | None:
+        """The running soak, if it is this job's."""
+        runner = self.shop_app.soak_runner
+        return runner if runner is not None and runner.is_running and runner.job == self._number else None
+
+    def compose(self) -> ComposeResult:
+        """Lay out choice and view; one of them is shown."""
+        yield JobHeader(id="soak-header")
+        yield PlanChoice(id="soak-choice")
+        with Vertical(id="soak-view"):
+            yield SoakHead(id="soak-head")
+            with Horizontal(id="soak-upper"):
+                yield FieldPane(id="soak-field")
+                yield StepsPane(id="soak-steps")
+            with Horizontal(id="soak-lower"):
+                yield RatePane(id="soak-rate")
+                yield ErrorsPane(id="soak-errors")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show what runs, what there was, or what can be started."""
+        self.query_one(JobHeader).snapshot = self._job
+        self._show()
+        self.look_at_room()
+
+    @work(exclusive=True, group="room")
+    async def look_at_room(self) -> None:
+        """Say how much could be covered."""
+        from after_check.soak.room import NoRoom, look_at_room, usual_reserve_bytes
+
+        choice = self.query_one(PlanChoice)
+        try:
+            room = await asyncio.to_thread(look_at_room, Tree(Path("/")))
+        except NoRoom as problem:
+            choice.room_words = str(problem)
+        else:
+            usable = max(0, room.available_bytes - usual_reserve_bytes(room.available_bytes))
+            whole = f" of {size_text(room.installed_bytes)}" if room.installed_bytes else ""
+            choice.room_words = f"{size_text(usable)}{whole} can be tested on this computer now."
+        choice.refresh()
+
+    def _record(self) -> SoakRecord | None:
+        if self._runner is not None:
+            return self._runner.soak.record
+        return self._kept.record if self._kept is not None else None
+
+    def _show(self) -> None:
+        record = None if self._choosing and self._runner is None else self._record()
+        choice, shown = self.query_one(PlanChoice), self.query_one("#soak-view")
+        choice.display, shown.display = record is None, record is not None
+        resumable = self._resumable()
+        choice.resumable = f"the {resumable.plan} soak again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
+        choice.refresh()
+        if record is not None:
+            peak = self._job.judgement.track(Quantity.PEAK)
+            limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
+            snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
+            for pane in self.query(SoakPane):
+                pane.snapshot = snapshot
+                pane.refresh()
+        self.refresh_bindings()
+
+    def soak_moved(self, message: SoakMoved) -> None:
+        """Follow a soak; when it ends, fetch the job with what came of it."""
+        if message.job != self._number:
+            return
+        if message.record.state.is_over:
+            self.load()
+        else:
+            self._show()
+
+    @work(exclusive=True, group="load")
+    async def load(self) -> None:
+        """Fetch the job anew."""
+        try:
+            self._job = await asyncio.to_thread(lambda: take_snapshot(self.shop.job(self._number)))
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
+        header.refresh()
+        self._show()
+
+    def _resumable(self) -> SoakRecord | None:
+        record = self._kept.record if self._kept is not None else None
+        return record if record is not None and record.state is SoakState.INTERRUPTED and record.plan in PLANS else None
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        runs = self._runner is not None
+        if action in ("pause", "stop"):
+            return runs
+        if action == "take_up":
+            return not runs and self._resumable() is not None
+        if action == "new":
+            return not runs and not self._choosing
+        if action in ("plan", "program", "elsewhere"):
+            return not runs and self._choosing
+        return True
+
+    def action_new(self) -> None:
+        """Show what can be started."""
+        self._choosing = True
+        self._show()
+
+    def action_plan(self, number: int) -> None:
+        """Start a plan."""
+        self._start(_SHOWN_PLANS[number])
+
+    def action_program(self) -> None:
+        """Ask for a program and start it."""
+
+        def asked(text: str | None) -> None:
+            if not text:
+                return
+            try:
+                self._start(plan_asked("custom", (text,)))
+            except NotUnderstood as problem:
+                self.notify(str(problem), severity="warning", timeout=10)
+
+        dialog = AskDialog(
+            "WHICH PROGRAM?",
+            "A name (March SS), or one in the notation of the literature; ^, v and any do for the arrows.",
+            placeholder="{any(w0); ^(r0,w1); v(r1,w0)}",
+        )
+        self.app.push_screen(dialog, asked)
+
+    def action_elsewhere(self) -> None:
+        """Ask for the address of an appliance and start its own test."""
+
+        def asked(address: str | None) -> None:
+            if address:
+                from after_check.soak.appliance import ApplianceSoak, NoService
+
+                try:
+                    self._begin(ApplianceSoak(address, keep=Keeper(self.shop, self._number)))
+                except NoService as problem:
+                    self.notify(str(problem), severity="error", timeout=10)
+
+        dialog = AskDialog(
+            "WHICH APPLIANCE?",
+            "The address of its service. It restarts into its own test and is away meanwhile.",
+            placeholder="http://192.0.2.7:8680",
+        )
+        self.app.push_screen(dialog, asked)
+
+    def action_take_up(self) -> None:
+        """Go on with the interrupted soak."""
+        record, kept = self._resumable(), self._kept
+        if record is not None and kept is not None:
+            self._start(PLANS[record.plan], record, kept.id)
+
+    def _start(self, plan: Plan, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
+        from after_check.soak.engine import Soak, Wishes
+
+        now = self._job.job.now
+        keeper = Keeper(self.shop, self._number, soak_id)
+        wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_soak_memory_bytes())
+        self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper))
+
+    def _begin(self, soak: RunningSoak) -> None:
+        running = self.shop_app.soak_runner
+        if running is not None and running.is_running:
+            self.notify(f"a soak of job {running.job} runs already: one at a time", severity="warning", timeout=6)
+            return
+        self._choosing = False
+        self.shop_app.start_soak(self._number, soak)
+        self._show()
+
+    def action_pause(self) -> None:
+        """Pause or go on."""
+        runner = self._runner
+        if runner is None:
+            return
+        if runner.soak.record.state is SoakState.PAUSED:
+            runner.soak.go_on()
+        else:
+            runner.soak.pause()
+
+    def action_stop(self) -> None:
+        """Stop."""
+        if self._runner is not None:
+            self._runner.soak.stop()
+            self.notify("stopping; what it found is kept", timeout=3)
