@@ -72,6 +72,11 @@ class Job:
         return self.soaks[-1] if self.soaks else None
 
     @property
+    def soak_is_over(self) -> bool:
+        """Whether no soak of this job runs."""
+        return self.soak is None or self.soak.record.state.is_over
+
+    @property
     def now(self) -> KeptReading | None:
         """The latest reading after fitting."""
         return next((kept for kept in reversed(self.readings) if kept.moment is Moment.FITTED), None)

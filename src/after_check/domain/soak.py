@@ -116,7 +116,8 @@ class SoakRecord:
 
     `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished. `lanes` has
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
-    and said so; then nothing here was measured by this program.
+    and said so; then nothing here was measured by this program. `process` is the computer and the number of the process
+    that runs it.
     """
 
     plan: str
@@ -141,6 +142,7 @@ class SoakRecord:
     surroundings: tuple[Surroundings, ...] = ()
     remarks: tuple[str, ...] = ()
     own_word_of: str = ""
+    process: str = ""
 
     @property
     def share(self) -> float:

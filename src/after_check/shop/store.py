@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, create_engine, delete, event, insert, select, update
 from sqlalchemy.exc import DBAPIError
 
-from after_check.domain.bench import BenchEntry, JobLine
+from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, KeptReading, KeptSoak, Moment
 from after_check.domain.modules import MakerId
@@ -24,7 +24,7 @@ from after_check.shop.lines import entries_of, line_from_json, line_to_json
 from after_check.shop.makers import named, pairs_in
 from after_check.shop.schema import bring_up_to_date
 from after_check.shop.summary import judge_job, line_of, search_text
-from after_check.soak.record import interrupted, record_from_json, record_to_json
+from after_check.soak.record import has_died, interrupted, record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
@@ -201,6 +201,9 @@ class Shop:
         outdated = select(tables.jobs.c.number).where(tables.jobs.c.judged_by != JUDGEMENT_VERSION)
         with self._reading() as connection:
             numbers = [row.number for row in connection.execute(outdated)]
+            watched = select(tables.jobs.c.number).where(tables.jobs.c.waits_for == WaitsFor.SOAK.value)
+            # A soak whose program was killed wrote nothing of it; whoever looks next notices.
+            numbers += [number for number in connection.scalars(watched) if _load(connection, number).soak_is_over]
         if numbers:
             with self._transaction() as connection:
                 for number in numbers:
@@ -258,7 +261,7 @@ def _soaks(connection: Connection, job_id: int) -> tuple[KeptSoak, ...]:
     kept: list[KeptSoak] = []
     for row in connection.execute(wanted):
         record, changed_at = record_from_json(row.record), _aware(row.changed_at)
-        silent = (_now() - changed_at).total_seconds() > SILENT_SECONDS
+        silent = (_now() - changed_at).total_seconds() > SILENT_SECONDS or has_died(record.process)
         kept.append(KeptSoak(row.id, changed_at, interrupted(record) if silent else record))
     return tuple(kept)
 

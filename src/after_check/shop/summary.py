@@ -73,7 +73,7 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
 
 
 def _waits_for(job: Job, judgement: Judgement) -> WaitsFor:
-    if job.soak is not None and not job.soak.record.state.is_over:
+    if not job.soak_is_over:
         return WaitsFor.SOAK
     return WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU
 

@@ -19,6 +19,7 @@ import httpx
 from after_check.domain.quantities import MIB
 from after_check.domain.soak import Covered, SoakRecord, SoakState
 from after_check.domain.text import clean
+from after_check.soak.record import this_process
 from after_check.sources.json_values import text, whole_number
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
@@ -54,7 +55,7 @@ class ApplianceSoak:
         self._began = time.monotonic()
         self._kept_at = 0.0
         begun_at = datetime.now(UTC).replace(microsecond=0)
-        self._record = SoakRecord(length, SoakState.RUNNING, begun_at, steps=(_STEP,), own_word_of=parts.netloc)
+        self._record = SoakRecord(length, SoakState.RUNNING, begun_at, steps=(_STEP,), own_word_of=parts.netloc, process=this_process())
 
     @property
     def record(self) -> SoakRecord:

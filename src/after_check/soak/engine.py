@@ -22,6 +22,7 @@ from after_check.soak.addresses import PageMap, suspects_of
 from after_check.soak.backgrounds import random
 from after_check.soak.kinds import RANDOM
 from after_check.soak.plans import Plan, Step
+from after_check.soak.record import this_process
 from after_check.soak.room import Held, NoRoom, hold, look_at_room
 from after_check.soak.surroundings import Watch
 from after_check.soak.symptoms import symptoms_of
@@ -36,6 +37,7 @@ _MOST_SURROUNDINGS = 720
 _USUAL_CACHE_BYTES = 64 << 20
 _OTHER_SHARE = 0.1
 """Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
+_LEAST_MEASURED_SECONDS = 0.02
 _GROUPED_SHARE = 0.45
 """A flushed operation goes about this fast beside a streamed one; used until it was measured."""
 
@@ -76,6 +78,7 @@ class Soak:
         self._record = SoakRecord(plan.name, SoakState.RUNNING, begun_at, steps=tuple(step.name for step in plan.steps))
         if earlier is not None:
             self._record = replace(earlier, state=SoakState.RUNNING, seconds_left=None, blocks=())
+        self._record = replace(self._record, process=this_process())
         self._held: Held | None = None
         self._workers: list[Worker] = []
         self._surroundings: list[Surroundings] = list(self._record.surroundings)
@@ -119,10 +122,9 @@ class Soak:
             state = self._note(SoakState.FAILED, "the system had no memory left for the test's own books")
         finally:
             pages.close()
-            risen = watch.risen()
+            self._refresh(watch.risen())
             if self._held is not None:
                 self._held.give_back()
-        self._refresh(risen)
         return self._end(state)
 
     def _hold(self) -> None:
@@ -268,12 +270,12 @@ class Soak:
         limit = self._wishes.seconds
         by_limit = max(0.0, limit - self._active()) if limit is not None else None
         streamed_seconds = sum(worker.tally.streamed_seconds for worker in self._workers)
-        if self.plan.repeats or not self._held or streamed_seconds < 0.2:
+        if self.plan.repeats or not self._held or streamed_seconds < _LEAST_MEASURED_SECONDS:
             return by_limit
         streamed_rate = sum(worker.tally.streamed_bytes for worker in self._workers) / streamed_seconds * len(self._workers)
         grouped_seconds = sum(worker.tally.grouped_seconds for worker in self._workers)
         grouped_rate = streamed_rate * _GROUPED_SHARE
-        if grouped_seconds > 0.2:
+        if grouped_seconds > _LEAST_MEASURED_SECONDS:
             grouped_rate = sum(worker.tally.grouped_bytes for worker in self._workers) / grouped_seconds * len(self._workers)
         left = 0.0
         for number, step in enumerate(self.plan.steps[self._record.steps_done % len(self.plan.steps) :]):

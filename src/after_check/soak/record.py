@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import json
 import os
+import platform
 import tempfile
 from dataclasses import replace
 from pathlib import Path
@@ -80,10 +81,30 @@ def interrupted(record: SoakRecord) -> SoakRecord:
     return record if record.state.is_over else replace(record, state=SoakState.INTERRUPTED, seconds_left=None)
 
 
+def this_process() -> str:
+    """Return the computer and the number of this process, by which others tell whether it still lives."""
+    return f"{platform.node()} {os.getpid()}"
+
+
+def has_died(process: str) -> bool:
+    """Whether a process is known to be gone; False where it ran on another computer, or nobody can tell."""
+    node, _, number = process.rpartition(" ")
+    if node != platform.node() or not number.isdigit() or os.name != "posix":
+        return False
+    try:
+        os.kill(int(number), 0)
+    except ProcessLookupError:
+        return True
+    except (OSError, OverflowError):
+        return False
+    return False
+
+
 def covered_percent(record: SoakRecord) -> int | None:
     """Return the share of the installed memory that every finished step covered, in per cent; None where neither is known."""
     installed = record.covered.installed_bytes
-    return min(100, int(100 * record.fully_swept_bytes / installed)) if installed else None
+    # Rounded down, less what a division may lose: 98.9 is not 99, and 99 is not 98.
+    return min(100, int(100 * record.fully_swept_bytes / installed + 1e-6)) if installed else None
 
 
 def was_hot(record: SoakRecord) -> bool:

@@ -121,7 +121,11 @@ class Slice:
         try:
             self.mapping.close()
         except BufferError:
-            self.mapping.madvise(mmap.MADV_DONTNEED)  # A kernel still looks at it; the pages go all the same.
+            # Somebody still looks at it, so the mapping stays until they are done; its pages go now.
+            if self.locked:
+                _Locker().unlock(self.address, len(self.mapping))
+            with contextlib.suppress(OSError):
+                self.mapping.madvise(mmap.MADV_DONTNEED)
 
 
 class Held:
@@ -237,6 +241,10 @@ class _Locker:
             "run as root to lock it"
         )
         return False
+
+    def unlock(self, address: int, size_bytes: int) -> None:
+        if self._library is not None:
+            self._library.munlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes))
 
 
 def _take(size_bytes: int, locker: _Locker) -> Slice:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, ClassVar
 
 from textual.app import App
 from textual.binding import Binding, BindingType
+from textual.notifications import SeverityLevel
 
 from after_check.tui.bench.screen import BenchScreen
 from after_check.tui.help import HelpScreen
@@ -122,6 +123,18 @@ class AfterCheckApp(App[None]):
         if sure and self.soak_runner is not None:
             self.soak_runner.stop_and_wait()
             self.exit()
+
+    def notify(
+        self,
+        message: str,
+        *,
+        title: str = "",
+        severity: SeverityLevel = "information",
+        timeout: float | None = None,
+        markup: bool = False,
+    ) -> None:
+        """Show a notice. Never as markup: what it says may come from a file or a person."""
+        super().notify(message, title=title, severity=severity, timeout=timeout, markup=False)
 
     def action_help(self) -> None:
         """Show the keys of the present screen."""

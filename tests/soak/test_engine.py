@@ -1,0 +1,189 @@
+"""Whole soaks on real memory, small ones: covered, stopped, taken up again, and with errors put into the memory."""
+
+from __future__ import annotations
+
+import threading
+import time
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from after_check.domain.soak import SoakState
+from after_check.soak import engine
+from after_check.soak.backgrounds import CHECKERBOARD, SOLID
+from after_check.soak.engine import Soak, Wishes, cache_bytes
+from after_check.soak.march import parse_march
+from after_check.soak.plans import Plan, Step, Work, custom
+from after_check.soak.room import Room
+from after_check.sources.take import take_notation
+from after_check.sources.tree import Tree
+
+MIB = 1 << 20
+SMALL = Wishes(memory_bytes=32 * MIB, threads=2)
+QUICK = custom((parse_march("{⇕(w0); ⇑(r0,w1); ⇓(r1)}"),), (SOLID, CHECKERBOARD))
+WAITS = custom((parse_march("{⇕(w0); Del 20s; ⇕(r0)}"),), (SOLID,))
+
+
+def in_thread(soak):
+    thread = threading.Thread(target=soak.run)
+    thread.start()
+    return thread
+
+
+def until(condition, seconds=30):
+    deadline = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < deadline, "it did not come to that"
+        time.sleep(0.02)
+
+
+def test_a_clean_soak_covers_what_it_was_asked_to():
+    kept = []
+    record = Soak(QUICK, SMALL, keep=kept.append).run()
+    assert record.state is SoakState.FINISHED
+    assert (record.errors, record.steps_done, record.passes_done) == (0, 2, 1)
+    assert record.covered.held_bytes == record.fully_swept_bytes == 32 * MIB
+    assert record.bytes_done == 2 * 4 * 32 * MIB  # Two backgrounds, four operations a word.
+    assert record.share == 1.0
+    assert kept[-1] == record
+    assert record.surroundings
+
+
+def test_moves_and_rows_leave_sound_memory_clean():
+    plan = Plan("other", "", (Step(Work.MOVES, background=CHECKERBOARD), Step(Work.ROWS, background=CHECKERBOARD)))
+    record = Soak(plan, Wishes(memory_bytes=16 * MIB, threads=1)).run()
+    assert (record.state, record.errors, record.steps_done) == (SoakState.FINISHED, 0, 2)
+
+
+def test_words_that_change_by_themselves_are_found_with_address_bits_and_lane():
+    reading = take_notation("A2=8G DDR4-3200; B2=8G DDR4-3200").reading
+    soak = Soak(replace_pause(WAITS, 2.0), SMALL, reading=reading)
+    thread = in_thread(soak)
+    until(lambda: soak._held is not None and all(piece.words.size for piece in soak._held.slices) and len(soak._workers) == 2)
+    until(lambda: all(len(worker.tally.begun) == len(worker._slices) for worker in soak._workers))
+    time.sleep(0.5)  # All is written, and the pause has begun.
+    pieces = soak._held.slices
+    places = [(pieces[0], 17, 3), (pieces[0], 17, 60), (pieces[-1], 4000, 37)]
+    addresses = {piece.address + 8 * index for piece, index, _ in places}
+    for piece, index, bit in places:
+        piece.words[index] ^= np.uint64(1 << bit)
+    thread.join(60)
+    record = soak.record
+    assert record.errors == 2, "two words are wrong"
+    assert {error.virtual_byte for error in record.kept} == addresses
+    assert {error.bits for error in record.kept} == {1 << 3 | 1 << 60, 1 << 37}
+    assert [lane for lane, counts in enumerate(record.lanes) if sum(counts)] == [3, 37, 60]
+    assert all(error.was_stored for error in record.kept)
+    assert record.blocks.count(engine.WRONG) == 2
+    assert record.suspects == ("A2", "B2")
+
+
+def replace_pause(plan, seconds):
+    step = plan.steps[0]
+    elements = tuple(replace(one, pause_seconds=seconds) if one.is_pause else one for one in step.program.elements)
+    return replace(plan, steps=(replace(step, program=replace(step.program, elements=elements)),))
+
+
+def test_a_second_thread_that_corrupts_the_memory_is_noticed():
+    soak = Soak(replace(QUICK, repeats=True), Wishes(memory_bytes=16 * MIB, threads=1))
+    thread = in_thread(soak)
+    until(lambda: soak._held is not None and soak.record.steps_done > 0)
+    words = soak._held.slices[3].words
+    # The word is made wrong again and again; a sweep writes it right, and a later read may find it wrong.
+    until(lambda: words.__setitem__(99, np.uint64(0xBAD)) or soak.record.errors > 0)
+    soak.stop()
+    thread.join(30)
+    record = soak.record
+    assert record.state is SoakState.STOPPED
+    assert record.errors >= 1
+    assert {error.found for error in record.kept} == {0xBAD}
+
+
+def test_pause_go_on_and_stop():
+    soak = Soak(replace(QUICK, repeats=True), SMALL)
+    thread = in_thread(soak)
+    until(lambda: soak.record.steps_done > 0)
+    soak.pause()
+    until(lambda: soak.record.state is SoakState.PAUSED)
+    time.sleep(0.5)
+    before = soak.record
+    time.sleep(0.6)
+    assert soak.record.bytes_done == before.bytes_done
+    assert soak.record.seconds == pytest.approx(before.seconds, abs=0.1)
+    soak.go_on()
+    until(lambda: soak.record.bytes_done > before.bytes_done)
+    soak.stop()
+    thread.join(30)
+    assert soak.record.state is SoakState.STOPPED
+
+
+def test_an_interrupted_soak_goes_on_where_it_was():
+    first = Soak(QUICK, SMALL)
+    done = first.run()
+    interrupted = replace(done, state=SoakState.INTERRUPTED, steps_done=1, passes_done=0, errors=7, bytes_done=1000, seconds=100.0)
+    record = Soak(QUICK, SMALL, interrupted).run()
+    assert record.steps_done == 2
+    assert record.errors == 7, "errors of before are not forgotten"
+    assert record.bytes_done == 1000 + 4 * 32 * MIB, "only the second step was run"
+    assert record.seconds > 100
+    assert record.begun_at == done.begun_at
+
+
+def test_it_ends_when_its_time_is_up():
+    record = Soak(replace(QUICK, repeats=True), replace(SMALL, seconds=1.5)).run()
+    assert record.state is SoakState.STOPPED
+    assert record.steps_done >= 2
+    assert 1.4 < record.seconds < 20
+
+
+def test_a_record_that_cannot_be_written_stops_nothing():
+    def full(record):
+        raise OSError(28, "No space left on device")
+
+    record = Soak(QUICK, SMALL, keep=full).run()
+    assert record.state is SoakState.FINISHED
+    assert any("No space left on device" in words for words in record.remarks)
+
+
+def test_no_room_is_a_failure_and_no_pass():
+    record = Soak(QUICK, Wishes(reserve_bytes=1 << 60)).run()
+    assert record.state is SoakState.FAILED
+    assert record.fully_swept_bytes == 0
+    assert any("close programs" in words for words in record.remarks)
+
+
+def test_memory_is_given_back_when_the_system_runs_short(monkeypatch):
+    monkeypatch.setattr(engine, "SURROUNDINGS_SECONDS", 0.3)
+    soak = Soak(replace(QUICK, repeats=True), replace(SMALL, reserve_bytes=64 * MIB))
+    thread = in_thread(soak)
+    until(lambda: soak.record.steps_done > 0)
+    monkeypatch.setattr(engine, "look_at_room", lambda files: Room(24 * MIB, None))
+    until(lambda: soak.record.blocks.count(engine.GIVEN_BACK) >= 4)
+    monkeypatch.undo()
+    until(lambda: soak.record.covered.held_bytes < 32 * MIB)
+    soak.stop()
+    thread.join(30)
+    record = soak.record
+    assert record.fully_swept_bytes < 32 * MIB, "no pass is claimed for what was given back"
+    assert any("given back" in words for words in record.remarks)
+
+
+def test_time_left_is_told_and_shrinks_to_nothing():
+    seen = []
+    soak = Soak(custom((parse_march("{⇕(w0); ⇑(r0,w1); Del 2s; ⇓(r1)}"),), (SOLID,)), Wishes(memory_bytes=256 * MIB, threads=2))
+    thread = in_thread(soak)
+    while thread.is_alive():
+        seen.append(soak.record.seconds_left)
+        time.sleep(0.1)
+    assert soak.record.seconds_left is None
+    assert any(left is not None for left in seen)
+
+
+def test_the_largest_cache(tmp_path):
+    for index, size in enumerate(("32K", "1024K", "33792K")):
+        path = tmp_path / f"sys/devices/system/cpu/cpu0/cache/index{index}/size"
+        path.parent.mkdir(parents=True)
+        path.write_text(size + "\n")
+    assert cache_bytes(Tree(tmp_path)) == 33 * MIB
+    assert cache_bytes(Tree(tmp_path / "none")) == 64 * MIB

@@ -1,0 +1,180 @@
+"""Soaks in the application: chosen, watched, left alone, stopped, taken up again."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from textual.widgets import Input
+
+from after_check.domain.soak import SoakState
+from after_check.shop.store import Shop
+from after_check.soak.engine import Wishes
+from after_check.standins.appliance_service import ApplianceService
+from after_check.tui.bench.screen import BenchScreen
+from after_check.tui.drawing.soak import SoakSnapshot, clock_words, error_lines, field_lines, head_lines
+from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.palette import NIGHT
+from after_check.tui.soak.screen import SoakScreen
+from tests.soak.test_record import CLEAN, FAILED
+from tests.tui.test_app import go, open_job, running, shown, until
+
+SMALL = Wishes(memory_bytes=32 << 20, threads=1)
+
+
+async def open_soak(app, pilot, number="0417"):
+    app.soak_wishes = SMALL
+    await open_job(app, pilot, number)
+    await pilot.press("s")
+    await until(pilot, lambda: isinstance(app.screen, SoakScreen))
+
+
+async def start_program(app, pilot, text):
+    await pilot.press("p")
+    await until(pilot, lambda: "WHICH PROGRAM?" in shown(app))
+    app.screen.query_one(Input).value = text
+    await pilot.press("enter")
+
+
+def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot)
+            assert "WHICH SOAK?" in shown(app)
+            await until(pilot, lambda: "can be tested on this computer now" in shown(app))
+            await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
+            await until(pilot, lambda: "✓ CLEAN" in shown(app))
+            assert "MEMORY UNDER TEST" in shown(app)
+            assert "32 MiB held" in shown(app)
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Soak ✓" in shown(app))
+        soak = Shop.open(shop_path).job("0417").soak.record
+        assert (soak.state, soak.errors, soak.steps_done) == (SoakState.FINISHED, 0, 2)
+
+    go(test)
+
+
+def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot)
+            await start_program(app, pilot, "{any(w0); Del 60s; any(r0)}")
+            await until(pilot, lambda: "RUNS, CLEAN SO FAR" in shown(app))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom soak running at" in shown(app))
+            assert "a soak runs" in shown(app)
+            await pilot.press("q")
+            await until(pilot, lambda: "A SOAK RUNS" in shown(app))
+            await pilot.press("n")
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen))
+            assert app.soak_runner.is_running
+            await pilot.press("ctrl+q")
+            await until(pilot, lambda: "A SOAK RUNS" in shown(app))
+            await pilot.press("y")
+            await until(pilot, lambda: not app.soak_runner.is_running)
+        assert Shop.open(shop_path).job("0417").soak.record.state is SoakState.STOPPED
+
+    go(test)
+
+
+def test_errors_show_while_it_runs_and_pause_and_stop_work(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot)
+            await start_program(app, pilot, "{any(w0); Del 2s; any(r0); Del 60s; any(r0)}")
+            await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak._workers)
+            soak = app.soak_runner.soak
+            await until(pilot, lambda: len(soak._workers[0].tally.begun) == len(soak._workers[0]._slices))
+            await pilot.pause(0.5)
+            soak._held.slices[2].words[7] ^= np.uint64(1 << 21)
+            await until(pilot, lambda: "✗ ERRORS" in shown(app))
+            assert "╳" in shown(app)
+            await pilot.press("space")
+            await until(pilot, lambda: soak.record.state is SoakState.PAUSED)
+            await pilot.press("space")
+            await until(pilot, lambda: soak.record.state is SoakState.RUNNING)
+            await pilot.press("x")
+            await until(pilot, lambda: soak.record.state is SoakState.STOPPED)
+            await pilot.press("escape")
+            await until(pilot, lambda: "The memory test found" in shown(app))
+
+    go(test)
+
+
+def test_a_program_that_is_none_is_told_of(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot)
+            await start_program(app, pilot, "{any(w0); ^(r1)}")
+            await until(pilot, lambda: any("r1 expects 1" in one.message for one in app._notifications))
+            assert app.soak_runner is None
+
+    go(test)
+
+
+def test_an_interrupted_soak_is_taken_up_again(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            app.soak_wishes = SMALL
+            steps = ("MATS+ · own address", "March C- · solid", "March C- · checkerboard", "March X · random a11", "block moves")
+            left = replace(CLEAN, state=SoakState.INTERRUPTED, steps=steps, steps_done=3, passes_done=0, seconds=50.0)
+            app.shop.keep_soak("0417", left)
+            await open_soak(app, pilot)
+            await until(pilot, lambda: "INTERRUPTED" in shown(app))
+            await pilot.press("t")
+            await until(pilot, lambda: app.soak_runner is not None and not app.soak_runner.is_running)
+            await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        job = Shop.open(shop_path).job("0417")
+        assert len(job.soaks) == 1
+        assert (job.soak.record.steps_done, job.soak.record.seconds > 50) == (5, True)
+
+    go(test)
+
+
+def test_an_appliances_own_word(shop_path):
+    async def test():
+        service = ApplianceService(away_seconds=0.5, test_seconds=1.0)
+        address = f"http://127.0.0.1:{service.start()}"
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot, "0422")
+            await pilot.press("a")
+            await until(pilot, lambda: "WHICH APPLIANCE?" in shown(app))
+            app.screen.query_one(Input).value = address
+            await pilot.press("enter")
+            await until(pilot, lambda: "Cairnbox 2 (CB2-0422)" in shown(app))
+            await until(pilot, lambda: "✓ CLEAN" in shown(app))
+            assert "in its own words" in shown(app)
+        service.stop()
+
+    go(test)
+
+
+@pytest.mark.parametrize("size", [(80, 24), (200, 60)])
+def test_the_failing_demo_soak_at_other_sizes(shop_path, size):
+    async def test():
+        async with running(shop_path, size=size) as (app, pilot):
+            await open_soak(app, pilot, "0425")
+            await until(pilot, lambda: "✗ ERRORS" in shown(app))
+            assert "point at B2" in shown(app)
+            assert "╳" in shown(app)
+
+    go(test)
+
+
+def text(lines):
+    return "\n".join(line.plain for line in lines)
+
+
+def test_drawings_fit_their_space_and_say_what_is_known():
+    for record in (CLEAN, FAILED, replace(CLEAN, blocks=(0, 1, 2, 3, 4) * 30), replace(CLEAN, state=SoakState.FAILED, steps_done=0)):
+        for cells, rows in ((40, 6), (76, 9), (140, 20)):
+            lines = field_lines(record, cells, rows, NIGHT)
+            assert len(lines) <= rows
+            assert len(error_lines(record, cells, rows, NIGHT)) <= rows
+    assert "NOTHING FINISHED" in text(head_lines(SoakSnapshot(replace(CLEAN, state=SoakState.STOPPED, steps_done=0)), 100, NIGHT))
+    assert "✓ CLEAN" in text(head_lines(SoakSnapshot(CLEAN), 100, NIGHT))
+    assert "They point at B2." in text(error_lines(FAILED, 80, 20, NIGHT))
+    assert [clock_words(seconds) for seconds in (0, 62, 3661)] == ["0:00", "1:02", "1:01 h"]
