@@ -26,7 +26,7 @@ picture() {
     shift 2
     [[ $name == "$only"* ]] || return 0
     mkdir -p "$work/config/after-check"
-    echo "theme = \"$theme\"" >"$work/config/after-check/settings.toml"
+    printf 'theme = "%s"\nsoak_memory = "6G"\n' "$theme" >"$work/config/after-check/settings.toml"
     rm -f "$work/demo.db"
     env -u TMUX xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 128x40+0+0 -bw 0 -b 0 +sb -xrm 'XTerm*allowTitleOps:false' \
         -e env XDG_CONFIG_HOME="$work/config" COLORTERM=truecolor TERM=xterm-256color \
@@ -42,6 +42,7 @@ picture() {
     for key in "$@"; do
         case $key in
         type:*) xdotool type --window "$window" --delay 30 "${key#type:}" ;;
+        wait:*) sleep "${key#wait:}" ;;
         *) xdotool key --window "$window" "$key" ;;
         esac
         sleep 1.2
@@ -64,6 +65,8 @@ picture correcting skarrow-night slash type:kiosk Return r \
     "type:A1=16G DDR4-2400 CL17; A2=-; B1=4G DDR4-2400; B2=-; run 1200MHz" F4 m Down
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
+picture soak-failed skarrow-night slash "type:radio" Return s
+picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
