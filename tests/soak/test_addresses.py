@@ -6,11 +6,13 @@ from dataclasses import replace
 
 import pytest
 
+from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation
 from after_check.domain.readings import MappedRange
 from after_check.domain.soak import FaultKind, SoakError
 from after_check.soak.addresses import PageMap, device_words, devices_of, lanes_of, physical_of, slots_of, suspects_of
 from after_check.soak.symptoms import symptoms_of
+from after_check.soak.where import reading_for_slots
 from after_check.sources.take import take_notation
 
 GIB = 1 << 30
@@ -106,3 +108,16 @@ def test_the_kind_with_most_errors_comes_first_and_each_error_counts_once():
     errors = [error(0x100, 1, from_memory=ALL), error(0x200, 2), error(0x300, 4)]
     assert kinds(errors) == [(FaultKind.SCATTERED, 2), (FaultKind.READ, 1)]
     assert "right value" in symptoms_of(errors)[1].why
+
+
+def test_this_computers_own_tables_name_the_slots_unless_they_are_made_up(monkeypatch):
+    from after_check.soak import where
+    from after_check.sources.taken import Taken
+
+    kept, own = board(), board(MAPPED)
+    monkeypatch.setattr(where, "read_this_machine", lambda: Taken(own))
+    assert reading_for_slots(kept) is own
+    monkeypatch.setattr(where, "read_this_machine", lambda: Taken(replace(own, virtual=Fact(True, Source.SYSTEM))))
+    assert reading_for_slots(kept) is kept
+    monkeypatch.setattr(where, "read_this_machine", lambda: Taken(take_notation("run 3200").reading))
+    assert reading_for_slots(kept) is kept

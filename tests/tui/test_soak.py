@@ -178,3 +178,13 @@ def test_drawings_fit_their_space_and_say_what_is_known():
     assert "✓ CLEAN" in text(head_lines(SoakSnapshot(CLEAN), 100, NIGHT))
     assert "They point at B2." in text(error_lines(FAILED, 80, 20, NIGHT))
     assert [clock_words(seconds) for seconds in (0, 62, 3661)] == ["0:00", "1:02", "1:01 h"]
+
+
+def test_a_field_of_more_blocks_than_cells_shows_the_worst_of_each_group():
+    blocks = [2] * 16_384
+    blocks[5000], blocks[9000] = 3, 1
+    lines = field_lines(replace(CLEAN, blocks=tuple(blocks)), 80, 10, NIGHT)
+    assert len(lines) <= 10
+    drawn = text(lines[2:])
+    assert (drawn.count("╳"), drawn.count("╍")) == (1, 1)
+    assert drawn.count("━") > 400

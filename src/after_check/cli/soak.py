@@ -19,6 +19,7 @@ from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 from after_check.soak.record import covered_percent, interrupted, read_record, record_document, write_record
+from after_check.soak.where import reading_for_slots
 from after_check.sources.errors import SourceError
 
 EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED = 0, 1, 2
@@ -100,7 +101,7 @@ def soak_command(words: SoakWords) -> int:
         except NoService as problem:
             raise SourceError(str(problem), "--at") from None
     else:
-        soak = Soak(plan, wishes, earlier, keep=lambda record: write_record(record, path))
+        soak = Soak(plan, wishes, earlier, keep=lambda record: write_record(record, path), find_reading=reading_for_slots)
 
     def interrupt(number: int, frame: FrameType | None) -> None:
         soak.stop()
@@ -195,7 +196,7 @@ def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:
     lines += [f"note      {words}" for words in record.remarks]
     lines += [f"looks like {symptom.kind.value}: {symptom.why} ({symptom.errors} errors)" for symptom in record.symptoms]
     if record.suspects:
-        lines.append(f"points at {' or '.join(record.suspects)}")
+        lines.append(f"points at {' or '.join(record.suspects)}" + (f", {record.devices}" if record.devices else ""))
     for error in record.kept[:8]:
         place = f"physical {error.physical_byte:#x}" if error.physical_byte is not None else f"virtual {error.virtual_byte:#x}"
         lines.append(f"  {error.step}: {place}  expected {error.expected:016x}  found {error.found:016x}  bits {error.bits:016x}")

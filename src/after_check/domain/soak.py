@@ -116,7 +116,8 @@ class SoakRecord:
 
     `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished. `lanes` has
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
-    and said so; then nothing here was measured by this program. `process` is the computer and the number of the process
+    and said so; then nothing here was measured by this program. `devices` says which
+    devices of a rank carry the wrong bits, where the modules' width is known. `process` is the computer and the number of the process
     that runs it.
     """
 
@@ -139,6 +140,7 @@ class SoakRecord:
     blocks: tuple[int, ...] = ()
     symptoms: tuple[Symptom, ...] = ()
     suspects: tuple[str, ...] = ()
+    devices: str = ""
     surroundings: tuple[Surroundings, ...] = ()
     remarks: tuple[str, ...] = ()
     own_word_of: str = ""

@@ -17,8 +17,8 @@ from pathlib import Path
 
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
-from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings
-from after_check.soak.addresses import PageMap, suspects_of
+from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
+from after_check.soak.addresses import PageMap, device_words, suspects_of
 from after_check.soak.backgrounds import random
 from after_check.soak.kinds import RANDOM
 from after_check.soak.plans import Plan, Step
@@ -34,6 +34,8 @@ KEEP_SECONDS = 3.0
 SURROUNDINGS_SECONDS = 5.0
 MOST_KEPT = 2000
 _MOST_SURROUNDINGS = 720
+_MOST_BITS = 16
+"""More wrong bits than this are no device's."""
 _USUAL_CACHE_BYTES = 64 << 20
 _OTHER_SHARE = 0.1
 """Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
@@ -56,7 +58,10 @@ class Wishes:
 
 
 class Soak:
-    """One soak. `earlier` is the record of one that was interrupted: it goes on at the step that was not finished."""
+    """One soak. `earlier` is the record of one that was interrupted: it goes on at the step that was not finished.
+
+    `find_reading` is asked, in the soak's own thread, for the reading that tells where addresses and slots are.
+    """
 
     def __init__(
         self,
@@ -66,10 +71,12 @@ class Soak:
         reading: Reading | None = None,
         keep: Callable[[SoakRecord], None] = lambda record: None,
         files: Files | None = None,
+        find_reading: Callable[[Reading | None], Reading | None] = lambda kept: kept,
     ) -> None:
         self.plan = plan
         self._wishes = wishes
         self._reading = reading
+        self._find_reading = find_reading
         self._keep = keep
         self._files: Files = files or Tree(Path("/"))
         self.signals = Signals()
@@ -111,6 +118,7 @@ class Soak:
         """Take the memory and do the plan; return the record. What goes wrong is in the record, not raised."""
         try:
             self._last_active = time.monotonic()
+            self._reading = self._find_reading(self._reading)
             self._hold()
         except NoRoom as problem:
             return self._end(SoakState.FAILED, str(problem))
@@ -235,10 +243,22 @@ class Soak:
             blocks=self._blocks(),
             step_share=self._step_share(done),
             seconds_left=self._seconds_left(done),
-            symptoms=symptoms_of(kept),
-            suspects=suspects_of(kept, self._reading, risen) or self._record.suspects,
+            **self._pointed(kept, risen),
             covered=replace(held.covered, held_bytes=held.held_bytes) if held and held.held_bytes else self._record.covered,
         )
+
+    def _pointed(self, kept: list[SoakError], risen: tuple[str, ...]) -> dict[str, object]:
+        """Return what the errors look like and point at; worked out only when there are new ones, as there may be many."""
+        if len(kept) == len(self._record.kept) and not risen:
+            return {}
+        bits = 0
+        for error in kept:
+            bits |= error.bits
+        return {
+            "symptoms": symptoms_of(kept),
+            "suspects": suspects_of(kept, self._reading, risen) or self._record.suspects,
+            "devices": device_words(bits, self._reading) if bits.bit_count() <= _MOST_BITS else "",
+        }
 
     def _blocks(self) -> tuple[int, ...]:
         if self._held is None:

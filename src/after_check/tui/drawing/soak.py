@@ -76,6 +76,7 @@ def field_lines(record: SoakRecord, cells: int, rows: int, palette: Palette) -> 
     label = 11
     room = max(8, cells - label - 1)
     high = max(1, min(rows - 2, 8))
+    blocks = _merged(blocks, room * high)
     across = -(-len(blocks) // high)
     wide = max(1, room // across)
     across = min(across, room)
@@ -88,6 +89,14 @@ def field_lines(record: SoakRecord, cells: int, rows: int, palette: Palette) -> 
             line.append(_MARKS[block] * wide, styles[block])
         lines.append(line)
     return lines[:rows]
+
+
+def _merged(blocks: tuple[int, ...], most: int) -> tuple[int, ...]:
+    """Return at most so many blocks, each the worst of those that it stands for; clean only where all of them are."""
+    together = -(-len(blocks) // most)
+    order = (WRONG, UNDER_WAY, WAITING, CLEAN, GIVEN_BACK)
+    groups = (blocks[at : at + together] for at in range(0, len(blocks), together))
+    return blocks if together == 1 else tuple(next(state for state in order if state in group) for group in groups)
 
 
 def _taking(record: SoakRecord, cells: int, palette: Palette) -> list[Text]:
@@ -194,6 +203,8 @@ def error_lines(record: SoakRecord, cells: int, rows: int, palette: Palette) -> 
         lines += [Text(f" {part}", f"bold {palette.text}") for part in wrapped(words, cells - 2)]
     pointed = f"They point at {' or '.join(record.suspects)}." if record.suspects else "Which module they come from is not known here."
     lines.append(Text(f" {pointed}", f"bold {palette.short}"))
+    if record.devices:
+        lines.append(Text(f" By the bits: {record.devices}.", palette.text))
     lines += _lane_lines(record, palette)
     lines.append(Text(f" {'address':<15}{'expected':<17} {'found':<17} bits", palette.muted))
     for error in record.kept[: max(1, rows - len(lines))]:

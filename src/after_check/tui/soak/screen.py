@@ -225,11 +225,12 @@ class SoakScreen(ShopScreen[None]):
 
     def _start(self, plan: Plan, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
         from after_check.soak.engine import Soak, Wishes
+        from after_check.soak.where import reading_for_slots
 
         now = self._job.job.now
         keeper = Keeper(self.shop, self._number, soak_id)
         wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_soak_memory_bytes())
-        self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper))
+        self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper, find_reading=reading_for_slots))
 
     def _begin(self, soak: RunningSoak) -> None:
         running = self.shop_app.soak_runner
