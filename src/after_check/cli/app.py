@@ -156,6 +156,22 @@ def soak(
 
 
 @app.command()
+def gauge(
+    short: Annotated[bool, typer.Option("--short", help="Fewer working sets and runs.")] = False,
+    out: Annotated[Path | None, typer.Option("--out", help="Keep the gauge in a file.", metavar="F")] = None,
+    before: Annotated[Path | None, typer.Option("--before", help="Compare with an earlier gauge from a file.", metavar="F")] = None,
+    json: JsonOption = False,
+) -> None:
+    """Measure this machine's memory: flow and latency; exit 0 when everything was measured.
+
+    For instance:  after-check gauge --out before.json     and after fitting:  after-check gauge --before before.json
+    """
+    from after_check.cli.gauge import gauge_command
+
+    raise typer.Exit(gauge_command(short, out, before, json))
+
+
+@app.command()
 def handback(
     job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
     pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,

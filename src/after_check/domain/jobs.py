@@ -7,6 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.cards import Card
+from after_check.domain.gauge import GaugeRecord
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
 
@@ -38,6 +39,15 @@ class KeptSoak:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptGauge:
+    """A gauge, or typed scores, as a shop keeps them."""
+
+    id: int
+    moment: Moment
+    record: GaugeRecord
+
+
+@dataclass(frozen=True, slots=True)
 class JobFacts:
     """What a person says of a job; `promise` is a line of notation."""
 
@@ -60,6 +70,7 @@ class Job:
     version: int
     card: Card | None = None
     soaks: tuple[KeptSoak, ...] = ()
+    gauges: tuple[KeptGauge, ...] = ()
 
     @property
     def arrival(self) -> KeptReading | None:

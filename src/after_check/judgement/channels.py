@@ -43,7 +43,7 @@ class Channels:
         return len(self.parts) > 1
 
 
-def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
+def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int | None = None) -> Channels:
     """Work out the channels of a reading from what was shown and from slot names; a card's channels overrule names."""
     sizes = _channel_sizes(reading, card)
     derived = len(sizes) if sizes else None
@@ -60,6 +60,11 @@ def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
     shown = value_of(reading.channels)
     claimed, subchannels = _without_subchannels(reading, shown, derived)
+    measured = reading.bandwidth_gbs
+    proven = proven_channels(measured.value, rate_mts) if measured is not None and rate_mts else 1
+    proven_words = f"measured: {measured.value:.1f} GB/s are more than {proven - 1} channel(s) carry" if measured is not None else ""
+    if derived is None and proven > 1 and (claimed is None or claimed <= proven):
+        derived, basis = proven, proven_words
     count, source, contradiction = claimed, reading.channels.source if reading.channels else None, ""
     if claimed is None:
         count, source = derived, Source.WORKED_OUT if derived else None
@@ -69,11 +74,22 @@ def look_at_channels(reading: Reading, card: Card | None = None) -> Channels:
             contradiction = f"{claimed} channels are shown, with {len(reading.modules)} module(s)"
     elif claimed != derived:
         contradiction = f"{claimed} channel(s) shown, {derived} by {basis.removeprefix('worked out from ')}"
+    if not contradiction and derived is not None and derived < proven:
+        contradiction = f"{proven_words}, {derived} channel(s) by the {named}"
     if not contradiction and not by_card and derived is not None and len(interleaved) > derived:
         contradiction = f"addresses are interleaved over {len(interleaved)} modules, {derived} channel(s) by the {named}"
     if contradiction:
         count, basis = None, contradiction
     return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)
+
+
+def proven_channels(bandwidth_gbs: float, rate_mts: int) -> int:
+    """Return how many channels a measured flow needs at least: one carries rate × 8 bytes. Less proves nothing."""
+    one_gbs = rate_mts * 8 / 1000
+    count = 1
+    while bandwidth_gbs > one_gbs * count:
+        count += 1
+    return count
 
 
 def channel_parts(sizes_bytes: list[int]) -> tuple[ChannelPart, ...]:

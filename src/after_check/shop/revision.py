@@ -1,4 +1,4 @@
 """Which version the tables of a shop have."""
 
-REVISION = "0004"
+REVISION = "0005"
 """The migration that makes the tables as `tables.py` describes them."""

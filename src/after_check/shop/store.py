@@ -13,10 +13,12 @@ from sqlalchemy.exc import DBAPIError
 
 from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.cards import Card
-from after_check.domain.jobs import Job, JobFacts, KeptReading, KeptSoak, Moment
+from after_check.domain.gauge import GaugeRecord
+from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptSoak, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
+from after_check.gauge.record import gauge_from_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.errors import Absent, Changed, ReadOnly, ShopError, in_words
@@ -138,6 +140,16 @@ class Shop:
             _keep_line(connection, _load(connection, number))
         return soak_id
 
+    def keep_gauge(self, number: str, moment: Moment, record: GaugeRecord) -> Job:
+        """Keep a gauge or typed scores of a job. Raises Absent."""
+        with self._transaction() as connection:
+            job = _load(connection, number)
+            row = {"job_id": job.id, "moment": moment.value, "begun_at": record.begun_at, "record": gauge_to_json(record)}
+            connection.execute(insert(tables.gauges).values(row))
+            job = _load(connection, number)
+            _keep_line(connection, job)
+            return job
+
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""
         with self._reading() as connection:
@@ -252,7 +264,9 @@ def _load(connection: Connection, number: str) -> Job:
     facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
     card = _card_for(connection, facts, readings)
     soaks = _soaks(connection, row.id)
-    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks)
+    wanted_gauges = select(tables.gauges).where(tables.gauges.c.job_id == row.id).order_by(tables.gauges.c.id)
+    gauges = tuple(KeptGauge(one.id, Moment(one.moment), gauge_from_json(one.record)) for one in connection.execute(wanted_gauges))
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks, gauges)
 
 
 def _soaks(connection: Connection, job_id: int) -> tuple[KeptSoak, ...]:

@@ -7,10 +7,12 @@ from dataclasses import replace
 from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Judgement, Severity, Verdict
-from after_check.domain.jobs import Job, KeptSoak, Moment
+from after_check.domain.gauge import GaugeRecord
+from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakState
+from after_check.gauge.record import merged, outcome_of
 from after_check.judgement.judge import judge
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise
@@ -37,6 +39,27 @@ def reading_now(job: Job) -> Reading | None:
     now = job.now
     if now is None:
         return None
+    return _with_gauge(job, _with_soak(job, now))
+
+
+def gauges_of(job: Job) -> tuple[GaugeRecord | None, GaugeRecord | None]:
+    """Return the gauges on arrival and after fitting, each as one."""
+    before, after = (merged(kept.record for kept in job.gauges if kept.moment is moment) for moment in (Moment.ARRIVAL, Moment.FITTED))
+    return before, after
+
+
+def _with_gauge(job: Job, reading: Reading) -> Reading:
+    before, now = gauges_of(job)
+    outcome = outcome_of(before, now)
+    if outcome is not None and reading.gauge is None:
+        reading = replace(reading, gauge=Fact(outcome, Source.MEASURED, "gauges on arrival and now"))
+    best_gbs = now.best_bandwidth_gbs if now is not None else None
+    if best_gbs is not None:
+        reading = replace(reading, bandwidth_gbs=Fact(best_gbs, Source.MEASURED, "gauge"))
+    return reading
+
+
+def _with_soak(job: Job, now: KeptReading) -> Reading:
     for kept in reversed(job.soaks):
         result = result_of(kept.record)
         typed_later = now.reading.soak is not None and now.taken_at > kept.changed_at

@@ -87,6 +87,16 @@ soaks = Table(
     Column("record", Text, nullable=False),
 )
 
+gauges = Table(
+    "gauges",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
+    Column("moment", String(20), nullable=False),
+    Column("begun_at", DateTime(timezone=True), nullable=False),
+    Column("record", Text, nullable=False),
+)
+
 drafts = Table(
     "drafts",
     metadata,

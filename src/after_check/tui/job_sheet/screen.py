@@ -49,6 +49,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("o", "other_board", "boards", tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "sources", tooltip="show where each value comes from"),
         Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
+        Binding("g", "gauge", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
         Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
@@ -167,9 +168,16 @@ class JobSheetScreen(ShopScreen[None]):
         if self._snapshot is not None:
             from after_check.tui.soak.screen import SoakScreen
 
-            self.app.push_screen(SoakScreen(self._snapshot), self._left_soak)
+            self.app.push_screen(SoakScreen(self._snapshot), self._came_back)
 
-    def _left_soak(self, _: None) -> None:
+    def action_gauge(self) -> None:
+        """Show the gauge."""
+        if self._snapshot is not None:
+            from after_check.tui.gauge.screen import GaugeScreen
+
+            self.app.push_screen(GaugeScreen(self._snapshot), self._came_back)
+
+    def _came_back(self, _: None) -> None:
         self.load()
 
     def soak_moved(self, message: SoakMoved) -> None:

@@ -1,0 +1,248 @@
+"""A gauge while it runs: buffers, threads in step, samples, and a frozen record of it at any moment."""
+
+from __future__ import annotations
+
+import contextlib
+import mmap
+import os
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+
+from after_check.domain.gauge import GaugeRecord, GaugeState, Series, Unit
+from after_check.domain.quantities import size_text
+from after_check.gauge import kernels
+from after_check.gauge.conditions import look_around, processor_times
+from after_check.gauge.plan import GaugePlan, usual_plan
+from after_check.soak.engine import cache_bytes
+from after_check.soak.machine_code import LINE_BYTES
+from after_check.soak.room import NoRoom, look_at_room
+from after_check.sources.tree import Files, Tree
+
+FLOWS: tuple[tuple[str, int], ...] = (("read", 1), ("write", 1), ("write past cache", 1), ("copy", 2), ("scaled sum", 3))
+"""What flows are measured, and how many buffers each goes through."""
+_LEAST_SECONDS = 0.02
+"""A sample shorter than this is repeated within the sample: a clock and a thread's start would show."""
+_SEED = 0x5EED
+_BASE_PAGE_WORD = "small pages"
+
+
+class GaugeStopped(Exception):
+    """The gauge is to stop."""
+
+
+@dataclass
+class Buffers:
+    """Three buffers of equal size, on large pages where there are any, and their mappings."""
+
+    words: tuple[kernels.Words, ...]
+
+    @classmethod
+    def take(cls, size_bytes: int, count: int = 3, large_pages: bool = True) -> Buffers:
+        """Take the buffers and touch every page. Raises NoRoom."""
+        words: list[kernels.Words] = []
+        for _ in range(count):
+            try:
+                mapping = mmap.mmap(-1, size_bytes, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
+            except OSError as error:
+                raise NoRoom(f"{size_text(size_bytes * count)} for the benchmark's buffers cannot be had ({error.strerror})") from None
+            advice = getattr(mmap, "MADV_HUGEPAGE" if large_pages else "MADV_NOHUGEPAGE", None)
+            if advice is not None:
+                with contextlib.suppress(OSError):
+                    mapping.madvise(advice)
+            buffer = np.frombuffer(mapping, dtype=np.uint64)
+            buffer[:] = 1
+            words.append(buffer)
+        return cls(tuple(words))
+
+
+class Gauge:
+    """One gauge of this computer."""
+
+    def __init__(self, plan: GaugePlan | None = None, files: Files | None = None, short: bool = False) -> None:
+        self._files: Files = files or Tree(Path("/"))
+        self._plan = plan
+        self._short = short
+        self._stop = threading.Event()
+        self._lock = threading.Lock()
+        self._record = GaugeRecord(datetime.now(UTC).replace(microsecond=0))
+        self._begun = time.monotonic()
+        self._parts_done = 0
+        self._times: dict[tuple[str, int], int] = {}
+        self._parts = 1
+
+    @property
+    def record(self) -> GaugeRecord:
+        """The gauge at this moment, frozen."""
+        with self._lock:
+            return self._record
+
+    def stop(self) -> None:
+        """Stop soon; what was measured is kept."""
+        self._stop.set()
+
+    def run(self) -> GaugeRecord:
+        """Measure everything; what goes wrong is in the record, not raised."""
+        self._begun = time.monotonic()
+        try:
+            room = look_at_room(self._files)
+            cores = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+            plan = self._plan or usual_plan(cores, cache_bytes(self._files), room.available_bytes, self._short)
+            self._change(conditions=look_around(self._files, plan, large_pages=True))
+            stolen_before, all_before = processor_times(self._files)
+            try:
+                self._measure(plan)
+            finally:
+                stolen, whole = processor_times(self._files)
+                share = (stolen - stolen_before) / (whole - all_before) if whole > all_before else None
+                self._change(conditions=replace(self.record.conditions, stolen=round(share, 4) if share is not None else None))
+        except GaugeStopped:
+            return self._end(GaugeState.STOPPED)
+        except (NoRoom, MemoryError) as problem:
+            return self._end(GaugeState.FAILED, str(problem) or "there was not enough memory")
+        return self._end(GaugeState.FINISHED)
+
+    def _measure(self, plan: GaugePlan) -> None:
+        """Measure in rounds, every quantity once in each: what drifts meanwhile shows in the spread of all of them."""
+        self._doing("taking the buffers")
+        largest = plan.working_sets_bytes[-1]
+        buffers = Buffers.take(plan.buffer_bytes)
+        chain = Buffers.take(_whole_pages(largest), 1).words[0]
+        small_pages = Buffers.take(_whole_pages(largest), 1, large_pages=False).words[0]
+        samplers = self._samplers(plan, buffers, chain, small_pages)
+        self._parts = len(samplers) * (plan.repeats + 1)
+        samples: dict[str, list[float]] = {name: [] for name, *_ in samplers}
+        for round_number in range(plan.repeats + 1):
+            for name, _unit, sample in samplers:
+                self._doing(f"{name}, {'warming up' if round_number == 0 else f'round {round_number} of {plan.repeats}'}")
+                value = sample()
+                if round_number:
+                    samples[name].append(value)
+                self._parts_done += 1
+                self._change(share=min(1.0, self._parts_done / self._parts))
+            series = [Series(name, unit, tuple(samples[name]), lower_is_better=unit is Unit.NS) for name, unit, _ in samplers]
+            self._change(series=tuple(one for one in series if one.samples))
+
+    def _samplers(
+        self, plan: GaugePlan, buffers: Buffers, chain: kernels.Words, small_pages: kernels.Words
+    ) -> list[tuple[str, Unit, Callable[[], float]]]:
+        """Return every quantity with what takes one sample of it."""
+        found: list[tuple[str, Unit, Callable[[], float]]] = []
+        for count in sorted({1, plan.threads}):
+            for flow, arrays in FLOWS:
+                name = f"{flow} · {count} thread{'s' if count > 1 else ''}"
+                found.append((name, Unit.GBS, lambda flow=flow, arrays=arrays, count=count: self._flow(buffers, flow, arrays, count)))  # type: ignore[misc]
+        for size in plan.working_sets_bytes:
+            found.append((f"latency · {size_text(size)}", Unit.NS, lambda size=size: self._latency(chain, size, plan)))  # type: ignore[misc]
+        largest = plan.working_sets_bytes[-1]
+        words = f"latency · {size_text(largest)}"
+        found.append((f"{words} · {_BASE_PAGE_WORD}", Unit.NS, lambda: self._latency(small_pages, largest, plan)))
+        if plan.under_load and plan.threads > 1:
+            found.append((f"{words} · under load", Unit.NS, lambda: self._under_load(plan, buffers, chain)))
+        return found
+
+    def _flow(self, buffers: Buffers, flow: str, arrays: int, threads: int) -> float:
+        """Return one sample in GB/s: all threads begin together, and the last one to end counts."""
+        share = buffers.words[0].size // threads // kernels.LINE_WORDS * kernels.LINE_WORDS
+        if flow == "scaled sum":
+            # Words that are no ordinary numbers, as the other flows leave them, would be worked with far slower.
+            for buffer in buffers.words:
+                buffer.view(np.float64)[:] = 1.0
+        work = _work(flow, buffers)
+        times = self._times.get((flow, threads), 1)
+        barrier = threading.Barrier(threads)
+        with ThreadPoolExecutor(threads, "gauge") as pool:
+            futures = [pool.submit(_timed, barrier, thread, work, thread * share, (thread + 1) * share, times) for thread in range(threads)]
+            spans = [future.result() for future in futures]
+        seconds = max(end for _, end in spans) - min(begin for begin, _ in spans)
+        if seconds < _LEAST_SECONDS:  # The next sample goes over the buffer more often.
+            self._times[(flow, threads)] = times * (int(_LEAST_SECONDS / max(seconds, 1e-6)) + 1)
+        return arrays * share * threads * 8 * times / seconds / 1e9
+
+    def _latency(self, chain: kernels.Words, size_bytes: int, plan: GaugePlan) -> float:
+        """Return one sample in ns: a ring through the working set, gone through once to warm it, then measured."""
+        lines = max(2, size_bytes // LINE_BYTES)
+        kernels.lay_chain(chain, lines, np.uint64(_SEED))
+        at = kernels.chase(chain, np.uint64(0), min(lines, plan.chase_steps))
+        begun = time.perf_counter()
+        kernels.chase(chain, np.uint64(at), plan.chase_steps)
+        return (time.perf_counter() - begun) / plan.chase_steps * 1e9
+
+    def _under_load(self, plan: GaugePlan, buffers: Buffers, chain: kernels.Words) -> float:
+        """Return the latency of memory in ns while all other threads read."""
+        over = threading.Event()
+
+        def load(thread: int) -> None:
+            _pin(thread)
+            while not over.is_set():
+                kernels.read(buffers.words[0], 0, buffers.words[0].size)
+
+        readers = [threading.Thread(target=load, args=(thread,), daemon=True) for thread in range(1, plan.threads)]
+        for reader in readers:
+            reader.start()
+        try:
+            return self._latency(chain, plan.working_sets_bytes[-1], plan)
+        finally:
+            over.set()
+            for reader in readers:
+                reader.join()
+
+    def _check(self) -> None:
+        if self._stop.is_set():
+            raise GaugeStopped
+
+    def _doing(self, words: str) -> None:
+        self._check()
+        self._change(doing=words)
+
+    def _change(self, **changes: object) -> None:
+        with self._lock:
+            seconds = round(time.monotonic() - self._begun, 2)
+            self._record = replace(self._record, **{"seconds": seconds, **changes})  # type: ignore[arg-type]
+
+    def _end(self, state: GaugeState, problem: str = "") -> GaugeRecord:
+        remarks = (*self.record.remarks, problem) if problem else self.record.remarks
+        self._change(state=state, doing="", remarks=remarks, share=1.0 if state is GaugeState.FINISHED else self.record.share)
+        return self.record
+
+
+def _work(flow: str, buffers: Buffers) -> Callable[[int, int], object]:
+    """Return what one thread does to its part of the buffers."""
+    one, other, third = buffers.words
+    numbers = [buffer.view(np.float64) for buffer in buffers.words]
+    return {
+        "read": lambda first, last: kernels.read(one, first, last),
+        "write": lambda first, last: kernels.write(one, first, last, np.uint64(7)),
+        "write past cache": lambda first, last: kernels.write_past_cache(one, first, last, np.uint64(7)),
+        "copy": lambda first, last: kernels.copy(other, third, first, last, np.uint64(5)),
+        "scaled sum": lambda first, last: kernels.scaled_sum(numbers[0], numbers[1], numbers[2], first, last, 3.0),
+    }[flow]
+
+
+def _timed(
+    barrier: threading.Barrier, thread: int, work: Callable[[int, int], object], first: int, last: int, times: int
+) -> tuple[float, float]:
+    """Return when a thread began and ended its part, on a core of its own."""
+    _pin(thread)
+    barrier.wait()
+    begun = time.perf_counter()
+    for _ in range(times):
+        work(first, last)
+    return begun, time.perf_counter()
+
+
+def _pin(thread: int) -> None:
+    if hasattr(os, "sched_setaffinity"):
+        allowed = sorted(os.sched_getaffinity(os.getpid()))
+        with contextlib.suppress(OSError):
+            os.sched_setaffinity(0, {allowed[thread % len(allowed)]})
+
+
+def _whole_pages(size_bytes: int) -> int:
+    return -(-size_bytes // (2 << 20)) * (2 << 20)

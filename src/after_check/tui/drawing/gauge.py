@@ -1,0 +1,225 @@
+"""A gauge in cells: flow against what one, two … channels carry, latency as a staircase, before and now, and the verdict."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+from rich.text import Text
+
+from after_check.domain.gauge import Change, Comparison, GaugeRecord, GaugeState, Series, Unit
+from after_check.domain.quantities import parse_size
+from after_check.gauge.compare import compare, overall
+from after_check.tui.drawing.text import fitted, right_aligned, wrapped
+from after_check.tui.palette import Palette
+
+_WORDS = {
+    Change.BETTER: "✓ BETTER",
+    Change.WORSE: "✗ WORSE",
+    Change.SAME: "= NO DIFFERENCE THAT CAN BE MEASURED",
+    Change.NOT_COMPARABLE: "? NOT COMPARABLE",
+}
+_MARKS = {Change.BETTER: "✓ better", Change.WORSE: "✗ worse", Change.SAME: "= the same", Change.NOT_COMPARABLE: "? unlike"}
+
+
+@dataclass(frozen=True, slots=True)
+class GaugeSnapshot:
+    """Gauges on arrival and now, the one that runs, and the flow that one channel carries at the running rate in GB/s."""
+
+    before: GaugeRecord | None = None
+    now: GaugeRecord | None = None
+    running: GaugeRecord | None = None
+    one_channel_gbs: float | None = None
+    channels: int | None = None
+
+    @property
+    def comparisons(self) -> tuple[Comparison, ...]:
+        """Before against now, quantity by quantity."""
+        return compare(self.before, self.now) if self.before is not None and self.now is not None else ()
+
+    @property
+    def shown(self) -> GaugeRecord | None:
+        """The gauge whose values are drawn as now: the one that runs, else the later one."""
+        return self.running or self.now
+
+
+def head_lines(snapshot: GaugeSnapshot, cells: int, palette: Palette) -> list[Text]:
+    """Return the verdict, or how far a running gauge is."""
+    running = snapshot.running
+    left, chip = Text(" ", no_wrap=True), Text(no_wrap=True)
+    if running is not None:
+        left.append(f"{running.share:.0%}", f"bold {palette.promised}")
+        left.append(f"   {running.doing}", palette.text)
+        if running.share > 0.02:
+            left.append(f"   about {_clock(running.seconds * (1 - running.share) / running.share)} left", palette.muted)
+        chip.append("  ▶ MEASURING  ", f"bold {palette.on_colour} on {palette.promised}")
+        chip.append(" ")
+        return [right_aligned(left, chip, cells), Text("")]
+    change = overall(snapshot.comparisons)
+    left.append(_state_words(snapshot), palette.text)
+    if change is not None:
+        colour = {Change.BETTER: palette.kept, Change.WORSE: palette.short}.get(change, palette.promised)
+        chip.append(f"  {_WORDS[change]}  ", f"bold {palette.on_colour} on {colour}")
+        chip.append(" ")
+    return [right_aligned(left, chip, cells), Text(f" {_sentence(snapshot, change)}", palette.muted)]
+
+
+def _state_words(snapshot: GaugeSnapshot) -> str:
+    said = [f"{word} {one.begun_at:%d %b %H:%M}" for word, one in (("○ on arrival", snapshot.before), ("● now", snapshot.now)) if one]
+    stopped = [word for word, one in (("on arrival", snapshot.before), ("now", snapshot.now)) if one and one.state is GaugeState.STOPPED]
+    return "   ".join(said) + (f"   ({' and '.join(stopped)}: stopped early)" if stopped else "")
+
+
+def _sentence(snapshot: GaugeSnapshot, change: Change | None) -> str:
+    if change is None:
+        missing = "on arrival" if snapshot.before is None else "now"
+        return f"Nothing was measured {missing}, so nothing can be compared."
+    if change is Change.NOT_COMPARABLE:
+        return next((f"Because of the {one.why.split(';')[0]}." for one in snapshot.comparisons if one.why), "")
+    counts = {one: sum(found.change is one and not found.single for found in snapshot.comparisons) for one in Change}
+    return f"{counts[Change.BETTER]} better, {counts[Change.WORSE]} worse, {counts[Change.SAME]} without a difference beyond their spread."
+
+
+def flow_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette) -> list[Text]:
+    """Return the flows on one scale, with what one, two … channels carry marked."""
+    lines = [Text("FLOW IN GB/s", f"bold {palette.muted}")]
+    shown = snapshot.shown
+    series = [one for one in (shown.series if shown else ()) if one.unit == Unit.GBS and not one.typed]
+    if not series:
+        return [*lines, Text(" not measured yet", palette.muted)]
+    most = max(one.median for one in series)
+    before = snapshot.before
+    if before is not None:
+        most = max([most, *(one.median for one in before.series if one.unit == Unit.GBS)])
+    limit = snapshot.one_channel_gbs
+    marks = [limit * count for count in range(1, (snapshot.channels or 2) + 1)] if limit else []
+    most = max([most, *(mark for mark in marks if mark <= most * 2.5)])
+    name_cells, value_cells = 30, 8
+    room = max(10, cells - name_cells - value_cells - 2)
+    if marks:
+        lines.append(_ceiling_names(marks, most, room, name_cells, palette))
+    for one in series[: max(1, rows - len(lines))]:
+        earlier = before.named(one.name) if before is not None else None
+        lines.append(_flow_line(one, earlier, marks, most, room, name_cells, palette))
+    return lines
+
+
+def _ceiling_names(marks: list[float], most: float, room: int, name_cells: int, palette: Palette) -> Text:
+    symbols = [" "] * (room + 14)
+    for count, mark in enumerate(marks, 1):
+        at = round(mark / most * (room - 1))
+        if at < room:
+            for offset, letter in enumerate(f"◇ {count} ch {mark:.1f}"):
+                if at + offset < len(symbols):
+                    symbols[at + offset] = letter
+    return Text(" " * name_cells + "".join(symbols).rstrip(), palette.promised, no_wrap=True)
+
+
+def _flow_line(one: Series, earlier: Series | None, marks: list[float], most: float, room: int, name_cells: int, palette: Palette) -> Text:
+    symbols, styles = ["·"] * room, [palette.line] * room
+
+    def at(value: float) -> int:
+        return max(0, min(room - 1, round(value / most * (room - 1))))
+
+    for cell in range(at(one.median)):
+        symbols[cell], styles[cell] = "━", palette.kept
+    for mark in marks:
+        if mark <= most:
+            symbols[at(mark)], styles[at(mark)] = "┊", palette.promised
+    if earlier is not None:
+        symbols[at(earlier.median)], styles[at(earlier.median)] = "○", palette.text
+    symbols[at(one.median)], styles[at(one.median)] = "●", palette.kept
+    line = Text(f" {fitted(one.name, name_cells - 1)}", palette.text, no_wrap=True)
+    for symbol, style in zip(symbols, styles, strict=True):
+        line.append(symbol, style)
+    line.append(f"{one.median:7.1f}", f"bold {palette.text}")
+    return line
+
+
+def stair_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette) -> list[Text]:
+    """Return latency by working set as a staircase: right the larger sets, up the longer waits, both by powers of two."""
+    lines = [Text("LATENCY IN ns BY WORKING SET", f"bold {palette.muted}")]
+    lines[0].append("   ● now" + ("  ○ on arrival" if snapshot.before is not None else ""), palette.muted)
+    now, before = _stairs(snapshot.shown), _stairs(snapshot.before)
+    if not now and not before:
+        return [*lines, Text(" not measured yet", palette.muted)]
+    points = [*now, *before]
+    label = 7
+    high, wide = max(3, rows - 3), max(10, cells - label - 2)
+    low_ns, high_ns = math.log2(min(ns for _, ns in points)), math.log2(max(ns for _, ns in points))
+    small, large = math.log2(min(size for size, _ in points)), math.log2(max(size for size, _ in points))
+    grid = [[(" ", palette.line)] * wide for _ in range(high)]
+
+    def place(size: int, nanoseconds: float) -> tuple[int, int]:
+        right = (math.log2(size) - small) / max(large - small, 1e-9)
+        up = (math.log2(nanoseconds) - low_ns) / max(high_ns - low_ns, 1e-9)
+        return round(right * (wide - 1)), high - 1 - round(up * (high - 1))
+
+    for stairs, mark, style in ((before, "○", palette.text), (now, "●", palette.kept)):
+        _draw_stairs([place(size, ns) for size, ns in stairs], grid, mark, style, palette)
+    for row in range(high):
+        nanoseconds = 2 ** (low_ns + (high - 1 - row) / max(high - 1, 1) * (high_ns - low_ns))
+        line = Text(f"{nanoseconds:6.4g} " if row % 3 == 0 or row == high - 1 else " " * label, palette.muted, no_wrap=True)
+        for symbol, style in grid[row]:
+            line.append(symbol, style)
+        lines.append(line)
+    first, last = _size_words(2**small), _size_words(2**large)
+    lines.append(Text(" " * label + first + " " * max(1, wide - len(first) - len(last)) + last, palette.muted))
+    return lines
+
+
+def _draw_stairs(places: list[tuple[int, int]], grid: list[list[tuple[str, str]]], mark: str, style: str, palette: Palette) -> None:
+    for (left, row), (right, _) in itertools.pairwise(places):
+        for cell in range(left + 1, right):
+            if grid[row][cell][0] == " ":
+                grid[row][cell] = ("━" if mark == "●" else "╌", style if mark == "●" else palette.muted)
+    for left, row in places:
+        grid[row][left] = (mark, style)
+
+
+def _stairs(record: GaugeRecord | None) -> list[tuple[int, float]]:
+    found: list[tuple[int, float]] = []
+    for one in record.series if record is not None else ():
+        words = one.name.split(" · ")
+        size = parse_size(words[1]) if len(words) == 2 and words[0] == "latency" else None
+        if size and one.median > 0:
+            found.append((size, one.median))
+    return found
+
+
+def _size_words(size: float) -> str:
+    return f"{size / (1 << 20):.0f} MiB" if size >= 1 << 20 else f"{size / 1024:.0f} KiB"
+
+
+def comparison_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette) -> list[Text]:
+    """Return what changed, quantity by quantity, typed scores first as they are the customer's terms."""
+    lines = [Text("BEFORE AND NOW", f"bold {palette.muted}")]
+    found = sorted(snapshot.comparisons, key=lambda one: (not _is_typed(snapshot, one), one.stress))
+    if not found:
+        scores = [one for record in (snapshot.now, snapshot.before) if record for one in record.series if one.typed]
+        for score in scores[: rows - 1]:
+            lines.append(Text(f" {fitted(score.name, 26)} {score.median:g} {score.unit}  typed", palette.text, no_wrap=True))
+        said = "Gauge before anything is fitted, and again after: then they can be compared. Scores of other programs are typed with t."
+        return [*lines, *(Text(f" {part}", palette.muted) for part in wrapped(said, cells - 2))]
+    name_cells = max(12, cells - 42)
+    for one in found[: rows - 1]:
+        line = Text(f" {fitted(one.name, name_cells)} ", palette.text, no_wrap=True, overflow="ellipsis")
+        line.append(fitted(f"{one.before:.4g} ▸ {one.now:.4g} {one.unit}", 19), palette.muted)
+        style = {Change.BETTER: palette.kept, Change.WORSE: palette.short}.get(one.change, palette.promised)
+        line.append(f"{one.share:+7.1%} ", f"bold {palette.text}")
+        line.append(_MARKS[one.change], f"bold {style}")
+        if one.single:
+            line.append(" once", palette.muted)
+        line.truncate(cells)
+        lines.append(line)
+    return lines
+
+
+def _is_typed(snapshot: GaugeSnapshot, one: Comparison) -> bool:
+    series = snapshot.now.named(one.name) if snapshot.now is not None else None
+    return series is not None and series.typed
+
+
+def _clock(seconds: float) -> str:
+    return f"{int(seconds // 60)}:{int(seconds % 60):02d}"

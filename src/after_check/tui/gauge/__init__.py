@@ -1,0 +1,1 @@
+"""The gauge: bandwidth and latency before and now, and typed scores."""

@@ -1,0 +1,207 @@
+"""The gauge of a job: measure on arrival and after fitting, type scores, see whether it helped."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING, ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Footer
+
+from after_check.domain.gauge import GaugeRecord, GaugeState, Series
+from after_check.domain.jobs import Job, Moment
+from after_check.shop.errors import ShopError
+from after_check.shop.summary import gauges_of
+from after_check.tui.base import ShopScreen
+from after_check.tui.drawing.gauge import GaugeSnapshot, comparison_lines, flow_lines, head_lines, stair_lines
+from after_check.tui.drawn import Drawn
+from after_check.tui.gauge.messages import GaugeMoved
+from after_check.tui.gauge.scores import ScoresDialog
+from after_check.tui.job_sheet.panes import JobHeader
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.palette import Palette
+
+if TYPE_CHECKING:
+    from after_check.gauge.engine import Gauge
+
+_TELL_SECONDS = 0.3
+
+
+class GaugePane(Drawn):
+    """A region that draws a part of the gauges."""
+
+    snapshot: GaugeSnapshot = GaugeSnapshot()
+
+
+class GaugeHead(GaugePane):
+    """The verdict, or how far it is."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return head_lines(self.snapshot, cells, palette)
+
+
+class FlowPane(GaugePane):
+    """Flow against the channels' ceilings."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return flow_lines(self.snapshot, cells, rows, palette)[:rows]
+
+
+class StairsPane(GaugePane):
+    """Latency by working set."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return stair_lines(self.snapshot, cells, rows, palette)[:rows]
+
+
+class ChangesPane(GaugePane):
+    """What changed."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return comparison_lines(self.snapshot, cells, rows, palette)[:rows]
+
+
+class GaugeScreen(ShopScreen[None]):
+    """Measures and compares."""
+
+    CSS_PATH = "gauge.tcss"
+    HELP_TITLE = "The gauge"
+    HELP_LINES = (
+        "Measures this computer's memory: flow on one thread and on all, and the wait for a word by working set.",
+        "Measure before anything is fitted and again after, under the same conditions; only then does it prove anything.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("u", "measure(False)", "measure", tooltip="measure everything (about a minute)"),
+        Binding("i", "measure(True)", "in short", tooltip="measure with fewer working sets and runs"),
+        Binding("t", "scores", "type scores", tooltip="scores that other programs gave, pasted or typed"),
+        Binding("f", "moment", "on arrival / now", tooltip="whether what is measured or typed belongs to the arrival or to now"),
+        Binding("x", "stop", "stop", tooltip="stop; what was measured is kept"),
+        Binding("escape,g", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__()
+        self._job = snapshot
+        self._moment = Moment.FITTED if snapshot.job.now is not None else Moment.ARRIVAL
+        self._gauge: Gauge | None = None
+        self._under_way: GaugeRecord | None = None
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="gauge-header")
+        yield GaugeHead(id="gauge-head")
+        yield FlowPane(id="gauge-flow")
+        with Horizontal(id="gauge-lower"):
+            yield StairsPane(id="gauge-stairs")
+            yield ChangesPane(id="gauge-changes")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show what there is."""
+        self._show()
+
+    def _show(self) -> None:
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
+        header.refresh()
+        before, now = gauges_of(self._job.job)
+        rate_mts = self._job.running_mts
+        snapshot = GaugeSnapshot(before, now, self._under_way, rate_mts * 8 / 1000 if rate_mts else None, self._channels())
+        for pane in self.query(GaugePane):
+            pane.snapshot = snapshot
+            pane.refresh()
+        self.refresh_bindings()
+
+    def _channels(self) -> int | None:
+        parts = self._job.judgement.channel_parts
+        return max((part.ways for part in parts), default=None)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        runs = self._under_way is not None
+        return runs if action == "stop" else not runs if action in ("measure", "scores", "moment") else True
+
+    def action_moment(self) -> None:
+        """Change what the next gauge belongs to."""
+        self._moment = Moment.ARRIVAL if self._moment is Moment.FITTED else Moment.FITTED
+        self.notify(f"what is measured or typed next belongs to: {_words(self._moment)}", timeout=3)
+
+    def action_measure(self, short: bool) -> None:
+        """Measure."""
+        from after_check.gauge.engine import Gauge
+
+        self._gauge = Gauge(short=short)
+        self._under_way = self._gauge.record
+        self._show()
+        self.measure(self._gauge)
+
+    @work(exclusive=True, group="gauge", thread=True)
+    def measure(self, gauge: Gauge) -> None:
+        """Run the gauge in a thread and tell how far it is."""
+        runner = threading.Thread(target=gauge.run, name="gauge", daemon=True)
+        runner.start()
+        while runner.is_alive():
+            runner.join(_TELL_SECONDS)
+            self.post_message(GaugeMoved(gauge.record))
+
+    def on_gauge_moved(self, message: GaugeMoved) -> None:
+        """Show how far it is; keep it when it ended."""
+        if message.record.state is GaugeState.RUNNING:
+            self._under_way = message.record
+            self._show()
+        elif self._under_way is not None:
+            self._under_way = None
+            for remark in message.record.remarks:
+                self.notify(remark, severity="warning", timeout=8)
+            if message.record.series:
+                self.keep(message.record)
+            else:
+                self._show()
+
+    @work(exclusive=True, group="keep")
+    async def keep(self, record: GaugeRecord) -> None:
+        """Keep a gauge or scores, and judge the job anew."""
+        try:
+            job: Job = await asyncio.to_thread(self.shop.keep_gauge, self._job.job.facts.number, self._moment, record)
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self._job = take_snapshot(job)
+        self._show()
+
+    def action_scores(self) -> None:
+        """Type scores."""
+
+        def typed(series: tuple[Series, ...] | None) -> None:
+            if series:
+                now = datetime.now(UTC).replace(microsecond=0)
+                self.keep(GaugeRecord(now, GaugeState.FINISHED, series=series, share=1.0))
+
+        self.app.push_screen(ScoresDialog(_words(self._moment)), typed)
+
+    def action_stop(self) -> None:
+        """Stop measuring."""
+        if self._gauge is not None:
+            self._gauge.stop()
+
+    def action_back(self) -> None:
+        """Go back; a gauge that runs is stopped and kept, as nothing may disturb it."""
+        if self._under_way is not None and self._gauge is not None:
+            self._gauge.stop()
+            self.notify("stopping; what was measured is kept", timeout=3)
+            return
+        self.dismiss()
+
+
+def _words(moment: Moment) -> str:
+    return "on arrival" if moment is Moment.ARRIVAL else "now"
