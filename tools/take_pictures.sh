@@ -67,7 +67,7 @@ picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
 picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
-picture gauge skarrow-night slash "type:spectrum" Return g f u wait:75 f u wait:75
+picture gauge skarrow-night slash "type:spectrum" Return g f i wait:35 f i wait:35
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \

@@ -76,7 +76,7 @@ def _sentence(snapshot: GaugeSnapshot, change: Change | None) -> str:
         missing = "on arrival" if snapshot.before is None else "now"
         return f"Nothing was measured {missing}, so nothing can be compared."
     if change is Change.NOT_COMPARABLE:
-        return next((f"Because of the {one.why.split(';')[0]}." for one in snapshot.comparisons if one.why), "")
+        return next((f"Conditions differ: {one.why}." for one in snapshot.comparisons if one.why), "")
     counts = {one: sum(found.change is one and not found.single for found in snapshot.comparisons) for one in Change}
     return f"{counts[Change.BETTER]} better, {counts[Change.WORSE]} worse, {counts[Change.SAME]} without a difference beyond their spread."
 
@@ -97,7 +97,9 @@ def flow_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette)
     most = max([most, *(mark for mark in marks if mark <= most * 2.5)])
     name_cells, value_cells = 30, 8
     room = max(10, cells - name_cells - value_cells - 2)
-    if marks:
+    if marks and marks[0] > most:
+        lines[0].append(f"   ◇ one channel carries {marks[0]:.1f}, beyond this scale", palette.promised)
+    elif marks:
         lines.append(_ceiling_names(marks, most, room, name_cells, palette))
     for one in series[: max(1, rows - len(lines))]:
         earlier = before.named(one.name) if before is not None else None
