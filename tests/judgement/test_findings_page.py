@@ -9,9 +9,20 @@ from tests.judgement.test_cases import CASES, judged
 
 ROOT = Path(__file__).parents[2]
 RULES = ROOT / "src" / "after_check" / "judgement"
-_CODE = re.compile(r'"((?:capacity|module|rate|profile|channels|timings|mix|limit|firmware|source|ecc|soak|gauge|start|cause)\.[a-z_]+)"')
+_CODE = re.compile(
+    r'"((?:capacity|module|rate|profile|channels|timings|mix|limit|firmware|source|ecc|soak|gauge|start|cause|demand)\.[a-z_]+)"'
+)
 
-NOT_TYPED = {"module.unexpected", "firmware.changed_notice", "source.rights", "source.damaged", "ecc.uncorrected", "channels.node_empty"}
+NOT_TYPED = {
+    "module.unexpected",
+    "firmware.changed_notice",
+    "source.rights",
+    "source.damaged",
+    "ecc.uncorrected",
+    "channels.node_empty",
+    "demand.proven",
+    "demand.short",
+}
 """Codes whose facts have no notation; they are reached by tests of their own."""
 
 

@@ -172,6 +172,22 @@ def gauge(
 
 
 @app.command()
+def demand(
+    minutes: Annotated[float | None, typer.Option("--minutes", min=0.01, help="Watch for so long; left out, until stopped.")] = None,
+    old: Annotated[str | None, typer.Option("--old", help="The total before the upgrade.", metavar="SIZE")] = None,
+    rehearse: Annotated[str | None, typer.Option("--rehearse", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
+    json: JsonOption = False,
+) -> None:
+    """Watch how much memory the work on this machine takes, against the total before.
+
+    For instance:  after-check demand --old 16G     while the customer's work runs; ctrl+c ends the watch
+    """
+    from after_check.cli.demand import demand_command
+
+    raise typer.Exit(demand_command(minutes, old, rehearse, json))
+
+
+@app.command()
 def handback(
     job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
     pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,

@@ -7,6 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.cards import Card
+from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
@@ -71,6 +72,7 @@ class Job:
     card: Card | None = None
     soaks: tuple[KeptSoak, ...] = ()
     gauges: tuple[KeptGauge, ...] = ()
+    demands: tuple[DemandRecord, ...] = ()
 
     @property
     def arrival(self) -> KeptReading | None:

@@ -196,7 +196,8 @@ class Reading:
     firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
     worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `rate_cap_mts` is a
     limit that somebody set in the firmware setup, `system_limit_bytes` the most that the system's edition or its
-    start options allow. `bandwidth_gbs` is the fastest flow that was measured, in decimal GB/s.
+    start options allow. `bandwidth_gbs` is the fastest flow that was measured, in decimal GB/s, `peak_demand_bytes` the most that
+    the customer's own work was seen to hold.
     """
 
     slots: tuple[Slot, ...] = ()
@@ -224,6 +225,7 @@ class Reading:
     start: Fact[StartOutcome] | None = None
     gauge: Fact[GaugeOutcome] | None = None
     bandwidth_gbs: Fact[float] | None = None
+    peak_demand_bytes: Fact[int] | None = None
     off_under_load: Fact[bool] | None = None
     via: Via | None = None
     machine: Machine = Machine()

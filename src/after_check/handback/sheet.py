@@ -122,7 +122,7 @@ def _story(content: SheetContent) -> Iterator[Flowable]:
         yield Paragraph("What was tested", _HEADING)
         yield Paragraph(soak_in_words(soak), _TEXT)
     yield Paragraph("What was not checked", _HEADING)
-    for sentence in not_checked(content.judgement, soak):
+    for sentence in not_checked(content.judgement, soak, content.now is not None and content.now.bandwidth_gbs is not None):
         yield Paragraph(_escaped(sentence), _ITEM, bulletText="–")
     yield Spacer(1, 10)
     yield Paragraph(_escaped(_provenance(content)), _SMALL)

@@ -43,7 +43,7 @@ def soak_in_words(soak: SoakResult) -> str:
     return f"The memory was tested{time}{part}; the test {result}.{whose}"
 
 
-def not_checked(judgement: Judgement, soak: SoakResult | None) -> list[str]:
+def not_checked(judgement: Judgement, soak: SoakResult | None, measured: bool = False) -> list[str]:
     """Return what was not checked, as sentences."""
     found: list[str] = []
     for track in judgement.tracks:
@@ -53,5 +53,6 @@ def not_checked(judgement: Judgement, soak: SoakResult | None) -> list[str]:
         found.append("Paths to the processor: not read.")
     if soak is None:
         found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
-    found.append("No speed was measured; the figures for flow and waiting are worked out from the settings.")
+    if not measured:
+        found.append("No speed was measured; the figures for flow and waiting are worked out from the settings.")
     return found

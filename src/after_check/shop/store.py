@@ -13,11 +13,13 @@ from sqlalchemy.exc import DBAPIError
 
 from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.cards import Card
+from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptSoak, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
+from after_check.gauge.demand import demand_from_json, demand_to_json
 from after_check.gauge.record import gauge_from_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
@@ -150,6 +152,16 @@ class Shop:
             _keep_line(connection, job)
             return job
 
+    def keep_demand(self, number: str, record: DemandRecord) -> Job:
+        """Keep a watch over the memory that a job's work takes. Raises Absent."""
+        with self._transaction() as connection:
+            job = _load(connection, number)
+            row = {"job_id": job.id, "begun_at": record.begun_at, "record": demand_to_json(record)}
+            connection.execute(insert(tables.demands).values(row))
+            job = _load(connection, number)
+            _keep_line(connection, job)
+            return job
+
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""
         with self._reading() as connection:
@@ -266,7 +278,9 @@ def _load(connection: Connection, number: str) -> Job:
     soaks = _soaks(connection, row.id)
     wanted_gauges = select(tables.gauges).where(tables.gauges.c.job_id == row.id).order_by(tables.gauges.c.id)
     gauges = tuple(KeptGauge(one.id, Moment(one.moment), gauge_from_json(one.record)) for one in connection.execute(wanted_gauges))
-    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks, gauges)
+    wanted_demands = select(tables.demands.c.record).where(tables.demands.c.job_id == row.id).order_by(tables.demands.c.id)
+    demands = tuple(demand_from_json(text) for text in connection.scalars(wanted_demands))
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks, gauges, demands)
 
 
 def _soaks(connection: Connection, job_id: int) -> tuple[KeptSoak, ...]:

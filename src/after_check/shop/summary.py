@@ -53,6 +53,9 @@ def _with_gauge(job: Job, reading: Reading) -> Reading:
     outcome = outcome_of(before, now)
     if outcome is not None and reading.gauge is None:
         reading = replace(reading, gauge=Fact(outcome, Source.MEASURED, "gauges on arrival and now"))
+    peaks = [one.peak_bytes for one in job.demands if one.rehearsed_bytes is None]
+    if peaks:
+        reading = replace(reading, peak_demand_bytes=Fact(max(peaks), Source.MEASURED, "demand"))
     best_gbs = now.best_bandwidth_gbs if now is not None else None
     if best_gbs is not None:
         reading = replace(reading, bandwidth_gbs=Fact(best_gbs, Source.MEASURED, "gauge"))

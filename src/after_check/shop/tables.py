@@ -97,6 +97,15 @@ gauges = Table(
     Column("record", Text, nullable=False),
 )
 
+demands = Table(
+    "demands",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
+    Column("begun_at", DateTime(timezone=True), nullable=False),
+    Column("record", Text, nullable=False),
+)
+
 drafts = Table(
     "drafts",
     metadata,

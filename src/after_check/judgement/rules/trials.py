@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.quantities import size_text
 from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
 from after_check.judgement.case import Case
 
+_NEARLY_ALL = 0.95
 _ENOUGH_PERCENT = 90
 """Below this share of the memory, "no errors" is said of a part only."""
 
@@ -134,6 +136,37 @@ _GAUGES = {
         "The speed before and after was not measured under equal conditions.",
     ),
 }
+
+
+def demand(case: Case) -> Iterator[Finding]:
+    """demand.proven, demand.short: the customer's work held more than the old total, or more than nearly all there is now."""
+    fact, before, now = case.now.reading.peak_demand_bytes, case.before, case.now.capacity.now_bytes
+    if fact is None:
+        return
+    peak, old = fact.value, before.capacity.now_bytes if before is not None else None
+    evidence = (Evidence(f"at its peak {size_text(peak)}", fact.source),)
+    if now is not None and peak > now * _NEARLY_ALL:
+        yield Finding(
+            code="demand.short",
+            severity=Severity.TELL,
+            title=f"The work takes {size_text(peak)}, nearly all of {size_text(now)}",
+            reason="Little is left for caches, and a little more work would begin to swap.",
+            next="Tell the customer that more memory would help further, as far as the machine takes it.",
+            sure=0.8,
+            customer=f"Your work takes {size_text(peak)} of memory at its peak, nearly all there is; more would help further.",
+            evidence=evidence,
+        )
+    elif old is not None and peak > old:
+        yield Finding(
+            code="demand.proven",
+            severity=Severity.TELL,
+            title=f"The work takes {size_text(peak)}: it would not have fit in {size_text(old)}",
+            reason=f"It was seen to hold {size_text(peak)}, more than the machine had on arrival.",
+            next="Nothing to do; this is what the upgrade did for the customer.",
+            sure=0.95,
+            customer=f"Your work takes {size_text(peak)} of memory at its peak; it did not fit before, and it does now.",
+            evidence=evidence,
+        )
 
 
 def outside(case: Case) -> Iterator[Finding]:

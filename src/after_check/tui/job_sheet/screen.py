@@ -50,6 +50,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("w", "sources", "sources", tooltip="show where each value comes from"),
         Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
         Binding("g", "gauge", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
+        Binding("d", "demand", "demand", tooltip="what the customer's work takes, against the old total"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
         Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
@@ -176,6 +177,13 @@ class JobSheetScreen(ShopScreen[None]):
             from after_check.tui.gauge.screen import GaugeScreen
 
             self.app.push_screen(GaugeScreen(self._snapshot), self._came_back)
+
+    def action_demand(self) -> None:
+        """Show the demand."""
+        if self._snapshot is not None:
+            from after_check.tui.demand.screen import DemandScreen
+
+            self.app.push_screen(DemandScreen(self._snapshot), self._came_back)
 
     def _came_back(self, _: None) -> None:
         self.load()

@@ -1,0 +1,80 @@
+"""The command `demand`: how much memory the work on this machine takes."""
+
+from __future__ import annotations
+
+import json
+import signal
+import sys
+import threading
+from dataclasses import asdict
+from types import FrameType
+
+from after_check.domain.demand import DemandRecord
+from after_check.domain.quantities import parse_size, size_text
+from after_check.gauge.demand import DemandUnknown, DemandWatch, verdict_words
+from after_check.sources.errors import SourceError
+
+_LAST_SAMPLES = 3600
+
+
+def demand_command(minutes: float | None, old: str | None, rehearse: str | None, as_json: bool) -> int:
+    """Watch until it is stopped or the time is up, and print what it shows; returns 0."""
+    old_bytes, load_bytes = _size(old, "--old"), _size(rehearse, "--rehearse")
+    watch = DemandWatch(minutes * 60 if minutes is not None else None, load_bytes)
+
+    def interrupt(number: int, frame: FrameType | None) -> None:
+        watch.stop()
+
+    handlers = {one: signal.signal(one, interrupt) for one in (signal.SIGINT, signal.SIGTERM)}
+    problem: list[DemandUnknown] = []
+
+    def run() -> None:
+        try:
+            watch.run()
+        except DemandUnknown as unknown:
+            problem.append(unknown)
+
+    runner = threading.Thread(target=run, name="demand")
+    runner.start()
+    while runner.is_alive():
+        runner.join(1.0)
+        if runner.is_alive() and sys.stderr.isatty() and watch.record.samples:
+            last = watch.record.samples[-1]
+            print(f"{last.at_seconds:6.0f} s  in use {size_text(last.used_bytes):<10}", end="\r", file=sys.stderr, flush=True)
+    for one, handler in handlers.items():
+        signal.signal(one, handler)
+    if problem:
+        raise SourceError(str(problem[0]), "demand")
+    print(json.dumps(_document(watch.record, old_bytes), indent=1) if as_json else "\n".join(_lines(watch.record, old_bytes)))
+    return 0
+
+
+def _size(text: str | None, option: str) -> int | None:
+    if text is None:
+        return None
+    size_bytes = parse_size(text)
+    if not size_bytes:
+        raise SourceError(f"{text!r} is no amount of memory", option, "for instance 16G")
+    return size_bytes
+
+
+def _document(record: DemandRecord, old_bytes: int | None) -> dict[str, object]:
+    return {
+        "format": "after-check demand",
+        "version": 1,
+        "begun_at": record.begun_at.isoformat(),
+        "total_bytes": record.total_bytes,
+        "peak_bytes": record.peak_bytes,
+        "old_total_bytes": old_bytes,
+        "seconds_above_old_total": record.seconds_above(old_bytes) if old_bytes else None,
+        "would_have_fit": record.peak_bytes <= old_bytes if old_bytes else None,
+        "swapped_out": record.swapped_out,
+        "rehearsed_bytes": record.rehearsed_bytes,
+        "says": list(verdict_words(record, old_bytes)),
+        "remarks": list(record.remarks),
+        "samples": [asdict(one) for one in record.samples[-_LAST_SAMPLES:]],
+    }
+
+
+def _lines(record: DemandRecord, old_bytes: int | None) -> list[str]:
+    return [*verdict_words(record, old_bytes), *record.remarks]

@@ -1,0 +1,169 @@
+"""The demand of a job: watch the customer's work, or rehearse a load, and hold its peak against the old total."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.message import Message
+from textual.widgets import Footer
+
+from after_check.domain.demand import DemandRecord
+from after_check.domain.findings import Quantity
+from after_check.domain.quantities import GIB, parse_size
+from after_check.gauge.demand import DemandUnknown, DemandWatch
+from after_check.shop.errors import ShopError
+from after_check.tui.ask import AskDialog
+from after_check.tui.base import ShopScreen
+from after_check.tui.drawing.demand import DemandSnapshot, demand_lines
+from after_check.tui.drawn import Drawn
+from after_check.tui.job_sheet.panes import JobHeader
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.palette import Palette
+
+
+class DemandMoved(Message):
+    """The watch went on, or ended."""
+
+    def __init__(self, record: DemandRecord, ended: bool, problem: str = "") -> None:
+        super().__init__()
+        self.record = record
+        self.ended = ended
+        self.problem = problem
+
+
+class DemandPane(Drawn):
+    """Verdict and chart."""
+
+    snapshot: DemandSnapshot = DemandSnapshot()
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw them."""
+        return demand_lines(self.snapshot, cells, rows, palette)
+
+
+class DemandScreen(ShopScreen[None]):
+    """Watches memory and says what that proves."""
+
+    CSS_PATH = "demand.tcss"
+    HELP_TITLE = "The demand"
+    HELP_LINES = (
+        "What programs on this computer hold over time, against the total before the upgrade (○) and now (◇).",
+        "More than the old total at any moment proves that the work would not have fit before.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("u", "watch", "watch", tooltip="watch while the customer's work runs"),
+        Binding("l", "rehearse", "rehearse a load", tooltip="hold a load that grows to a stated size"),
+        Binding("x", "stop", "stop", tooltip="stop; what was seen is kept"),
+        Binding("escape,d", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__()
+        self._job = snapshot
+        self._watch: DemandWatch | None = None
+        self._record = snapshot.job.demands[-1] if snapshot.job.demands else None
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="demand-header")
+        yield DemandPane(id="demand-pane")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show what there is."""
+        self._show()
+
+    def _show(self) -> None:
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
+        header.refresh()
+        capacity = self._job.judgement.track(Quantity.CAPACITY)
+        before = capacity.before if capacity is not None else None
+        old_bytes = round(before * GIB) if isinstance(before, int | float) else None
+        pane = self.query_one(DemandPane)
+        pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None)
+        pane.refresh()
+        self.refresh_bindings()
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        runs = self._watch is not None
+        return runs if action == "stop" else not runs if action in ("watch", "rehearse") else True
+
+    def action_watch(self) -> None:
+        """Watch."""
+        self._begin(DemandWatch())
+
+    def action_rehearse(self) -> None:
+        """Ask for a size and rehearse it."""
+
+        def asked(text: str | None) -> None:
+            size_bytes = parse_size(text) if text else None
+            if size_bytes:
+                self._begin(DemandWatch(rehearse_bytes=size_bytes))
+            elif text:
+                self.notify(f"{text!r} is no amount of memory: write 20G", severity="warning", timeout=5)
+
+        question = "It grows until it has this size, swapping begins, or little is left; then it goes away."
+        self.app.push_screen(AskDialog("HOW LARGE A LOAD?", question, placeholder="20G"), asked)
+
+    def _begin(self, watch: DemandWatch) -> None:
+        self._watch = watch
+        self._record = None
+        self._show()
+        self.follow(watch)
+
+    @work(exclusive=True, group="watch", thread=True)
+    def follow(self, watch: DemandWatch) -> None:
+        """Run the watch in a thread and tell what it sees."""
+        watch.tell = self._seen
+        try:
+            self.post_message(DemandMoved(watch.run(), ended=True))
+        except DemandUnknown as problem:
+            self.post_message(DemandMoved(watch.record, ended=True, problem=str(problem)))
+
+    def _seen(self, record: DemandRecord) -> None:
+        """Post what the watch sees; called from its thread."""
+        self.post_message(DemandMoved(record, ended=False))
+
+    def on_demand_moved(self, message: DemandMoved) -> None:
+        """Show it; keep it when it ended."""
+        if self._watch is None:
+            return
+        self._record = message.record
+        if message.problem:
+            self.notify(message.problem, severity="error", timeout=10)
+        if message.ended:
+            self._watch = None
+            if message.record.samples:
+                self.keep(message.record)
+        self._show()
+
+    @work(exclusive=True, group="keep")
+    async def keep(self, record: DemandRecord) -> None:
+        """Keep the watch, and judge the job anew."""
+        try:
+            job = await asyncio.to_thread(self.shop.keep_demand, self._job.job.facts.number, record)
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self._job = take_snapshot(job)
+        self._show()
+
+    def action_stop(self) -> None:
+        """Stop."""
+        if self._watch is not None:
+            self._watch.stop()
+
+    def action_back(self) -> None:
+        """Go back; a watch that runs is stopped and kept first."""
+        if self._watch is not None:
+            self._watch.stop()
+            self.notify("stopping; what was seen is kept", timeout=3)
+            return
+        self.dismiss()
