@@ -113,8 +113,10 @@ def test_missing_rights_as_an_ordinary_user(tree):
     """As root the kernel lets everything through, so a child that gives its rights up does the reading."""
     if os.geteuid() != 0:
         pytest.skip("only root can become somebody else")
-    for folder in [tree, *tree.parents][:4]:
+    for folder in [tree, *tree.parents]:
         folder.chmod(0o755)
+        if folder.name.startswith("pytest-of-"):
+            break
     for path in tree.rglob("*"):
         path.chmod(0o755 if path.is_dir() else 0o644)
     (tree / TABLES / "DMI").chmod(0o600)
