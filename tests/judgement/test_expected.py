@@ -46,5 +46,12 @@ def test_a_card_closes_what_the_platform_leaves_open():
     assert expected.words == "2933 MT/s"
 
 
+def test_unequal_channels_carry_a_weighted_peak():
+    # 4 and 16 GiB at 2400 MT/s: 8 GiB over two channels at 38.4 GB/s, 12 GiB over one at 19.2; weighted by size 26.88.
+    judgement = judge(take_notation("A1=4G DDR4-2400; B1=16G DDR4-2400; run 2400; dual").reading)
+    partial = next(one for one in judgement.findings if one.code == "channels.partial")
+    assert "carry 38.4 and 19.2 GB/s at most, weighted by their size 26.9" in partial.reason
+
+
 def test_modules_without_any_rate_promise_nothing():
     assert judge(take_notation("2x8G; run 2400").reading).expected is None

@@ -91,6 +91,9 @@ def judgement_lines(judgement: Judgement) -> Iterator[str]:
     if binding:
         yield ""
         yield "Ceilings  " + ",  ".join(f"{one.name} {one.rate_mts}{' << binds' if one.binding else ''}" for one in judgement.ceilings)
+    if judgement.expected is not None:
+        opened = f", not known: {'; '.join(judgement.expected.open)}" if judgement.expected.open else ""
+        yield f"Expected  {judgement.expected.words}{opened}"
 
 
 def track_line(track: Track) -> str:

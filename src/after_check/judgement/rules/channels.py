@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from after_check.domain.boards import Slot
 from after_check.domain.facts import Source
 from after_check.domain.findings import Evidence, Finding, Severity
-from after_check.domain.quantities import size_text
+from after_check.domain.quantities import peak_bandwidth_gbs, size_text
 from after_check.judgement.case import Case
 from after_check.judgement.rules.modules import missing_count
 
@@ -87,12 +87,23 @@ def partial(case: Case) -> Iterator[Finding]:
         code="channels.partial",
         severity=Severity.TELL,
         title=f"Partly on {words(channels.parts[0].ways)}: {said}",
-        reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not.",
+        reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not." + _weighted_words(case),
         next="Nothing to mend. Equal modules would put all of it on every channel.",
         sure=0.85,
         customer=f"The modules differ in size, so {said}. It works; two equal modules would be faster throughout.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
     )
+
+
+def _weighted_words(case: Case) -> str:
+    """Return the peak flow of each part, and their mean weighted by size; empty where the rate is not known."""
+    rate_mts, parts = case.now.rate_mts, case.now.channels.parts
+    if rate_mts is None:
+        return ""
+    peaks = [peak_bandwidth_gbs(rate_mts, part.ways) for part in parts]
+    whole = sum(part.size_bytes for part in parts)
+    mean = sum(peak * part.size_bytes for peak, part in zip(peaks, parts, strict=True)) / whole
+    return f" The parts carry {' and '.join(f'{peak:.1f}' for peak in peaks)} GB/s at most, weighted by their size {mean:.1f}."
 
 
 def unproven(case: Case) -> Iterator[Finding]:
