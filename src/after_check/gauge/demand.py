@@ -6,7 +6,6 @@ Linux: /proc/meminfo and /proc/vmstat (proc(5)), /proc/pressure/memory (the kern
 from __future__ import annotations
 
 import contextlib
-import functools
 import mmap
 import re
 import threading
@@ -16,7 +15,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from pydantic import TypeAdapter
+import numpy as np
 
 from after_check.domain.demand import DemandRecord, DemandSample
 from after_check.domain.quantities import KIB, MIB, size_text
@@ -64,21 +63,6 @@ def sample(files: Files, at_seconds: float, first: DemandSample | None = None) -
             hard_faults=max(0, found.hard_faults - first.hard_faults),
         )
     return found, total
-
-
-@functools.cache
-def _adapter() -> TypeAdapter[DemandRecord]:
-    return TypeAdapter(DemandRecord)
-
-
-def demand_to_json(record: DemandRecord) -> str:
-    """Return a watch as JSON text for a store."""
-    return _adapter().dump_json(record, exclude_defaults=True).decode()
-
-
-def demand_from_json(text: str) -> DemandRecord:
-    """Return the watch of `demand_to_json`. Raises ValueError."""
-    return _adapter().validate_json(text)
 
 
 def _counters(files: Files) -> dict[str, int]:
@@ -196,8 +180,7 @@ class _Load:
             piece = mmap.mmap(-1, size)
         except OSError as error:
             raise NoMemory(f"the system gave no more than {size_text(self.held_bytes)} ({error.strerror})") from None
-        for at in range(0, size, mmap.PAGESIZE):
-            piece[at] = 1
+        np.frombuffer(piece, dtype=np.uint8)[:: mmap.PAGESIZE] = 1
         self._pieces.append(piece)
         self.is_done = self.held_bytes >= self._wanted
 

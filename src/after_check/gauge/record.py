@@ -10,6 +10,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import Change, GaugeRecord, GaugeState, Series
 from after_check.domain.readings import GaugeOutcome
 from after_check.gauge.compare import compare, overall
@@ -80,3 +81,18 @@ def outcome_of(before: GaugeRecord | None, now: GaugeRecord | None) -> GaugeOutc
         return None
     change = overall(compare(before, now))
     return OUTCOMES[change] if change is not None else None
+
+
+@functools.cache
+def _demand_adapter() -> TypeAdapter[DemandRecord]:
+    return TypeAdapter(DemandRecord)
+
+
+def demand_to_json(record: DemandRecord) -> str:
+    """Return a watch as JSON text for a store."""
+    return _demand_adapter().dump_json(record, exclude_defaults=True).decode()
+
+
+def demand_from_json(text: str) -> DemandRecord:
+    """Return the watch of `demand_to_json`. Raises ValueError."""
+    return _demand_adapter().validate_json(text)

@@ -19,8 +19,7 @@ from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptS
 from after_check.domain.modules import MakerId
 from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
-from after_check.gauge.demand import demand_from_json, demand_to_json
-from after_check.gauge.record import gauge_from_json, gauge_to_json
+from after_check.gauge.record import demand_from_json, demand_to_json, gauge_from_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.errors import Absent, Changed, ReadOnly, ShopError, in_words
