@@ -170,9 +170,16 @@ class Gauge:
         lines = max(2, size_bytes // LINE_BYTES)
         kernels.lay_chain(chain, lines, np.uint64(_SEED))
         at = kernels.chase(chain, np.uint64(0), min(lines, plan.chase_steps))
+        steps = plan.chase_steps
         begun = time.perf_counter()
-        kernels.chase(chain, np.uint64(at), plan.chase_steps)
-        return (time.perf_counter() - begun) / plan.chase_steps * 1e9
+        at = kernels.chase(chain, np.uint64(at), steps)
+        seconds = time.perf_counter() - begun
+        if seconds < _LEAST_SECONDS:  # So short a chase would show every interruption; a longer one takes its place.
+            steps *= int(_LEAST_SECONDS / max(seconds, 1e-6)) + 1
+            begun = time.perf_counter()
+            kernels.chase(chain, np.uint64(at), steps)
+            seconds = time.perf_counter() - begun
+        return seconds / steps * 1e9
 
     def _under_load(self, plan: GaugePlan, buffers: Buffers, chain: kernels.Words) -> float:
         """Return the latency of memory in ns while all other threads read."""

@@ -46,8 +46,8 @@ class JobSheetScreen(ShopScreen[None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("r", "read", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
         Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
-        Binding("o", "other_board", "boards", tooltip="the board now, on arrival, as promised"),
-        Binding("w", "sources", "sources", tooltip="show where each value comes from"),
+        Binding("o", "other_board", "boards", show=False, tooltip="the board now, on arrival, as promised"),
+        Binding("w", "sources", "sources", show=False, tooltip="show where each value comes from"),
         Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
         Binding("g", "gauge", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
         Binding("d", "demand", "demand", tooltip="what the customer's work takes, against the old total"),
