@@ -100,11 +100,6 @@ class Covered:
     out_of_reach: tuple[str, ...] = ()
 
     @property
-    def of_available(self) -> float:
-        """The covered share of what was available, from 0 to 1."""
-        return self.held_bytes / self.available_bytes if self.available_bytes else 0.0
-
-    @property
     def of_installed(self) -> float | None:
         """The covered share of what is installed, from 0 to 1."""
         return min(1.0, self.held_bytes / self.installed_bytes) if self.installed_bytes else None

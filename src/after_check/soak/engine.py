@@ -21,6 +21,7 @@ from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, S
 from after_check.soak.addresses import PageMap, device_words, suspects_of
 from after_check.soak.backgrounds import random
 from after_check.soak.kinds import RANDOM
+from after_check.soak.machine_code import CAN_FLUSH
 from after_check.soak.plans import Plan, Step
 from after_check.soak.record import this_process
 from after_check.soak.room import Held, NoRoom, hold, look_at_room
@@ -94,6 +95,7 @@ class Soak:
         self._active_seconds = 0.0
         self._last_active = time.monotonic()
         self._step_bytes = 0
+        self._kept_at = 0.0
         self._moments: list[tuple[float, int]] = []
 
     @property
@@ -141,6 +143,8 @@ class Soak:
 
         self._held = hold(self._files, self._wishes.memory_bytes, self._wishes.reserve_bytes, tell, self.signals.stop.is_set)
         self._change(covered=self._held.covered)
+        if not CAN_FLUSH:
+            self._remark("this processor lets no program empty its caches: some reads may have come from a cache")
 
     def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
         assert self._held is not None
@@ -195,7 +199,7 @@ class Soak:
                 self._surroundings = self._surroundings[::2]
             self._change(surroundings=tuple(self._surroundings))
             self._relieve()
-        if seconds - getattr(self, "_kept_at", 0.0) >= KEEP_SECONDS:
+        if seconds - self._kept_at >= KEEP_SECONDS:
             self._save()
         if self._wishes.seconds is not None and self._active() >= self._wishes.seconds:
             self.stop()

@@ -66,7 +66,9 @@ def _standing(record: SoakRecord, palette: Palette) -> tuple[str, str]:
 
 def field_lines(record: SoakRecord, cells: int, rows: int, palette: Palette) -> list[Text]:
     """Return the memory under test: rows of blocks from its first byte to its last, each waiting, under way, clean or wrong."""
-    lines = [_heading("MEMORY UNDER TEST", "· waits  ╍ under way  ━ clean  ╳ wrong", palette), Text("")]
+    legend = "· waits  ╍ under way  ━ clean  ╳ wrong"
+    # Where the legend would wrap it would push the last row of the field, and an error in it, out of sight.
+    lines = [_heading("MEMORY UNDER TEST", legend if cells >= 62 else "╳ wrong", palette), Text("")]
     blocks = record.blocks
     if not blocks:
         words = "no memory was taken" if record.state.is_over else "taking the memory ..."
