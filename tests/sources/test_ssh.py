@@ -5,16 +5,21 @@ from __future__ import annotations
 import os
 import pwd
 import shutil
+import signal
 import socket
 import subprocess
 import threading
 import time
+from pathlib import Path
 
 import pytest
 
 from after_check.domain.readings import NoticeKind
+from after_check.gauge.demand import DemandWatch
 from after_check.sources.errors import SourceError
 from after_check.sources.ssh import parse_ssh_address, read_over_ssh
+from after_check.sources.ssh_files import SshFiles
+from after_check.sources.tree import Unreadable
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
 from tests.conftest import SAMPLES
 
@@ -188,3 +193,31 @@ def test_many_machines_at_once(server):
 def test_addresses_that_are_none(text):
     with pytest.raises(SourceError):
         parse_ssh_address(text)
+
+
+def test_demand_is_watched_over_one_connection(server):
+    address = parse_ssh_address(server.address())
+    with pytest.raises(TrustNeeded) as needed, SshFiles(address, Access(key_file=str(server.key))):
+        pass
+    access = Access(key_file=str(server.key), accepted_fingerprint=needed.value.fingerprint)
+    with SshFiles(address, access) as files:
+        assert files.read("proc/meminfo", 9) == b"MemTotal:"
+        assert not files.exists("proc/none such; echo x")
+        assert "meminfo" in files.names("proc")
+        record = DemandWatch(3.0, files=files, every_seconds=0.1).run()
+    with open("/proc/meminfo", encoding="ascii") as lines:
+        total = int(lines.readline().split()[1]) * 1024
+    assert record.total_bytes == total
+    assert len(record.samples) >= 2
+    assert 0 < record.peak_bytes <= total
+    with SshFiles(address, access) as files:
+        for child in Path(f"/proc/{server.process.pid}/task/{server.process.pid}/children").read_text().split():
+            os.kill(int(child), signal.SIGKILL)
+        for _ in range(100):
+            if not files.exists("proc/meminfo"):
+                break
+            time.sleep(0.1)
+        else:
+            pytest.fail("the connection outlived its server")
+        with pytest.raises(Unreadable, match="over the network"):
+            files.read("proc/meminfo")

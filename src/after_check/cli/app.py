@@ -160,6 +160,8 @@ def gauge(
     short: Annotated[bool, typer.Option("--short", help="Fewer working sets and runs.")] = False,
     out: Annotated[Path | None, typer.Option("--out", help="Keep the gauge in a file.", metavar="F")] = None,
     before: Annotated[Path | None, typer.Option("--before", help="Compare with an earlier gauge from a file.", metavar="F")] = None,
+    go_on: Annotated[Path | None, typer.Option("--continue", help="Take a stopped gauge up again, from its file.", metavar="F")] = None,
+    svg: Annotated[Path | None, typer.Option("--svg", help="Write the charts, as SVG and as PDF, into a folder.", metavar="DIR")] = None,
     json: JsonOption = False,
 ) -> None:
     """Measure this machine's memory: flow and latency; exit 0 when everything was measured.
@@ -168,23 +170,28 @@ def gauge(
     """
     from after_check.cli.gauge import gauge_command
 
-    raise typer.Exit(gauge_command(short, out, before, json))
+    raise typer.Exit(gauge_command(short, out, before, json, go_on, svg))
 
 
 @app.command()
 def demand(
+    source: Annotated[str | None, typer.Argument(help="ssh://USER@HOST[:PORT]; left out, this machine.", metavar="[SOURCE]")] = None,
     minutes: Annotated[float | None, typer.Option("--minutes", min=0.01, help="Watch for so long; left out, until stopped.")] = None,
     old: Annotated[str | None, typer.Option("--old", help="The total before the upgrade.", metavar="SIZE")] = None,
     rehearse: Annotated[str | None, typer.Option("--rehearse", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
+    key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")] = None,
+    accept: Annotated[str | None, typer.Option("--accept", help="Accept this host key.", metavar="FINGERPRINT")] = None,
+    password: Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")] = False,
     json: JsonOption = False,
 ) -> None:
-    """Watch how much memory the work on this machine takes, against the total before.
+    """Watch how much memory the work on this machine takes, against the total before; or on one behind an address.
 
     For instance:  after-check demand --old 16G     while the customer's work runs; ctrl+c ends the watch
     """
+    from after_check.cli.access import AccessWords
     from after_check.cli.demand import demand_command
 
-    raise typer.Exit(demand_command(minutes, old, rehearse, json))
+    raise typer.Exit(demand_command(source, minutes, old, rehearse, json, AccessWords(key, accept, password)))
 
 
 @app.command()

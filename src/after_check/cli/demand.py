@@ -9,18 +9,43 @@ import threading
 from dataclasses import asdict
 from types import FrameType
 
+from after_check.cli.access import AccessWords, with_access
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
 from after_check.gauge.demand import DemandUnknown, DemandWatch, verdict_words
 from after_check.sources.errors import SourceError
+from after_check.sources.trust import Access
 
 _LAST_SAMPLES = 3600
 
 
-def demand_command(minutes: float | None, old: str | None, rehearse: str | None, as_json: bool) -> int:
-    """Watch until it is stopped or the time is up, and print what it shows; returns 0."""
+def demand_command(
+    source: str | None, minutes: float | None, old: str | None, rehearse: str | None, as_json: bool, access: AccessWords
+) -> int:
+    """Watch this machine, or one behind an address, until it is stopped or the time is up; print what it shows; returns 0."""
     old_bytes, load_bytes = _size(old, "--old"), _size(rehearse, "--rehearse")
-    watch = DemandWatch(minutes * 60 if minutes is not None else None, load_bytes)
+    seconds = minutes * 60 if minutes is not None else None
+    if source is None:
+        record = _watched(DemandWatch(seconds, load_bytes))
+    else:
+        if load_bytes is not None:
+            raise SourceError("a load is rehearsed on this machine only", source, "leave --rehearse out, or run it there")
+        from after_check.sources.ssh import parse_ssh_address
+        from after_check.sources.ssh_files import SshFiles
+
+        address = parse_ssh_address(source)
+
+        def follow(given: Access) -> DemandRecord:
+            with SshFiles(address, given) as files:
+                return _watched(DemandWatch(seconds, files=files))
+
+        record = with_access(source, access, follow)
+    print(json.dumps(_document(record, old_bytes), indent=1) if as_json else "\n".join(_lines(record, old_bytes)))
+    return 0
+
+
+def _watched(watch: DemandWatch) -> DemandRecord:
+    """Let a watch run to its end, showing how it goes; ctrl+c ends it. Raises SourceError when the system says nothing."""
 
     def interrupt(number: int, frame: FrameType | None) -> None:
         watch.stop()
@@ -45,8 +70,7 @@ def demand_command(minutes: float | None, old: str | None, rehearse: str | None,
         signal.signal(one, handler)
     if problem:
         raise SourceError(str(problem[0]), "demand")
-    print(json.dumps(_document(watch.record, old_bytes), indent=1) if as_json else "\n".join(_lines(watch.record, old_bytes)))
-    return 0
+    return watch.record
 
 
 def _size(text: str | None, option: str) -> int | None:

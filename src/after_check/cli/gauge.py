@@ -18,12 +18,15 @@ EXIT_DONE, EXIT_NOT_DONE = 0, 2
 _LARGEST_FILE_BYTES = 4 << 20
 
 
-def gauge_command(short: bool, out: Path | None, before: Path | None, as_json: bool) -> int:
+def gauge_command(
+    short: bool, out: Path | None, before: Path | None, as_json: bool, go_on: Path | None = None, svg: Path | None = None
+) -> int:
     """Measure and print; returns 0 when everything was measured, 2 when it was stopped or could not be."""
     from after_check.gauge.engine import Gauge
 
     earlier = _read(before) if before is not None else None
-    gauge = Gauge(short=short)
+    stopped = _read(go_on) if go_on is not None else None
+    gauge = Gauge(short=short, earlier=stopped)
 
     def interrupt(number: int, frame: FrameType | None) -> None:
         gauge.stop()
@@ -43,6 +46,10 @@ def gauge_command(short: bool, out: Path | None, before: Path | None, as_json: b
     comparisons = compare(earlier, record) if earlier is not None else ()
     if out is not None:
         out.write_text(json.dumps(gauge_document(record), indent=1), encoding="utf-8")
+    if svg is not None:
+        from after_check.handback.export import gauge_drawings, write_drawings
+
+        write_drawings(gauge_drawings(earlier, record), svg, "Gauge")
     if as_json:
         print(json.dumps(_document(record, comparisons), indent=1))
     else:

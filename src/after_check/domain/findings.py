@@ -60,6 +60,10 @@ class Quantity(StrEnum):
     PROFILE = "profile"
     PEAK = "peak"
     FIRST_WORD = "first_word"
+    READ = "read"
+    WRITE = "write"
+    COPY = "copy"
+    LATENCY = "latency"
 
     @property
     def words(self) -> str:
@@ -74,10 +78,17 @@ _QUANTITY_WORDS = {
     Quantity.PROFILE: "Profile",
     Quantity.PEAK: "Peak flow",
     Quantity.FIRST_WORD: "First word",
+    Quantity.READ: "Read flow",
+    Quantity.WRITE: "Write flow",
+    Quantity.COPY: "Copy flow",
+    Quantity.LATENCY: "Latency",
 }
 
 
-PROMISED_QUANTITIES = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE)
+MEASURED_QUANTITIES = (Quantity.READ, Quantity.WRITE, Quantity.COPY, Quantity.LATENCY)
+"""The quantities that only a gauge knows; they have a track where they were promised."""
+
+PROMISED_QUANTITIES = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE, *MEASURED_QUANTITIES)
 """The quantities that a promise states; peak and first word follow from them."""
 
 

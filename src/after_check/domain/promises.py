@@ -11,7 +11,7 @@ from after_check.domain.readings import ProfileState
 
 @dataclass(frozen=True, slots=True)
 class Promise:
-    """What was promised. A field that is None was not promised."""
+    """What was promised. A field that is None was not promised. Flows are to be reached at least, the latency at most."""
 
     slots: tuple[Slot, ...] = ()
     loose: tuple[Module, ...] = ()
@@ -20,6 +20,10 @@ class Promise:
     channels: int | None = None
     profile: ProfileState | None = None
     timings: Timings | None = None
+    read_gbs: float | None = None
+    write_gbs: float | None = None
+    copy_gbs: float | None = None
+    latency_ns: float | None = None
     notation: str = ""
 
     @property

@@ -197,7 +197,7 @@ class Reading:
     worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `rate_cap_mts` is a
     limit that somebody set in the firmware setup, `system_limit_bytes` the most that the system's edition or its
     start options allow. `bandwidth_gbs` is the fastest flow that was measured, in decimal GB/s, `peak_demand_bytes` the most that
-    the customer's own work was seen to hold.
+    the customer's own work was seen to hold. `read_gbs`, `write_gbs`, `copy_gbs` and `latency_ns` are what a gauge measured.
     """
 
     slots: tuple[Slot, ...] = ()
@@ -226,6 +226,10 @@ class Reading:
     gauge: Fact[GaugeOutcome] | None = None
     bandwidth_gbs: Fact[float] | None = None
     peak_demand_bytes: Fact[int] | None = None
+    read_gbs: Fact[float] | None = None
+    write_gbs: Fact[float] | None = None
+    copy_gbs: Fact[float] | None = None
+    latency_ns: Fact[float] | None = None
     off_under_load: Fact[bool] | None = None
     via: Via | None = None
     machine: Machine = Machine()

@@ -31,3 +31,8 @@ def clean_bytes(raw: bytes, longest: int = LONGEST_TEXT) -> str:
 
 def _is_shown(character: str) -> bool:
     return unicodedata.category(character) not in _DROPPED_CATEGORIES
+
+
+def safe_name(text: str) -> str:
+    """Return outside text as a part of a file's name: only letters, digits and dashes stay."""
+    return "".join(character if character.isalnum() or character == "-" else "-" for character in text)

@@ -63,12 +63,15 @@ class Buffers:
 
 
 class Gauge:
-    """One gauge of this computer."""
+    """One gauge of this computer; `earlier` is one of the same plan that was stopped, whose rounds are not measured again."""
 
-    def __init__(self, plan: GaugePlan | None = None, files: Files | None = None, short: bool = False) -> None:
+    def __init__(
+        self, plan: GaugePlan | None = None, files: Files | None = None, short: bool = False, earlier: GaugeRecord | None = None
+    ) -> None:
         self._files: Files = files or Tree(Path("/"))
         self._plan = plan
         self._short = short
+        self._earlier = earlier
         self._stop = threading.Event()
         self._lock = threading.Lock()
         self._record = GaugeRecord(datetime.now(UTC).replace(microsecond=0))
@@ -116,9 +119,12 @@ class Gauge:
         chain = Buffers.take(_whole_pages(largest), 1).words[0]
         small_pages = Buffers.take(_whole_pages(largest), 1, large_pages=False).words[0]
         samplers = self._samplers(plan, buffers, chain, small_pages)
-        self._parts = len(samplers) * (plan.repeats + 1)
-        samples: dict[str, list[float]] = {name: [] for name, *_ in samplers}
-        for round_number in range(plan.repeats + 1):
+        samples = self._samples_so_far(plan, [name for name, *_ in samplers])
+        rounds_done = min(len(taken) for taken in samples.values())
+        if rounds_done and self._earlier is not None:
+            self._change(series=self._earlier.series)
+        self._parts = len(samplers) * (plan.repeats - rounds_done + 1)
+        for round_number in (0, *range(rounds_done + 1, plan.repeats + 1)):
             for name, _unit, sample in samplers:
                 self._doing(f"{name}, {'warming up' if round_number == 0 else f'round {round_number} of {plan.repeats}'}")
                 value = sample()
@@ -128,6 +134,13 @@ class Gauge:
                 self._change(share=min(1.0, self._parts_done / self._parts))
             series = [Series(name, unit, tuple(samples[name]), lower_is_better=unit is Unit.NS) for name, unit, _ in samplers]
             self._change(series=tuple(one for one in series if one.samples))
+
+    def _samples_so_far(self, plan: GaugePlan, names: list[str]) -> dict[str, list[float]]:
+        """Return the whole rounds of the earlier gauge, where it was one of this plan; else none."""
+        earlier = self._earlier
+        found = {name: earlier.named(name) if earlier is not None and earlier.conditions.plan == plan.words else None for name in names}
+        rounds = min((len(series.samples) if series is not None else 0) for series in found.values())
+        return {name: list(series.samples[:rounds]) if series is not None else [] for name, series in found.items()}
 
     def _samplers(
         self, plan: GaugePlan, buffers: Buffers, chain: kernels.Words, small_pages: kernels.Words

@@ -5,13 +5,14 @@ from __future__ import annotations
 import functools
 import json
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
 from after_check.domain.demand import DemandRecord
-from after_check.domain.gauge import Change, GaugeRecord, GaugeState, Series
+from after_check.domain.gauge import Change, GaugeRecord, GaugeState, Series, Unit
+from after_check.domain.quantities import parse_size
 from after_check.domain.readings import GaugeOutcome
 from after_check.gauge.compare import compare, overall
 
@@ -81,6 +82,41 @@ def outcome_of(before: GaugeRecord | None, now: GaugeRecord | None) -> GaugeOutc
         return None
     change = overall(compare(before, now))
     return OUTCOMES[change] if change is not None else None
+
+
+def promised_figures(record: GaugeRecord) -> dict[str, float]:
+    """Return what a promise may name, by the field of a reading: the fastest flow of each kind in GB/s, the wait of memory in ns.
+
+    The latency is that of the largest working set on large pages; flows are the medians of the fastest number of threads.
+    """
+    found: dict[str, float] = {}
+    for word, field in (("read", "read_gbs"), ("write", "write_gbs"), ("copy", "copy_gbs")):
+        medians = [one.median for one in record.series if one.name.split(" · ")[0] == word and one.unit == Unit.GBS and not one.typed]
+        if medians:
+            found[field] = max(medians)
+    stairs = stairs_of(record)
+    if stairs:
+        found["latency_ns"] = max(stairs, key=lambda step: step.size_bytes).series.median
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step of the latency staircase: a working set in bytes and the samples in ns."""
+
+    size_bytes: int
+    series: Series
+
+
+def stairs_of(record: GaugeRecord | None) -> tuple[Step, ...]:
+    """Return the latency staircase of a gauge, smallest working set first; what was measured under load is not in it."""
+    found: list[Step] = []
+    for one in record.series if record is not None else ():
+        words = one.name.split(" · ")
+        size_bytes = parse_size(words[1]) if len(words) == 2 and words[0] == "latency" and not one.typed else None
+        if size_bytes and one.median > 0:
+            found.append(Step(size_bytes, one))
+    return tuple(sorted(found, key=lambda step: step.size_bytes))
 
 
 @functools.cache

@@ -7,9 +7,11 @@ from pathlib import Path
 from reportlab.graphics import renderPDF, renderSVG
 from reportlab.graphics.shapes import Drawing
 
+from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.files import write_whole
+from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
 from after_check.handback.sheet import WIDTH, SheetContent, sheet_pdf
 from after_check.handback.tracks_drawing import tracks_drawing
 from after_check.shop.summary import judge_job, promise_of
@@ -30,17 +32,31 @@ def export_pdf(job: Job, path: Path) -> Path:
 
 def export_svg(job: Job, folder: Path) -> list[Path]:
     """Write the drawings of a job into a folder, each as SVG and as PDF, and return their paths."""
-    folder.mkdir(parents=True, exist_ok=True)
     content = content_of(job)
     drawings: dict[str, Drawing] = {
         "tracks": tracks_drawing(content.judgement.tracks, WIDTH),
         "board-arrival": board_drawing(content.before, "on arrival", _BOARD_WIDTH),
         "board-now": board_drawing(content.now, "now", _BOARD_WIDTH),
     }
+    if any(content.gauges):
+        drawings |= gauge_drawings(*content.gauges, content.one_channel_gbs, content.channels)
+    return write_drawings(drawings, folder, f"Job {job.facts.number}")
+
+
+def gauge_drawings(
+    before: GaugeRecord | None, now: GaugeRecord | None, one_channel_gbs: float | None = None, channels: int = 2
+) -> dict[str, Drawing]:
+    """Return the drawings of a gauge by name."""
+    return {"flow": flow_drawing(before, now, one_channel_gbs, channels, WIDTH), "latency": staircase_drawing(before, now, WIDTH)}
+
+
+def write_drawings(drawings: dict[str, Drawing], folder: Path, title: str) -> list[Path]:
+    """Write drawings into a folder, each as SVG and as PDF, and return their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
     written: list[Path] = []
     for name, drawing in drawings.items():
         for suffix, data in (
-            (".svg", _titled(renderSVG.drawToString(drawing), f"Job {job.facts.number}: {name}").encode()),
+            (".svg", _titled(renderSVG.drawToString(drawing), f"{title}: {name}").encode()),
             (".pdf", renderPDF.drawToString(drawing)),
         ):
             path = folder / f"{name}{suffix}"

@@ -14,16 +14,18 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Frame, KeepInFrame, Paragraph, Spacer, Table, TableStyle
 
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Finding, Judgement, Severity, Verdict
+from after_check.domain.findings import Finding, Judgement, Quantity, Severity, Verdict
+from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
+from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.domain.readings import Reading
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, SHORT, WHITE, printable
 from after_check.handback.tracks_drawing import tracks_drawing
 from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words, soak_in_words
 from after_check.judgement.reconcile import reconciled
-from after_check.shop.summary import reading_now
+from after_check.shop.summary import gauges_of, reading_now
 
 _MARGIN = 18 * mm
 WIDTH = A4[0] - 2 * _MARGIN
@@ -59,6 +61,23 @@ class SheetContent:
         """The latest reading after fitting."""
         now = reading_now(self.job)
         return reconciled(now) if now is not None else None
+
+    @property
+    def gauges(self) -> tuple[GaugeRecord | None, GaugeRecord | None]:
+        """The gauges on arrival and now."""
+        return gauges_of(self.job)
+
+    @property
+    def one_channel_gbs(self) -> float | None:
+        """What one channel carries at the running rate, in GB/s."""
+        rate = self.judgement.track(Quantity.RATE)
+        return peak_bandwidth_gbs(int(rate.now), 1) if rate is not None and isinstance(rate.now, int | float) else None
+
+    @property
+    def channels(self) -> int:
+        """How many channels run, or the two that most machines have where that is not known."""
+        channels = self.judgement.track(Quantity.CHANNELS)
+        return int(channels.now) if channels is not None and isinstance(channels.now, int | float) else 2
 
 
 class _Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types

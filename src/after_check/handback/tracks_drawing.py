@@ -17,6 +17,10 @@ CUSTOMER_WORDS = {
     Quantity.PROFILE: "Full-speed setting",
     Quantity.PEAK: "Peak flow",
     Quantity.FIRST_WORD: "Wait for the first word",
+    Quantity.READ: "Reading, measured",
+    Quantity.WRITE: "Writing, measured",
+    Quantity.COPY: "Copying, measured",
+    Quantity.LATENCY: "Wait, measured",
 }
 _UNIT_WORDS = {"MT/s": "MT/s", "channels": "", "GiB": "GiB", "GB/s": "GB/s", "ns": "ns", "": ""}
 _STATUS_WORDS = {TrackStatus.KEPT: "kept", TrackStatus.SHORT: "short", TrackStatus.OVER: "more", TrackStatus.UNKNOWN: "not known"}

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 
-from after_check.domain.facts import value_of
+from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Quantity, Track, TrackStatus
 from after_check.domain.modules import Timings
 from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
@@ -101,7 +102,34 @@ def _first_word(case: Case) -> Track:
     return Track(Quantity.FIRST_WORD, _rounded(before), _rounded(promised), _rounded(now), "ns", status, basis, lower_is_better=True)
 
 
-_TRACKS: tuple[Callable[[Case], Track], ...] = (_capacity, _rate, _channels, _profile, _peak, _first_word)
+_FIELDS = {
+    Quantity.READ: ("read_gbs", "GB/s"),
+    Quantity.WRITE: ("write_gbs", "GB/s"),
+    Quantity.COPY: ("copy_gbs", "GB/s"),
+    Quantity.LATENCY: ("latency_ns", "ns"),
+}
+
+
+def measured_track(case: Case, quantity: Quantity) -> Track:
+    """Return the track of a quantity that only a gauge knows; it is empty where it was not promised."""
+    field, unit = _FIELDS[quantity]
+    lower = unit == "ns"
+    promised: float | None = getattr(case.promise, field)
+    if promised is None:
+        return Track(quantity, None, None, None, unit, None)
+    now: Fact[float] | None = getattr(case.now.reading, field)
+    before: Fact[float] | None = getattr(case.before.reading, field) if case.before else None
+    value = value_of(now)
+    kept = value is not None and (value <= promised if lower else value >= promised)
+    status = TrackStatus.UNKNOWN if value is None else TrackStatus.KEPT if kept else TrackStatus.SHORT
+    basis = f"{now.source.value}, {now.where}".rstrip(", ") if now is not None else ""
+    return Track(quantity, _rounded(value_of(before)), promised, _rounded(value), unit, status, basis, lower_is_better=lower)
+
+
+_TRACKS: tuple[Callable[[Case], Track], ...] = (
+    *(_capacity, _rate, _channels, _profile, _peak, _first_word),
+    *(functools.partial(measured_track, quantity=quantity) for quantity in _FIELDS),
+)
 
 
 def _status(promised: float | None, now: float | None, higher_is_over: bool) -> TrackStatus | None:

@@ -12,7 +12,7 @@ from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakState
-from after_check.gauge.record import merged, outcome_of
+from after_check.gauge.record import merged, outcome_of, promised_figures
 from after_check.judgement.judge import judge
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise
@@ -27,7 +27,7 @@ def promise_of(job: Job) -> Promise | None:
 
 def judge_job(job: Job) -> Judgement:
     """Judge the latest reading after fitting against the promise; without one, nothing can be told."""
-    before = job.arrival.reading if job.arrival else None
+    before = reading_before(job)
     if job.now is None:
         judgement = judge(Reading(), before, promise_of(job), job.card)
         return Judgement(Verdict.CANT_TELL, _NOT_READ, judgement.tracks, (), judgement.ceilings)
@@ -40,6 +40,11 @@ def reading_now(job: Job) -> Reading | None:
     if now is None:
         return None
     return _with_gauge(job, _with_soak(job, now))
+
+
+def reading_before(job: Job) -> Reading | None:
+    """Return the reading on arrival with what was measured then."""
+    return _with_measured(job.arrival.reading, gauges_of(job)[0]) if job.arrival else None
 
 
 def gauges_of(job: Job) -> tuple[GaugeRecord | None, GaugeRecord | None]:
@@ -56,9 +61,17 @@ def _with_gauge(job: Job, reading: Reading) -> Reading:
     peaks = [one.peak_bytes for one in job.demands if one.rehearsed_bytes is None]
     if peaks:
         reading = replace(reading, peak_demand_bytes=Fact(max(peaks), Source.MEASURED, "demand"))
+    reading = _with_measured(reading, now)
     best_gbs = now.best_bandwidth_gbs if now is not None else None
     if best_gbs is not None:
         reading = replace(reading, bandwidth_gbs=Fact(best_gbs, Source.MEASURED, "gauge"))
+    return reading
+
+
+def _with_measured(reading: Reading, gauge: GaugeRecord | None) -> Reading:
+    """Put what a gauge measured into a reading; what was typed into it stays where nothing was measured."""
+    for name, value in promised_figures(gauge).items() if gauge is not None else ():
+        reading = replace(reading, **{name: Fact(value, Source.MEASURED, "gauge")})  # type: ignore[arg-type]  # one field of its type
     return reading
 
 

@@ -8,6 +8,7 @@ import binascii
 import contextlib
 import re
 import secrets
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -103,15 +104,6 @@ async def read_over_ssh_async(address: SshAddress, access: Access = Access()) ->
         raise SourceError(
             f"no answer within {WHOLE_SECONDS} seconds", str(address), "see whether the machine is on and the address is right"
         ) from None
-    except SourceError:
-        raise
-    except asyncssh.PermissionDenied:
-        raise PasswordNeeded("the machine refused the login", str(address), "give a password, a key file, or another user") from None
-    except asyncssh.HostKeyNotVerifiable as error:
-        raise SourceError(f"the host key cannot be checked ({error.reason[:100]})", str(address)) from None
-    except (OSError, asyncssh.Error) as error:
-        reason = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
-        raise SourceError(f"the connection failed ({str(reason)[:120]})", str(address), "nothing was changed") from None
     return read_files(_files(answer, mark, address), str(address))
 
 
@@ -159,44 +151,57 @@ def _is_sound(line: str) -> bool:
     return bool(line.strip())
 
 
-async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:
+@contextlib.asynccontextmanager
+async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncssh.SSHClientConnection]:
+    """Connect. Raises SourceError in words for whatever fails, at the beginning or meanwhile; TrustNeeded, TrustBroken, PasswordNeeded."""
     client = _Client(address, access.accepted_fingerprint)
-    mark = f"after-check-{secrets.token_hex(8)}"
-    script = (
-        _SCRIPT.replace("PATTERNS", " ".join(f"'{pattern}'" for pattern in _PATTERNS)).replace("MARK", mark).replace("ROOT", address.root)
-    )
     options: dict[str, object] = {"password": access.password} if access.password is not None else {}
     if access.key_file:
         options["client_keys"] = [access.key_file]
     try:
-        async with (
-            asyncssh.connect(
-                address.host,
-                address.port,
-                username=address.user,
-                known_hosts=lambda host, addr, port: asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port),
-                client_factory=lambda: client,
-                connect_timeout=CONNECT_SECONDS,
-                login_timeout=CONNECT_SECONDS,
-                keepalive_interval=5,
-                **options,
-            ) as connection,
-            connection.create_process("sh -s", encoding="latin-1") as process,
-        ):
-            process.stdin.write(script)
-            process.stdin.write_eof()
-            parts: list[str] = []
-            size = 0
-            while part := await process.stdout.read(1 << 16):
-                parts.append(part)
-                size += len(part)
-                if size > _LARGEST_ANSWER_BYTES:
-                    raise SourceError("the machine answers without end", str(address), "nothing was changed")
-            return "".join(parts), mark
-    except (asyncssh.Error, OSError):
-        if client.problem is not None:
-            raise client.problem from None
+        async with asyncssh.connect(
+            address.host,
+            address.port,
+            username=address.user,
+            known_hosts=lambda host, addr, port: asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port),
+            client_factory=lambda: client,
+            connect_timeout=CONNECT_SECONDS,
+            login_timeout=CONNECT_SECONDS,
+            keepalive_interval=5,
+            **options,
+        ) as connection:
+            yield connection
+    except TimeoutError:
         raise
+    except (asyncssh.Error, OSError) as error:
+        raise client.problem or _in_words(error, address) from None
+
+
+def _in_words(error: Exception, address: SshAddress) -> SourceError:
+    if isinstance(error, asyncssh.PermissionDenied):
+        return PasswordNeeded("the machine refused the login", str(address), "give a password, a key file, or another user")
+    if isinstance(error, asyncssh.HostKeyNotVerifiable):
+        return SourceError(f"the host key cannot be checked ({error.reason[:100]})", str(address))
+    reason = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
+    return SourceError(f"the connection failed ({str(reason)[:120]})", str(address), "nothing was changed")
+
+
+async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:
+    mark = f"after-check-{secrets.token_hex(8)}"
+    script = (
+        _SCRIPT.replace("PATTERNS", " ".join(f"'{pattern}'" for pattern in _PATTERNS)).replace("MARK", mark).replace("ROOT", address.root)
+    )
+    async with connected(address, access) as connection, connection.create_process("sh -s", encoding="latin-1") as process:
+        process.stdin.write(script)
+        process.stdin.write_eof()
+        parts: list[str] = []
+        size = 0
+        while part := await process.stdout.read(1 << 16):
+            parts.append(part)
+            size += len(part)
+            if size > _LARGEST_ANSWER_BYTES:
+                raise SourceError("the machine answers without end", str(address), "nothing was changed")
+        return "".join(parts), mark
 
 
 def _files(answer: str, mark: str, address: SshAddress) -> KeptFiles:

@@ -19,13 +19,16 @@ class AskDialog(ShopDialog[str | None]):
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
 
-    def __init__(self, title: str, question: str = "", remark: str = "", value: str = "", placeholder: str = "") -> None:
+    def __init__(
+        self, title: str, question: str = "", remark: str = "", value: str = "", placeholder: str = "", password: bool = False
+    ) -> None:
         super().__init__()
         self._title = title
         self._question = question
         self._remark = remark
         self._value = value
         self._placeholder = placeholder
+        self._password = password
 
     def compose(self) -> ComposeResult:
         """Lay out the question."""
@@ -37,7 +40,7 @@ class AskDialog(ShopDialog[str | None]):
             text.append(f"{self._remark}\n", self.palette.muted)
         with Vertical(classes="dialog"):
             yield Static(text)
-            yield Input(value=self._value, id="answer", placeholder=self._placeholder)
+            yield Input(value=self._value, id="answer", placeholder=self._placeholder, password=self._password)
 
     @on(Input.Submitted, "#answer")
     def answered(self, event: Input.Submitted) -> None:

@@ -44,6 +44,7 @@ RULES: tuple[Rule, ...] = (
     firmware.reset,
     trials.soak_partial,
     trials.gauge_outcome,
+    trials.gauge_short,
     trials.demand,
     limits.total,
     limits.module,

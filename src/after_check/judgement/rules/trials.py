@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding, Quantity, Severity, TrackStatus
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
 from after_check.judgement.case import Case
+from after_check.judgement.tracks import measured_track
 
 _NEARLY_ALL = 0.95
 _ENOUGH_PERCENT = 90
@@ -117,6 +118,32 @@ def gauge_outcome(case: Case) -> Iterator[Finding]:
     code, severity, title, reason, customer = _GAUGES[fact.value]
     step = "Look at channels, rate and timings first; then measure again under equal conditions."
     yield Finding(code, severity, title, reason, step, 0.85, customer, (Evidence(f"gauge {fact.value.value}", fact.source),))
+
+
+_MEASURED = (
+    (Quantity.READ, "Reading memory", "reads"),
+    (Quantity.WRITE, "Writing memory", "writes"),
+    (Quantity.COPY, "Copying memory", "copies"),
+    (Quantity.LATENCY, "Waiting for memory", "answers"),
+)
+
+
+def gauge_short(case: Case) -> Iterator[Finding]:
+    """gauge.short: a flow or a wait that was promised was measured, and is not reached."""
+    for quantity, words, does in _MEASURED:
+        track = measured_track(case, quantity)
+        if track.status is not TrackStatus.SHORT or track.now is None:
+            continue
+        yield Finding(
+            code="gauge.short",
+            severity=Severity.FIX,
+            title=f"{words}: {track.now} {track.unit}, promised {track.promised:g} {track.unit}",
+            reason="The promise names a measured figure, and the median of the runs does not reach it.",
+            next="Look at channels, rate and timings first; measure again with nothing else running; else agree on another promise.",
+            sure=0.85,
+            customer=f"The memory {does} at {track.now} {track.unit}; {track.promised:g} {track.unit} was promised.",
+            evidence=(Evidence(f"gauge, {track.now} {track.unit}", Source.MEASURED if "measured" in track.basis else Source.TYPED),),
+        )
 
 
 _GAUGES = {

@@ -18,7 +18,7 @@ CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
     *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "gauge", "off-under-load"),
-    *("cap", "limit", "mirrored", "spare"),
+    *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency"),
 )
 
 HINTS = {
@@ -35,6 +35,10 @@ HINTS = {
     "cl": "for instance CL 16",
     "cap": "a limit set in the firmware setup, for instance cap 2666",
     "limit": "the most that the system's edition or start options allow, for instance limit 16G",
+    "read": "for instance read 45 GB/s",
+    "write": "for instance write 30 GB/s",
+    "copy": "for instance copy 30 GB/s; in a promise: copy at least 30 GB/s",
+    "latency": "for instance latency 90 ns; in a promise: latency at most 90 ns",
     "soak": 'for instance soak clean 30min 95%, soak errors 12, or soak clean 8h by "boot stick"',
     "start": "start no, start slow or start cycles",
     "gauge": "gauge better, same, worse or incomparable",
@@ -77,6 +81,24 @@ def _channels(match: re.Match[str]) -> int:
     return count
 
 
+def _flow(match: re.Match[str]) -> float:
+    value = float(match["number"])
+    if not 0.1 <= value <= 10_000:
+        raise Unfit(f"{match['number']} GB/s is no flow of a machine's memory")
+    return value
+
+
+def _latency(match: re.Match[str]) -> float:
+    value = float(match["number"])
+    if not 1 <= value <= 10_000:
+        raise Unfit(f"{match['number']} ns is no latency of a machine's memory")
+    return value
+
+
+def _flow_words(name: str) -> re.Pattern[str]:
+    return pattern(rf"{name}(?:\s+at\s+least)?\s*(?P<number>\d{{1,5}}(?:\.\d{{1,3}})?)(?:\s*GB/?s)?")
+
+
 FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] = (
     (pattern(r"run\s*(?P<number>\d{2,5}(?:\.\d{1,3})?)\s*(?P<unit>MHz|MT/?s)?"), "running_rate", _rate),
     (pattern(r"(?P<word>single|dual|triple|quad)"), "channels", lambda match: CHANNEL_WORDS[match["word"].lower()]),
@@ -103,6 +125,10 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
     (pattern(r"cap\s*(?P<number>\d{3,5})(?P<unit>\s*MT/?s)?"), "rate_cap_mts", lambda match: round(_rate(match).number)),
     (pattern(rf"limit\s*{_SIZE}"), "system_limit_bytes", _size),
     (pattern(r"(?P<state>mirrored|spare)"), "redundancy", lambda match: Redundancy(match["state"].lower())),
+    (_flow_words("read"), "read_gbs", _flow),
+    (_flow_words("write"), "write_gbs", _flow),
+    (_flow_words("copy"), "copy_gbs", _flow),
+    (pattern(r"latency(?:\s+at\s+most)?\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)(?:\s*ns)?"), "latency_ns", _latency),
     (pattern(r"off-?\s*under-?\s*load"), "off_under_load", lambda match: True),
     (pattern(r"virtual"), "virtual", lambda match: True),
     (pattern(r"reset"), "settings_reset", lambda match: True),

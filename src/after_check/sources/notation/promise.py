@@ -53,6 +53,10 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
         channels=value_of(reading.channels),
         profile=value_of(reading.profile),
         timings=_timings(reading),
+        read_gbs=value_of(reading.read_gbs),
+        write_gbs=value_of(reading.write_gbs),
+        copy_gbs=value_of(reading.copy_gbs),
+        latency_ns=value_of(reading.latency_ns),
         notation=line.strip(),
     )
     return promise, Parsed(line, reading, tuple(problems))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import replace
 from typing import ClassVar
 
 from rich.text import Text
@@ -13,10 +14,13 @@ from textual.message import Message
 from textual.widgets import Footer
 
 from after_check.domain.demand import DemandRecord
+from after_check.domain.facts import value_of
 from after_check.domain.findings import Quantity
 from after_check.domain.quantities import GIB, parse_size
 from after_check.gauge.demand import DemandUnknown, DemandWatch
 from after_check.shop.errors import ShopError
+from after_check.sources.errors import SourceError
+from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.demand import DemandSnapshot, demand_lines
@@ -24,6 +28,7 @@ from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.palette import Palette
+from after_check.tui.reading.trust import TrustDialog
 
 
 class DemandMoved(Message):
@@ -58,6 +63,7 @@ class DemandScreen(ShopScreen[None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("u", "watch", "watch", tooltip="watch while the customer's work runs"),
         Binding("l", "rehearse", "rehearse a load", tooltip="hold a load that grows to a stated size"),
+        Binding("a", "elsewhere", "another machine", tooltip="watch a machine over SSH while the customer's work runs on it"),
         Binding("x", "stop", "stop", tooltip="stop; what was seen is kept"),
         Binding("escape,d", "back", "back", tooltip="back to the job sheet"),
     ]
@@ -86,18 +92,70 @@ class DemandScreen(ShopScreen[None]):
         before = capacity.before if capacity is not None else None
         old_bytes = round(before * GIB) if isinstance(before, int | float) else None
         pane = self.query_one(DemandPane)
-        pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None)
+        pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
         pane.refresh()
         self.refresh_bindings()
+
+    def _graphics_bytes(self) -> tuple[int | None, int | None]:
+        """Return what graphics holds back on arrival and now."""
+        arrival, now = self._job.job.arrival, self._job.job.now
+        before, after = (value_of(kept.reading.graphics_bytes) if kept is not None else None for kept in (arrival, now))
+        return before, after
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
         runs = self._watch is not None
-        return runs if action == "stop" else not runs if action in ("watch", "rehearse") else True
+        return runs if action == "stop" else not runs if action in ("watch", "rehearse", "elsewhere") else True
 
     def action_watch(self) -> None:
         """Watch."""
         self._begin(DemandWatch())
+
+    def action_elsewhere(self) -> None:
+        """Ask for an address and watch the machine behind it."""
+
+        def asked(text: str | None) -> None:
+            if text:
+                self.follow_elsewhere(text if text.startswith("ssh://") else f"ssh://{text}", Access())
+
+        question = "Its address, as ssh://USER@HOST:PORT; its memory is looked at once a second, and nothing is changed."
+        self.app.push_screen(AskDialog("WATCH ANOTHER MACHINE", question, placeholder="ssh://user@host"), asked)
+
+    @work(exclusive=True, group="elsewhere", thread=True)
+    def follow_elsewhere(self, text: str, access: Access) -> None:
+        """Connect in a thread and watch; what the machine asks for is asked of the person."""
+        from after_check.sources.ssh import parse_ssh_address
+        from after_check.sources.ssh_files import SshFiles
+
+        try:
+            with SshFiles(parse_ssh_address(text), access) as files:
+                watch = DemandWatch(files=files, tell=self._seen)
+                self.app.call_from_thread(self._watching, watch)
+                self._ran(watch)
+        except TrustNeeded as needed:
+            self.app.call_from_thread(self._ask_trust, text, access, needed)
+        except PasswordNeeded as needed:
+            self.app.call_from_thread(self._ask_password, text, access, str(needed))
+        except SourceError as problem:
+            self.app.call_from_thread(self.notify, str(problem), severity="error", timeout=10)
+
+    def _watching(self, watch: DemandWatch) -> None:
+        self._watch, self._record = watch, watch.record
+        self._show()
+
+    def _ask_trust(self, text: str, access: Access, needed: TrustNeeded) -> None:
+        def decided(accepted: bool | None) -> None:
+            if accepted:
+                self.follow_elsewhere(text, replace(access, accepted_fingerprint=needed.fingerprint))
+
+        self.app.push_screen(TrustDialog(str(needed)), decided)
+
+    def _ask_password(self, text: str, access: Access, reason: str) -> None:
+        def given(password: str | None) -> None:
+            if password:
+                self.follow_elsewhere(text, replace(access, password=password))
+
+        self.app.push_screen(AskDialog("PASSWORD", reason, password=True), given)
 
     def action_rehearse(self) -> None:
         """Ask for a size and rehearse it."""
@@ -122,6 +180,10 @@ class DemandScreen(ShopScreen[None]):
     def follow(self, watch: DemandWatch) -> None:
         """Run the watch in a thread and tell what it sees."""
         watch.tell = self._seen
+        self._ran(watch)
+
+    def _ran(self, watch: DemandWatch) -> None:
+        """Run a watch to its end; called in a thread."""
         try:
             self.post_message(DemandMoved(watch.run(), ended=True))
         except DemandUnknown as problem:

@@ -17,11 +17,12 @@ _BARS = " ▁▂▃▄▅▆▇█"
 
 @dataclass(frozen=True, slots=True)
 class DemandSnapshot:
-    """A watch, and the total before the upgrade in bytes where it is known."""
+    """A watch, the total before the upgrade in bytes where it is known, and what graphics holds back on arrival and now."""
 
     record: DemandRecord | None = None
     old_bytes: int | None = None
     runs: bool = False
+    graphics_bytes: tuple[int | None, int | None] = (None, None)
 
 
 def demand_lines(snapshot: DemandSnapshot, cells: int, rows: int, palette: Palette) -> list[Text]:
@@ -54,8 +55,16 @@ def _said(snapshot: DemandSnapshot, record: DemandRecord, cells: int, palette: P
     ]
     if record.rehearsed_bytes is not None:
         details.append(f"a rehearsed load of {size_text(record.rehearsed_bytes)}, not the customer's work")
+    details.append(_graphics_words(*snapshot.graphics_bytes))
     lines.append(Text(" · ".join(part for part in details if part), palette.muted))
     return lines + [Text(part, palette.promised) for words in record.remarks for part in wrapped(f"– {words}", cells)]
+
+
+def _graphics_words(before_bytes: int | None, now_bytes: int | None) -> str:
+    if before_bytes is None and now_bytes is None:
+        return ""
+    before, now = (size_text(one) if one is not None else "not known" for one in (before_bytes, now_bytes))
+    return f"graphics holds back {now}" if before == now else f"graphics held back {before} on arrival, {now} now"
 
 
 def _chart(record: DemandRecord, old_bytes: int | None, cells: int, rows: int, palette: Palette) -> list[Text]:

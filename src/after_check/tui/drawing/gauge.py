@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.domain.gauge import Change, Comparison, GaugeRecord, GaugeState, Series, Unit
-from after_check.domain.quantities import parse_size
 from after_check.gauge.compare import compare, overall
+from after_check.gauge.record import stairs_of
 from after_check.tui.drawing.text import fitted, right_aligned, wrapped
 from after_check.tui.palette import Palette
 
@@ -143,7 +143,7 @@ def stair_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette
     """Return latency by working set as a staircase: right the larger sets, up the longer waits, both by powers of two."""
     lines = [Text("LATENCY IN ns BY WORKING SET", f"bold {palette.muted}")]
     lines[0].append("   ● now" + ("  ○ on arrival" if snapshot.before is not None else ""), palette.muted)
-    now, before = _stairs(snapshot.shown), _stairs(snapshot.before)
+    now, before = ([(step.size_bytes, step.series.median) for step in stairs_of(record)] for record in (snapshot.shown, snapshot.before))
     if not now and not before:
         return [*lines, Text(" not measured yet", palette.muted)]
     points = [*now, *before]
@@ -178,16 +178,6 @@ def _draw_stairs(places: list[tuple[int, int]], grid: list[list[tuple[str, str]]
                 grid[row][cell] = ("━" if mark == "●" else "╌", style if mark == "●" else palette.muted)
     for left, row in places:
         grid[row][left] = (mark, style)
-
-
-def _stairs(record: GaugeRecord | None) -> list[tuple[int, float]]:
-    found: list[tuple[int, float]] = []
-    for one in record.series if record is not None else ():
-        words = one.name.split(" · ")
-        size = parse_size(words[1]) if len(words) == 2 and words[0] == "latency" else None
-        if size and one.median > 0:
-            found.append((size, one.median))
-    return found
 
 
 def _size_words(size: float) -> str:

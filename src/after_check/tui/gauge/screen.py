@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import threading
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
@@ -16,8 +17,11 @@ from textual.widgets import Footer
 
 from after_check.domain.gauge import GaugeRecord, GaugeState, Series
 from after_check.domain.jobs import Job, Moment
+from after_check.domain.quantities import peak_bandwidth_gbs
+from after_check.domain.text import safe_name
 from after_check.shop.errors import ShopError
 from after_check.shop.summary import gauges_of
+from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.gauge import GaugeSnapshot, comparison_lines, flow_lines, head_lines, stair_lines
 from after_check.tui.drawn import Drawn
@@ -85,6 +89,7 @@ class GaugeScreen(ShopScreen[None]):
         Binding("i", "measure(True)", "in short", tooltip="measure with fewer working sets and runs"),
         Binding("t", "scores", "type scores", tooltip="scores that other programs gave, pasted or typed"),
         Binding("f", "moment", "on arrival / now", tooltip="whether what is measured or typed belongs to the arrival or to now"),
+        Binding("p", "drawings", "charts", tooltip="write the charts, as SVG and as PDF"),
         Binding("x", "stop", "stop", tooltip="stop; what was measured is kept"),
         Binding("escape,g", "back", "back", tooltip="back to the job sheet"),
     ]
@@ -115,12 +120,15 @@ class GaugeScreen(ShopScreen[None]):
         header.snapshot = self._job
         header.refresh()
         before, now = gauges_of(self._job.job)
-        rate_mts = self._job.running_mts
-        snapshot = GaugeSnapshot(before, now, self._under_way, rate_mts * 8 / 1000 if rate_mts else None, self._channels())
+        snapshot = GaugeSnapshot(before, now, self._under_way, self._one_channel_gbs(), self._channels())
         for pane in self.query(GaugePane):
             pane.snapshot = snapshot
             pane.refresh()
         self.refresh_bindings()
+
+    def _one_channel_gbs(self) -> float | None:
+        rate_mts = self._job.running_mts
+        return peak_bandwidth_gbs(rate_mts, 1) if rate_mts else None
 
     def _channels(self) -> int | None:
         parts = self._job.judgement.channel_parts
@@ -129,7 +137,7 @@ class GaugeScreen(ShopScreen[None]):
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
         runs = self._under_way is not None
-        return runs if action == "stop" else not runs if action in ("measure", "scores", "moment") else True
+        return runs if action == "stop" else not runs if action in ("measure", "scores", "moment", "drawings") else True
 
     def action_moment(self) -> None:
         """Change what the next gauge belongs to."""
@@ -140,7 +148,10 @@ class GaugeScreen(ShopScreen[None]):
         """Measure."""
         from after_check.gauge.engine import Gauge
 
-        self._gauge = Gauge(short=short)
+        # The latest one of this moment that was stopped is taken up again, where it has the same plan.
+        kept = [one.record for one in self._job.job.gauges if one.moment is self._moment]
+        stopped = kept[-1] if kept and kept[-1].state is GaugeState.STOPPED else None
+        self._gauge = Gauge(short=short, earlier=stopped)
         self._under_way = self._gauge.record
         self._show()
         self.measure(self._gauge)
@@ -166,6 +177,7 @@ class GaugeScreen(ShopScreen[None]):
             if message.record.series:
                 self.keep(message.record)
             else:
+                self.notify("stopped before anything was measured", timeout=5)
                 self._show()
 
     @work(exclusive=True, group="keep")
@@ -188,6 +200,33 @@ class GaugeScreen(ShopScreen[None]):
                 self.keep(GaugeRecord(now, GaugeState.FINISHED, series=series, share=1.0))
 
         self.app.push_screen(ScoresDialog(_words(self._moment)), typed)
+
+    def action_drawings(self) -> None:
+        """Ask where to, and write the charts."""
+
+        def asked(folder: str | None) -> None:
+            if folder:
+                self.write_drawings(Path(folder).expanduser())
+
+        where = str(Path.cwd() / f"job-{safe_name(self._job.job.facts.number)}-charts")
+        self.app.push_screen(AskDialog("WRITE THE CHARTS", "Into this folder, each as SVG and as PDF:", value=where), asked)
+
+    @work(exclusive=True, group="drawings")
+    async def write_drawings(self, folder: Path) -> None:
+        """Write the charts into a folder."""
+
+        def write() -> int:
+            from after_check.handback.export import gauge_drawings, write_drawings
+
+            drawings = gauge_drawings(*gauges_of(self._job.job), self._one_channel_gbs(), self._channels() or 2)
+            return len(write_drawings(drawings, folder, f"Job {self._job.job.facts.number}"))
+
+        try:
+            count = await asyncio.to_thread(write)
+        except OSError as error:
+            self.notify(f"{error.strerror or error}: {folder}", severity="error", timeout=10)
+            return
+        self.notify(f"{count} files written into {folder.name}", timeout=6)
 
     def action_stop(self) -> None:
         """Stop measuring."""

@@ -14,6 +14,7 @@ from textual.containers import Vertical
 from textual.widgets import Input, Static
 
 from after_check.domain.findings import Severity, Verdict
+from after_check.domain.text import safe_name
 from after_check.tui.base import ShopDialog
 from after_check.tui.job_sheet.snapshot import JobSnapshot
 
@@ -31,7 +32,7 @@ class HandBackDialog(ShopDialog[None]):
         """Lay out the dialog."""
         with Vertical(classes="dialog"):
             yield Static(self._missing())
-            yield Input(value=str(Path.cwd() / f"job-{_safe(self._snapshot.job.facts.number)}.pdf"), id="sheet-path")
+            yield Input(value=str(Path.cwd() / f"job-{safe_name(self._snapshot.job.facts.number)}.pdf"), id="sheet-path")
             yield Static(id="sheet-said")
 
     def _missing(self) -> Text:
@@ -78,8 +79,3 @@ def _write(snapshot: JobSnapshot, path: Path) -> Path:
     folder = path.with_name(f"{path.stem}-drawings")
     export_svg(snapshot.job, folder)
     return folder
-
-
-def _safe(number: str) -> str:
-    """A job's number comes from whoever typed it; in a file name only letters, digits and dashes stay."""
-    return "".join(character if character.isalnum() or character == "-" else "-" for character in number)

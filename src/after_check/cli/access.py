@@ -1,0 +1,59 @@
+"""Getting into another machine from the command line: keys are shown for comparison, passwords asked for or taken from the keyring."""
+
+from __future__ import annotations
+
+import getpass
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeVar
+
+from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded, forget_password, keep_password, kept_password
+
+Result = TypeVar("Result")
+
+
+@dataclass(frozen=True, slots=True)
+class AccessWords:
+    """What the command line says of the way in."""
+
+    key: Path | None = None
+    accept: str | None = None
+    ask_password: bool = False
+    remember: bool = False
+
+
+def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]) -> Result:
+    """Do what needs access to a machine, asking a person about keys and passwords where there is one to ask."""
+    password = _ask_password(source) if words.ask_password else kept_password(source)
+    access = Access(password=password, key_file=str(words.key) if words.key else None, accepted_fingerprint=words.accept)
+    interactive = sys.stdin.isatty() and sys.stderr.isatty()
+    for _ in range(4):
+        try:
+            result = act(access)
+        except TrustNeeded as needed:
+            if not interactive or not _is_accepted(needed):
+                raise
+            access = Access(access.password, access.key_file, needed.fingerprint)
+        except PasswordNeeded:
+            forget_password(source)
+            if not interactive:
+                raise
+            access = Access(_ask_password(source), access.key_file, access.accepted_fingerprint)
+        else:
+            if words.remember and access.password is not None:
+                keep_password(source, access.password)
+            return result
+    return act(access)
+
+
+def _is_accepted(needed: TrustNeeded) -> bool:
+    print(f"{needed}\nIs it the same? Type yes to accept it: ", end="", file=sys.stderr, flush=True)
+    return sys.stdin.readline().strip().lower() == "yes"
+
+
+def _ask_password(source: str) -> str:
+    if not sys.stdin.isatty():
+        return sys.stdin.readline().rstrip("\n")
+    return getpass.getpass(f"Password for {source}: ", stream=sys.stderr)
