@@ -74,7 +74,7 @@ def staircase_drawing(before: GaugeRecord | None, now: GaugeRecord | None, width
         drawing.add(String(0, top - 30, "not measured", fontName=REGULAR, fontSize=9, fillColor=FAINT))
         return drawing
     _legend(drawing, width - 160, top - 10)
-    left, right, bottom, ceiling = 34.0, width - 6, 20.0, _STAIRS_HEIGHT - 24
+    left, right, bottom, ceiling = 34.0, width - 18, 20.0, _STAIRS_HEIGHT - 24
     smallest, largest = (math.log2(pick(step.size_bytes for step in steps)) for pick in (min, max))
     samples = [value for step in steps for value in step.series.samples if value > 0]
     low, high = math.floor(math.log2(min(samples))), math.ceil(math.log2(max(samples)))

@@ -92,6 +92,7 @@ def flow_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette)
     before = snapshot.before
     if before is not None:
         most = max([most, *(one.median for one in before.series if one.unit == Unit.GBS)])
+    lines[0].append("   ═ spread of the runs", palette.muted)
     limit = snapshot.one_channel_gbs
     marks = [limit * count for count in range(1, (snapshot.channels or 2) + 1)] if limit else []
     most = max([most, *(mark for mark in marks if mark <= most * 2.5)])
@@ -126,6 +127,8 @@ def _flow_line(one: Series, earlier: Series | None, marks: list[float], most: fl
 
     for cell in range(at(one.median)):
         symbols[cell], styles[cell] = "━", palette.kept
+    for cell in range(at(min(one.samples)), at(max(one.samples)) + 1):
+        symbols[cell], styles[cell] = "═", palette.kept
     for mark in marks:
         if mark <= most:
             symbols[at(mark)], styles[at(mark)] = "┊", palette.promised
