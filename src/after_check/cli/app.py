@@ -195,6 +195,20 @@ def demand(
 
 
 @app.command()
+def tries(
+    file: Annotated[Path, typer.Argument(help="What was tried (TOML).", metavar="FILE")],
+    json: JsonOption = False,
+) -> None:
+    """Weigh what was tried: who is to blame, and which arrangement to try next.
+
+    FILE names modules, slots and [[try]] entries; docs/file-formats.md has an example.
+    """
+    from after_check.cli.tries import tries_command
+
+    raise typer.Exit(tries_command(file, json))
+
+
+@app.command()
 def handback(
     job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
     pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,

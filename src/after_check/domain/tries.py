@@ -1,0 +1,219 @@
+"""Tries: arrangements of modules and settings, what happened with each, and who is to blame after them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from after_check.domain.modules import Module
+
+
+class Started(StrEnum):
+    """Whether a machine started with an arrangement; CYCLES is a start after it switched itself off and on."""
+
+    YES = "yes"
+    NO = "no"
+    CYCLES = "cycles"
+
+
+class SoakSaid(StrEnum):
+    """What a memory test said of an arrangement."""
+
+    CLEAN = "clean"
+    ERRORS = "errors"
+
+
+PROFILE_OFF = "off"
+
+
+@dataclass(frozen=True, slots=True)
+class TryModule:
+    """A physical module by its letter. `words` is what is known of it, in the notation; `old` are those from before the upgrade."""
+
+    letter: str
+    words: str = ""
+    old: bool = False
+    module: Module | None = None
+
+    @property
+    def size_bytes(self) -> int | None:
+        """Its size, where it is known."""
+        return self.module.size_bytes.value if self.module is not None and self.module.size_bytes is not None else None
+
+    @property
+    def serial(self) -> str | None:
+        """Its serial number, by which it is known again."""
+        return self.module.serial.value if self.module is not None and self.module.serial is not None else None
+
+
+@dataclass(frozen=True, slots=True)
+class Arrangement:
+    """Which module sits in which slot (pairs of slot and letter), and the profile: a number, `off`, or empty for not known."""
+
+    fitted: tuple[tuple[str, str], ...] = ()
+    profile: str = ""
+
+    @property
+    def slot_of(self) -> dict[str, str]:
+        """The slot of each module."""
+        return {letter: slot for slot, letter in self.fitted}
+
+    @property
+    def module_in(self) -> dict[str, str]:
+        """The module in each filled slot."""
+        return dict(self.fitted)
+
+    @property
+    def profile_is_on(self) -> bool:
+        """Whether a profile is known to be on."""
+        return bool(self.profile) and self.profile != PROFILE_OFF
+
+
+@dataclass(frozen=True, slots=True)
+class Try:
+    """One arrangement, and what happened. What is None was not looked at; `seen` are the slots that the machine reported filled.
+
+    `seconds` is how long the start took, `signs` what was seen or heard, `celsius` the hottest temperature that was read.
+    """
+
+    arrangement: Arrangement = Arrangement()
+    started: Started | None = None
+    seen: tuple[str, ...] | None = None
+    soak: SoakSaid | None = None
+    errors_in: tuple[str, ...] = ()
+    soak_minutes: float | None = None
+    total_bytes: int | None = None
+    rate_mts: int | None = None
+    channels: int | None = None
+    profile_choice: bool | None = None
+    off_under_load: bool | None = None
+    settings_reset: bool | None = None
+    on_network: bool | None = None
+    seconds: float | None = None
+    cycles: int | None = None
+    gauge_gbs: float | None = None
+    celsius: float | None = None
+    signs: tuple[str, ...] = ()
+    note: str = ""
+    at: datetime | None = None
+
+    @property
+    def unseen(self) -> tuple[str, ...]:
+        """The filled slots that the machine did not report; none where nobody looked."""
+        return tuple(slot for slot, _ in self.arrangement.fitted if self.seen is not None and slot not in self.seen)
+
+    @property
+    def failed(self) -> bool:
+        """Whether anything went wrong with this arrangement."""
+        return self.started is Started.NO or bool(self.unseen) or self.soak is SoakSaid.ERRORS or bool(self.off_under_load)
+
+    @property
+    def worked(self) -> bool:
+        """Whether the machine started and nothing went wrong as far as it was looked at."""
+        return not self.failed and (self.started in (Started.YES, Started.CYCLES) or self.seen is not None or self.soak is SoakSaid.CLEAN)
+
+
+@dataclass(frozen=True, slots=True)
+class TryLog:
+    """All tries of a job, in the order in which they were made, with the modules and slots that they speak of."""
+
+    modules: tuple[TryModule, ...] = ()
+    slots: tuple[str, ...] = ()
+    tries: tuple[Try, ...] = ()
+
+    @property
+    def by_letter(self) -> Mapping[str, TryModule]:
+        """The modules by their letters."""
+        return {module.letter: module for module in self.modules}
+
+    @property
+    def last(self) -> Try | None:
+        """The latest try."""
+        return self.tries[-1] if self.tries else None
+
+
+class SuspectKind(StrEnum):
+    """What may be to blame."""
+
+    MODULE = "module"
+    SLOT = "slot"
+    MIX = "mix"
+    TOTAL = "total"
+    KIND = "kind"
+    PROFILE = "profile"
+    SEAT = "seat"
+    MACHINE = "machine"
+    OUTSIDE = "outside"
+
+
+@dataclass(frozen=True, slots=True)
+class Suspect:
+    """What may be to blame, by kind and name, and how likely it is after the tries, from 0 to 1."""
+
+    kind: SuspectKind
+    name: str
+    weight: float
+
+    @property
+    def words(self) -> str:
+        """The suspect in words: `module b`, `slot B2`, `a bad seat of b in B2`."""
+        return _WORDS[self.kind].format(self.name)
+
+
+_WORDS = {
+    SuspectKind.MODULE: "module {}",
+    SuspectKind.SLOT: "slot {}",
+    SuspectKind.MIX: "{} together",
+    SuspectKind.TOTAL: "too much in total ({})",
+    SuspectKind.KIND: "modules {}: refused",
+    SuspectKind.PROFILE: "{}",
+    SuspectKind.SEAT: "a bad seat of {}",
+    SuspectKind.MACHINE: "the machine itself",
+    SuspectKind.OUTSIDE: "something outside memory",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """One way in which a try can end: in words, how likely, and who is then the first suspect."""
+
+    what: str
+    chance: float
+    then: str
+    weight: float
+
+
+@dataclass(frozen=True, slots=True)
+class NextTry:
+    """A proposal: the arrangement, whether it takes a soak, why in words, and its cost in minutes of work and waiting."""
+
+    arrangement: Arrangement
+    why: str
+    cost_minutes: float
+    with_soak: bool = False
+    moves: int = 0
+    bits: float = 0.0
+    outcomes: tuple[Outcome, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Blame:
+    """What the tries of a job say all together: suspects by weight, the next try, and whether one suspect is clear enough.
+
+    `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
+    """
+
+    suspects: tuple[Suspect, ...] = ()
+    next: NextTry | None = None
+    settled: bool = False
+    says: str = ""
+    contradictions: tuple[str, ...] = ()
+    tries: int = 0
+    two_faults: bool = False
+
+    @property
+    def first(self) -> Suspect | None:
+        """The most likely suspect."""
+        return self.suspects[0] if self.suspects else None

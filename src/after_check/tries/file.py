@@ -1,0 +1,193 @@
+"""A log of tries as a TOML file, in; the form is described in `docs/file-formats.md`."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from after_check.domain.cards import Card
+from after_check.domain.quantities import parse_size
+from after_check.domain.text import clean
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.sources.card_file import read_card_file
+from after_check.sources.errors import SourceError
+from after_check.sources.notation.edit import module_from_words
+
+LARGEST_FILE_BYTES = 512 << 10
+MOST_MODULES, MOST_SLOTS, MOST_TRIES = 32, 32, 100
+
+_OFF = re.compile(r"(switch|shut|turn)\w* (itself )?off|off under load|powers? off", re.IGNORECASE)
+_PLAIN_KEYS = ("words", "notation", "label", "size", "type", "rate", "form", "cl", "ranks", "voltage")
+_NAMED_KEYS = ("maker", "part", "serial", "date", "std")
+
+
+def _name(value: Any) -> Any:
+    return clean(value, 40) if isinstance(value, str) else value
+
+
+def _start(value: Any) -> Any:
+    return {True: "yes", False: "no"}.get(value, value) if isinstance(value, bool) else value
+
+
+def _profile(value: Any) -> Any:
+    return str(value) if isinstance(value, int) and not isinstance(value, bool) else value
+
+
+def _size(value: Any) -> Any:
+    if isinstance(value, str):
+        size_bytes = parse_size(value)
+        if not size_bytes:
+            raise ValueError('is no amount of memory, for instance "16 GiB"')
+        return size_bytes
+    return value
+
+
+_Name = Annotated[str, BeforeValidator(_name), Field(min_length=1)]
+_Count = Annotated[int, Field(ge=0, le=1_000_000)]
+
+
+class _TryTable(BaseModel):
+    """One `[[try]]`."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    fitted: dict[_Name, _Name] = Field(max_length=MOST_SLOTS)
+    profile: Annotated[Literal["off", "1", "2", "3", "on"] | None, BeforeValidator(_profile)] = None
+    start: Annotated[Literal["yes", "no", "cycles"] | None, BeforeValidator(_start)] = None
+    seen: list[_Name] | None = Field(None, max_length=MOST_SLOTS)
+    soak: Literal["clean", "errors"] | None = None
+    errors_in: list[_Name] = Field([], max_length=MOST_SLOTS)
+    minutes: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    signs: list[_Name] = Field([], max_length=64)
+    total: Annotated[int | None, BeforeValidator(_size)] = None
+    rate: _Count | None = None
+    channels: _Count | None = None
+    seconds: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    off_under_load: bool | None = None
+    settings_reset: bool | None = None
+    on_network: bool | None = None
+    celsius: Annotated[float, Field(ge=-60, le=200)] | None = None
+    note: str = ""
+
+
+class _File(BaseModel):
+    """The whole file."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    modules: list[_Name] = Field([], max_length=MOST_MODULES)
+    slots: list[_Name] = Field([], max_length=MOST_SLOTS)
+    old: list[_Name] = Field([], max_length=MOST_MODULES)
+    module: dict[_Name, dict[str, Any] | str] = Field({}, max_length=MOST_MODULES)
+    card: str | None = None
+    tries: list[_TryTable] = Field([], alias="try", max_length=MOST_TRIES)
+
+
+def read_tries(path: Path) -> tuple[TryLog, Card | None]:
+    """Return the log in a file, and the card that it names (relative to the file). Raises SourceError."""
+    try:
+        with path.open("rb") as file:
+            data = file.read(LARGEST_FILE_BYTES + 1)
+    except OSError as error:
+        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
+    if len(data) > LARGEST_FILE_BYTES:
+        raise SourceError("is far larger than any log of tries", str(path))
+    log, card = parse_tries(data, str(path))
+    return log, read_card_file(path.parent / card) if card else None
+
+
+def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
+    """Return the log in a TOML document, and the name of the card's file. Raises SourceError with the key that does not fit."""
+    try:
+        found = _File.model_validate(tomllib.loads(data.decode("utf-8")))
+    except UnicodeDecodeError as error:
+        raise SourceError(f"is no text in UTF-8 (byte {error.start})", where) from None
+    except tomllib.TOMLDecodeError as error:
+        raise SourceError(f"this is no TOML ({clean(str(error), 100)})", where) from None
+    except RecursionError:
+        raise SourceError("is nested deeper than any log of tries", where) from None
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
+    letters = list(dict.fromkeys([*found.modules, *found.module, *found.old, *(one for a in found.tries for one in a.fitted.values())]))
+    slots = tuple(dict.fromkeys([*found.slots, *(slot for one in found.tries for slot in one.fitted)]))
+    if len(letters) > MOST_MODULES or len(slots) > MOST_SLOTS:
+        raise SourceError(f"has {len(letters)} modules and {len(slots)} slots; {MOST_MODULES} and {MOST_SLOTS} are the most", where)
+    for number, one in enumerate(found.tries, 1):
+        _check(one, number, found, where)
+    modules = tuple(_module(letter, found, where) for letter in letters)
+    return TryLog(modules, slots, tuple(_try(one) for one in found.tries)), found.card
+
+
+def _place(parts: tuple[int | str, ...]) -> str:
+    """Return where in the file something is, counting tries from 1."""
+    return ".".join(str(part + 1) if isinstance(part, int) else part for part in parts) or "the file"
+
+
+def _check(one: _TryTable, number: int, found: _File, where: str) -> None:
+    letters = list(one.fitted.values())
+    twice = next((letter for letter in letters if letters.count(letter) > 1), None)
+    if twice is not None:
+        raise SourceError(f"try {number}: module {twice} sits in two slots", where, "a letter is one physical module")
+    for letter in letters:
+        if found.modules and letter not in found.modules and letter not in found.module:
+            raise SourceError(f"try {number}: module {letter} is not in modules", where, f"known: {', '.join(found.modules)}")
+    for slot in (*one.fitted, *(one.seen or ()), *one.errors_in):
+        if found.slots and slot not in found.slots:
+            raise SourceError(f"try {number}: slot {slot} is not in slots", where, f"known: {', '.join(found.slots)}")
+
+
+def _module(letter: str, found: _File, where: str) -> TryModule:
+    given = found.module.get(letter, {})
+    table = {"words": given} if isinstance(given, str) else given
+    old = letter in found.old or bool(table.get("old", False))
+    words = " ".join(filter(None, (_words(key, value, letter, where) for key, value in table.items() if key != "old")))
+    if not words:
+        return TryModule(letter, old=old)
+    module, problems = module_from_words(words)
+    if problems:
+        raise SourceError(f"module.{letter}: {problems[0]}", where, 'for instance words = "16G DDR4-3200 ecc"')
+    return TryModule(letter, words, old, module)
+
+
+def _words(key: str, value: Any, letter: str, where: str) -> str:
+    if key == "ecc" and isinstance(value, bool):
+        return "ecc" if value else "noecc"
+    if isinstance(value, str | int | float) and not isinstance(value, bool):
+        text = clean(str(value))
+        if key in _PLAIN_KEYS:
+            return text
+        if key in _NAMED_KEYS:
+            quoted = text.replace('"', "")
+            return f'{key} "{quoted}"' if " " in text else f"{key} {text}"
+    raise SourceError(
+        f"module.{letter}.{clean(key, 40)} is not understood", where, f"known: old, ecc, {', '.join(_PLAIN_KEYS + _NAMED_KEYS)}"
+    )
+
+
+def _try(one: _TryTable) -> Try:
+    off = one.off_under_load
+    if off is None and any(_OFF.search(sign) for sign in one.signs):
+        off = True
+    return Try(
+        arrangement=Arrangement(tuple(one.fitted.items()), one.profile or ""),
+        started=Started(one.start) if one.start else None,
+        seen=tuple(one.seen) if one.seen is not None else None,
+        soak=SoakSaid(one.soak) if one.soak else None,
+        errors_in=tuple(one.errors_in),
+        soak_minutes=one.minutes,
+        total_bytes=one.total,
+        rate_mts=one.rate,
+        channels=one.channels,
+        off_under_load=off,
+        settings_reset=one.settings_reset,
+        on_network=one.on_network,
+        seconds=one.seconds,
+        celsius=one.celsius,
+        signs=tuple(one.signs),
+        note=clean(one.note, 400),
+    )

@@ -1,0 +1,232 @@
+"""The next try: of the arrangements to choose from, the one that tells the most for its cost.
+
+What a try tells is the mutual information between its outcome and whoever is to blame, in bits (Shannon 1948); the cost
+is minutes of work and waiting.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from after_check.domain.cards import Card
+from after_check.domain.tries import Arrangement, Blame, NextTry, Outcome, SoakSaid, Started, Suspect, SuspectKind, Try, TryLog
+from after_check.tries.arrangements import candidates
+from after_check.tries.model import Array, Expected
+from after_check.tries.suspects import Mode
+from after_check.tries.weigh import SETTLED, Weighed, contradictions, slots_of, suspects_from, weigh
+
+LEAST_BITS = 0.05
+"""A try that tells less than this is not worth a screwdriver."""
+MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LOOK_MINUTES = 1.5, 1.0, 10.0, 2.0
+_USUAL_START_MINUTES = 1.0
+_LEAST_WEIGHT = 3e-4
+_WORTH_A_SOAK = 0.03
+_SHOWN_CHANCE = 0.02
+_FAIR_PART = 0.5
+_WORTH_A_SETTING = 0.15
+_SHOWN_OUTCOMES = 4
+
+
+def blame(log: TryLog, card: Card | None = None) -> Blame:
+    """Return what a log of tries says: suspects, contradictions, and the next try, unless one suspect is clear enough."""
+    if not any(one.failed for one in log.tries):
+        said = "No try failed: there is nothing to blame." if log.tries else "Nothing was tried yet."
+        return Blame(says=said, tries=len(log.tries))
+    weighed = weigh(log, card)
+    suspects = suspects_from(weighed)
+    mended = _is_mended(log, suspects)
+    settled = mended or is_settled(suspects, weighed)
+    proposal = None if settled else propose(log, weighed, card)
+    return Blame(
+        suspects=suspects,
+        next=proposal,
+        settled=settled,
+        says=_says(suspects, settled, weighed.has_pairs, proposal, mended),
+        contradictions=contradictions(log, weighed),
+        tries=len(log.tries),
+        two_faults=weighed.has_pairs,
+    )
+
+
+def is_settled(suspects: Sequence[Suspect], weighed: Weighed) -> bool:
+    """Return whether the first suspect is clear enough, or both are where two faults are likelier than one."""
+    needed = 2 if weighed.has_pairs else 1
+    return len(suspects) >= needed and all(one.weight >= SETTLED for one in suspects[:needed])
+
+
+def _is_mended(log: TryLog, suspects: Sequence[Suspect]) -> bool:
+    """Return whether it was a bad seat and works now; which of several it was cannot be told any more, and need not be."""
+    seats = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
+    return seats >= SETTLED and log.last is not None and log.last.worked
+
+
+def propose(log: TryLog, weighed: Weighed, card: Card | None = None) -> NextTry | None:
+    """Return the arrangement with the most information for its cost, or None where none tells enough."""
+    slots = slots_of(log)
+    profile = sum(one.weight for one in suspects_from(weighed) if one.kind is SuspectKind.PROFILE)
+    modules, board = _likely(weighed, SuspectKind.MODULE), _likely(weighed, SuspectKind.SLOT)
+    offered = candidates(log, card, modules, board, profile_off=profile >= _WORTH_A_SETTING)
+    if not offered:
+        return None
+    found, weight, group = weighed.expected_of(offered, slots, _LEAST_WEIGHT)
+    weight = weight / weight.sum()
+    order = np.argsort(group, kind="stable")
+    starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
+    last = log.last.arrangement if log.last else Arrangement()
+    untouched = log.last is not None and log.last.worked
+    costs = np.array([cost_minutes(last, one, card, untouched) for one in offered])
+    ways = (False, True) if _soak_may_show(weighed) else (False,)
+    bits = np.array([_information(_outcomes(found, with_soak), weight, order, starts) for with_soak in ways])
+    minutes = np.array([costs + (SOAK_MINUTES if with_soak else 0.0) for with_soak in ways])
+    # The cheapest way to learn next to nothing is no bargain: only tries that tell a fair part of the most are compared by cost.
+    worth = np.where(bits >= max(LEAST_BITS, _FAIR_PART * float(bits.max())), bits / minutes, 0.0)
+    way, at = np.unravel_index(int(np.argmax(worth)), worth.shape)
+    if not worth[way, at]:
+        return None
+    with_soak, chosen = ways[way], offered[at]
+    outcomes = _meanings(log, weighed, chosen, with_soak, slots, card)
+    return NextTry(
+        arrangement=chosen,
+        why=_why(log, chosen, last, outcomes, with_soak),
+        cost_minutes=round(float(minutes[way, at]), 1),
+        with_soak=with_soak,
+        moves=moves(last, chosen),
+        bits=round(float(bits[way, at]), 2),
+        outcomes=outcomes,
+    )
+
+
+def moves(last: Arrangement, chosen: Arrangement) -> int:
+    """Return how many modules have to be taken in hand to get from one arrangement to another."""
+    before, after = last.slot_of, chosen.slot_of
+    return sum(before.get(letter) != after.get(letter) for letter in {*before, *after})
+
+
+def cost_minutes(last: Arrangement, chosen: Arrangement, card: Card | None = None, untouched: bool = False) -> float:
+    """Return the minutes that a try costs without a soak: moving modules, a setting, the start, a look at what is seen.
+
+    The same arrangement once more means seating every module anew, unless it is `untouched` to see whether it stays well.
+    """
+    start = card.usual_start_seconds / 60 if card is not None and card.usual_start_seconds else _USUAL_START_MINUTES
+    setting = PROFILE_MINUTES if last.profile != chosen.profile else 0.0
+    hands = moves(last, chosen) or (len(chosen.fitted) if last.profile == chosen.profile and not untouched else 0)
+    return LOOK_MINUTES + start + MOVE_MINUTES * hands + setting
+
+
+def _likely(weighed: Weighed, kind: SuspectKind) -> list[str]:
+    weights = weighed.by_culprit()
+    found = [(float(weights[number]), one.name) for number, one in enumerate(weighed.culprits) if one.kind is kind]
+    return [name for _, name in sorted(found, key=lambda pair: (-pair[0], pair[1]))]
+
+
+def _soak_may_show(weighed: Weighed) -> bool:
+    modes = weighed.hypotheses.modes
+    shows = np.array([mode in (Mode.SOAK, Mode.HEAT) for mode in modes])
+    weight = weighed.weight[shows[weighed.first] | (shows[np.maximum(weighed.second, 0)] & (weighed.second >= 0))]
+    return float(weight.sum()) >= _WORTH_A_SOAK
+
+
+def _outcomes(found: Expected, with_soak: bool) -> Array:
+    """Return the chance of each way to end: (arrangements, hypotheses, ways).
+
+    Without a soak: no start, all seen, only one slot not seen (each), several not seen. With one: no start, any not
+    seen, clean, errors at each slot.
+    """
+    starts = 1 - found.no_start
+    seen = 1 - found.unseen
+    all_seen = seen.prod(axis=2)
+    if with_soak:
+        named = found.errors_at / np.maximum(found.errors_at.sum(axis=2, keepdims=True), 1e-12)
+        there = starts * all_seen
+        errors = (there * found.errors)[:, :, None] * named
+        return np.concatenate([np.stack([found.no_start, starts * (1 - all_seen), there * (1 - found.errors)], axis=2), errors], axis=2)
+    only = all_seen[:, :, None] * found.unseen / np.maximum(seen, 1e-12)
+    several = np.clip(1 - all_seen - only.sum(axis=2), 0.0, 1.0)
+    parts = [found.no_start[:, :, None], (starts * all_seen)[:, :, None], starts[:, :, None] * only, (starts * several)[:, :, None]]
+    return np.concatenate(parts, axis=2)
+
+
+def _information(chances: Array, weight: Array, order: np.ndarray, starts: np.ndarray) -> Array:
+    """Return the mutual information of outcome and culprit in bits, for every arrangement."""
+    both = np.add.reduceat((chances * weight[None, :, None])[:, order, :], starts, axis=1)
+    of_group = both.sum(axis=2, keepdims=True)
+    of_outcome = both.sum(axis=1, keepdims=True)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        terms = both * np.log2(both / (of_group * of_outcome))
+    return np.asarray(np.nansum(np.where(both > 1e-15, terms, 0.0), axis=(1, 2)))
+
+
+def _meanings(
+    log: TryLog, weighed: Weighed, chosen: Arrangement, with_soak: bool, slots: Sequence[str], card: Card | None
+) -> tuple[Outcome, ...]:
+    """Return how the chosen try can end, how likely each is, and who would be the first suspect then."""
+    found, weight, _ = weighed.expected_of([chosen], slots)
+    filled = [slot for slot in slots if slot in chosen.module_in]
+    ends: list[tuple[str, float, Try]] = []
+    chances = (weight / weight.sum())[None, :, None] * _outcomes(found, with_soak)
+    total = chances.sum(axis=(0, 1))
+    ends.append(("no start", float(total[0]), Try(chosen, Started.NO)))
+    every = tuple(filled)
+    if with_soak:
+        ends.append(("a soak is clean", float(total[2]), Try(chosen, Started.YES, every, SoakSaid.CLEAN)))
+        wrong = float(total[3:].sum())
+        at = max(filled, key=lambda slot: float(total[3 + slots.index(slot)]), default="")
+        ends.append(
+            (f"a soak finds errors{f' in {at}' if len(filled) > 1 else ''}", wrong, Try(chosen, Started.YES, every, SoakSaid.ERRORS, (at,)))
+        )
+        ends.append(("a module is not seen", float(total[1]), Try(chosen, Started.YES, every[1:])))
+    else:
+        ends.append(("it starts and all are seen" if len(filled) > 1 else "it starts", float(total[1]), Try(chosen, Started.YES, every)))
+        for slot in filled:
+            rest = tuple(other for other in filled if other != slot)
+            ends.append((f"{slot} is not seen", float(total[2 + slots.index(slot)]), Try(chosen, Started.YES, rest)))
+    likely = sorted((one for one in ends if one[1] >= _SHOWN_CHANCE), key=lambda one: -one[1])[:_SHOWN_OUTCOMES]
+    said: list[Outcome] = []
+    for what, chance, imagined in likely:
+        after = suspects_from(weigh(TryLog(log.modules, log.slots, (*log.tries, imagined)), card))
+        first = after[0] if after else None
+        said.append(Outcome(what, round(chance, 3), first.words if first else "nothing", first.weight if first else 0.0))
+    return tuple(said)
+
+
+def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence[Outcome], with_soak: bool) -> str:
+    """Return the proposal in words, with what its outcomes would mean."""
+    old = {module.letter for module in log.modules if module.old}
+    letters = set(chosen.slot_of)
+    fitted = ", ".join(f"{letter} in {slot}" for slot, letter in chosen.fitted)
+    if chosen.fitted == last.fitted and chosen.profile != last.profile:
+        head = "the same modules with the profile off"
+    elif chosen.fitted == last.fitted and log.last is not None and log.last.worked:
+        head = "the same once more with nothing touched, to see whether it stays well"
+    elif chosen.fitted == last.fitted:
+        head = "the same arrangement, every module seated anew"
+    elif letters and letters <= old:
+        head = f"the old modules back ({fitted}), to see whether the machine itself is sound"
+    elif len(letters) == 1:
+        head = f"module {next(iter(letters))} alone in {chosen.fitted[0][0]}"
+    elif letters == set(last.slot_of):
+        head = f"the modules crossed: {fitted}"
+    else:
+        head = fitted
+    soak = ", with a short soak" if with_soak else ""
+    ends = "; ".join(f"if {one.what}: {one.then} ({one.weight:.0%})" for one in outcomes[:3])
+    return f"Try {head}{soak}." + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")
+
+
+def _says(suspects: Sequence[Suspect], settled: bool, two: bool, proposal: NextTry | None, mended: bool) -> str:
+    if not suspects:
+        return "Nothing explains what happened."
+    first = suspects[0]
+    if mended:
+        weight = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
+        return f"It was a bad seat; seated anew, it works ({weight:.0%} sure)."
+    if settled and two:
+        return f"Two faults: {first.words} and {suspects[1].words} ({suspects[1].weight:.0%} sure)."
+    if settled:
+        return f"It is {first.words} ({first.weight:.0%} sure)."
+    if proposal is None:
+        like = ", ".join(f"{one.words} ({one.weight:.0%})" for one in suspects[:3])
+        return f"No arrangement of these modules separates what is left: {like}."
+    return f"Most likely {first.words} ({first.weight:.0%}); not clear yet."

@@ -1,0 +1,193 @@
+"""Whom a log of tries may blame: every suspect with what it was worth before the first try, and where it would show.
+
+The prior weights are relative and written out in docs/tries.md. They say what the trade says: a new module, a bad
+contact and a slot are blamed most often, old modules that worked for years seldom.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.domain.cards import Card, EccSupport
+from after_check.domain.facts import value_of
+from after_check.domain.modules import Form
+from after_check.domain.quantities import size_text
+from after_check.domain.tries import Arrangement, SuspectKind, TryLog, TryModule
+
+_MOST_PAIRS = 66
+"""All pairs of twelve modules."""
+
+
+class Mode(StrEnum):
+    """How a fault shows: no start, a filled slot that is not seen, errors in a soak, or trouble under load and heat."""
+
+    START = "start"
+    SEEN = "seen"
+    SOAK = "soak"
+    HEAT = "heat"
+
+
+MODULE_PRIOR, OLD_MODULE_PRIOR, SLOT_PRIOR, SEAT_PRIOR = 1.0, 0.15, 0.4, 0.25
+MIX_PRIOR, LIKE_MIX_PRIOR, MACHINE_PRIOR, OUTSIDE_PRIOR = 0.1, 0.02, 0.3, 0.1
+TOTAL_PRIOR, TOTAL_BEYOND_CARD_PRIOR = 0.1, 1.0
+KIND_PRIOR, KIND_AGAINST_CARD_PRIOR, PROFILE_PRIOR = 0.1, 2.0, 0.4
+
+MODES: dict[SuspectKind, dict[Mode, float]] = {
+    SuspectKind.MODULE: {Mode.START: 0.35, Mode.SEEN: 0.35, Mode.SOAK: 0.3},
+    SuspectKind.SLOT: {Mode.START: 0.2, Mode.SEEN: 0.6, Mode.SOAK: 0.2},
+    SuspectKind.SEAT: {Mode.START: 0.35, Mode.SEEN: 0.5, Mode.SOAK: 0.15},
+    SuspectKind.MIX: {Mode.START: 0.5, Mode.SEEN: 0.1, Mode.SOAK: 0.4},
+    SuspectKind.TOTAL: {Mode.START: 0.6, Mode.SEEN: 0.4},
+    SuspectKind.KIND: {Mode.START: 0.7, Mode.SEEN: 0.3},
+    SuspectKind.PROFILE: {Mode.START: 0.5, Mode.SOAK: 0.5},
+    SuspectKind.MACHINE: {Mode.START: 0.6, Mode.SEEN: 0.2, Mode.SOAK: 0.2},
+    SuspectKind.OUTSIDE: {Mode.HEAT: 1.0},
+}
+"""How often a fault of each kind shows in each way."""
+
+
+@dataclass(frozen=True)
+class Culprit:
+    """One thing that may be to blame. `where` gives the slots at which it would show in an arrangement; none: it is not at work."""
+
+    kind: SuspectKind
+    name: str
+    prior: float
+    where: Callable[[Arrangement], tuple[str, ...]]
+
+
+def culprits_of(log: TryLog, card: Card | None = None) -> tuple[Culprit, ...]:
+    """Return every suspect of a log, each once, in an order that does not depend on the order of the tries."""
+    fitted = sorted({letter for one in log.tries for letter in one.arrangement.slot_of} | {module.letter for module in log.modules})
+    modules = [log.by_letter.get(letter, TryModule(letter)) for letter in fitted]
+    return tuple(
+        itertools.chain(_modules(modules), _slots(log), _seats(log), _mixes(log), _totals(log, card), _kinds(modules, card), _others(log))
+    )
+
+
+def _modules(modules: list[TryModule]) -> Iterator[Culprit]:
+    for module in modules:
+        yield Culprit(SuspectKind.MODULE, module.letter, OLD_MODULE_PRIOR if module.old else MODULE_PRIOR, _with_modules({module.letter}))
+
+
+def _slots(log: TryLog) -> Iterator[Culprit]:
+    used = {slot for one in log.tries for slot, _ in one.arrangement.fitted}
+    for slot in sorted({*log.slots, *used}):
+        yield Culprit(SuspectKind.SLOT, slot, SLOT_PRIOR, lambda arrangement, slot=slot: (slot,) if slot in arrangement.module_in else ())  # type: ignore[misc]
+
+
+def _seats(log: TryLog) -> Iterator[Culprit]:
+    """Contacts: a module in a slot that it was tried in. Whether it was seated anew is not asked; it may be good the next time."""
+    pairs = {pair for one in log.tries for pair in one.arrangement.fitted}
+    for slot, letter in sorted(pairs, key=lambda pair: (pair[1], pair[0])):
+
+        def where(arrangement: Arrangement, slot: str = slot, letter: str = letter) -> tuple[str, ...]:
+            return (slot,) if arrangement.module_in.get(slot) == letter else ()
+
+        yield Culprit(SuspectKind.SEAT, f"{letter} in {slot}", SEAT_PRIOR, where)
+
+
+def _mixes(log: TryLog) -> Iterator[Culprit]:
+    """Pairs of modules that were tried together; alike ones seldom disagree."""
+    pairs = {pair for one in log.tries for pair in itertools.combinations(sorted(one.arrangement.slot_of), 2)}
+    if len(pairs) > _MOST_PAIRS:  # Of many modules only those that differ are worth the weighing.
+        pairs = {(one, other) for one, other in pairs if not _are_alike(log.by_letter.get(one), log.by_letter.get(other))}
+    for first, second in sorted(pairs)[:_MOST_PAIRS]:
+        prior = LIKE_MIX_PRIOR if _are_alike(log.by_letter.get(first), log.by_letter.get(second)) else MIX_PRIOR
+        both = {first, second}
+
+        def where(arrangement: Arrangement, both: set[str] = both) -> tuple[str, ...]:
+            slots = tuple(slot for slot, letter in arrangement.fitted if letter in both)
+            return slots if len(slots) == len(both) else ()
+
+        yield Culprit(SuspectKind.MIX, f"{first} + {second}", prior, where)
+
+
+def _are_alike(first: TryModule | None, second: TryModule | None) -> bool:
+    if first is None or second is None or first.old != second.old:
+        return False
+    one, other = first.module, second.module
+    if one is None or other is None:
+        return False
+    part, other_part = value_of(one.part), value_of(other.part)
+    return part is not None and part == other_part
+
+
+def _totals(log: TryLog, card: Card | None) -> Iterator[Culprit]:
+    """Too much in total, from each amount on that was tried; in modules where their sizes are not known."""
+    sized = all(module.size_bytes for module in log.modules) and bool(log.modules)
+
+    def amount(arrangement: Arrangement) -> int:
+        return sum((log.by_letter[letter].size_bytes or 0) if sized and letter in log.by_letter else 1 for _, letter in arrangement.fitted)
+
+    amounts = sorted({amount(one.arrangement) for one in log.tries if one.arrangement.fitted})
+    limit = card.total_bytes if card is not None else None
+    beyond = [value for value in amounts if sized and limit is not None and value > limit]
+    for value in amounts[1:] if len(amounts) > 1 and not beyond else (beyond or amounts):
+        prior = TOTAL_BEYOND_CARD_PRIOR if value in beyond else TOTAL_PRIOR / max(1, len(amounts) - 1)
+        name = f"{size_text(value)} or more" if sized else f"{value} modules or more"
+
+        def where(arrangement: Arrangement, value: int = value) -> tuple[str, ...]:
+            return tuple(slot for slot, _ in arrangement.fitted) if amount(arrangement) >= value else ()
+
+        yield Culprit(SuspectKind.TOTAL, name, prior, where)
+
+
+def _kinds(modules: list[TryModule], card: Card | None) -> Iterator[Culprit]:
+    """What some modules are and others are not, or what the card refuses."""
+    found: dict[str, set[str]] = {}
+    against: set[str] = set()
+    for module in modules:
+        for name, refused in _attributes(module, card):
+            found.setdefault(name, set()).add(module.letter)
+            if refused:
+                against.add(name)
+    for name, letters in sorted(found.items()):
+        if name in against or len(letters) < len(modules):
+            yield Culprit(SuspectKind.KIND, name, KIND_AGAINST_CARD_PRIOR if name in against else KIND_PRIOR, _with_modules(letters))
+
+
+def _attributes(module: TryModule, card: Card | None) -> Iterator[tuple[str, bool]]:
+    """Yield what a module is, in words, and whether the card refuses it."""
+    one = module.module
+    if one is None:
+        return
+    ecc = value_of(one.ecc)
+    if ecc is not None:
+        needed = card is not None and card.ecc is EccSupport.REQUIRED
+        yield ("with ECC", card is not None and card.ecc is EccSupport.UNSUPPORTED) if ecc else ("without ECC", needed)
+    form = value_of(one.form)
+    if form is not None:
+        refused = card is not None and bool(card.forms) and form not in card.forms
+        yield ("registered", refused) if form in (Form.RDIMM, Form.LRDIMM) else (f"of form {form.value}", refused)
+    generation = value_of(one.generation)
+    if generation is not None:
+        yield f"of {generation.value}", card is not None and card.generation is not None and generation is not card.generation
+    size = value_of(one.size_bytes)
+    if size is not None:
+        yield f"of {size_text(size)}", card is not None and card.module_bytes is not None and size > card.module_bytes
+    part = value_of(one.part)
+    if part and card is not None and card.supported_parts and part not in card.supported_parts:
+        yield "not on the machine's list", False
+
+
+def _others(log: TryLog) -> Iterator[Culprit]:
+    for profile in sorted({one.arrangement.profile for one in log.tries if one.arrangement.profile_is_on}):
+
+        def where(arrangement: Arrangement, profile: str = profile) -> tuple[str, ...]:
+            return _filled(arrangement) if arrangement.profile == profile else ()
+
+        yield Culprit(SuspectKind.PROFILE, f"profile {profile}", PROFILE_PRIOR, where)
+    yield Culprit(SuspectKind.MACHINE, "machine", MACHINE_PRIOR, _filled)
+    yield Culprit(SuspectKind.OUTSIDE, "heat, power or another part", OUTSIDE_PRIOR, _filled)
+
+
+def _filled(arrangement: Arrangement) -> tuple[str, ...]:
+    return tuple(slot for slot, _ in arrangement.fitted)
+
+
+def _with_modules(letters: set[str]) -> Callable[[Arrangement], tuple[str, ...]]:
+    return lambda arrangement: tuple(slot for slot, letter in arrangement.fitted if letter in letters)
