@@ -22,6 +22,7 @@ NOT_TYPED = {
     "channels.node_empty",
     "demand.proven",
     "demand.short",
+    "cause.found",
 }
 """Codes whose facts have no notation; they are reached by tests of their own."""
 

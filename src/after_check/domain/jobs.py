@@ -11,6 +11,7 @@ from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
+from after_check.domain.tries import TryLog
 
 
 class Moment(StrEnum):
@@ -49,6 +50,14 @@ class KeptGauge:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptTries:
+    """A job's log of tries as a shop keeps it; its version rises with every change."""
+
+    version: int
+    log: TryLog
+
+
+@dataclass(frozen=True, slots=True)
 class JobFacts:
     """What a person says of a job; `promise` is a line of notation."""
 
@@ -73,6 +82,7 @@ class Job:
     soaks: tuple[KeptSoak, ...] = ()
     gauges: tuple[KeptGauge, ...] = ()
     demands: tuple[DemandRecord, ...] = ()
+    tries: KeptTries | None = None
 
     @property
     def arrival(self) -> KeptReading | None:

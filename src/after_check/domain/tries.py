@@ -162,12 +162,17 @@ class Suspect:
         return _WORDS[self.kind].format(self.name)
 
 
+def sureness(weight: float) -> str:
+    """Return a weight in words; nothing found by trying is certain."""
+    return "over 99%" if weight > 0.99 else f"{weight:.0%}"
+
+
 _WORDS = {
     SuspectKind.MODULE: "module {}",
     SuspectKind.SLOT: "slot {}",
     SuspectKind.MIX: "{} together",
     SuspectKind.TOTAL: "too much in total ({})",
-    SuspectKind.KIND: "modules {}: refused",
+    SuspectKind.KIND: "modules {}, which it refuses",
     SuspectKind.PROFILE: "{}",
     SuspectKind.SEAT: "a bad seat of {}",
     SuspectKind.MACHINE: "the machine itself",
@@ -203,6 +208,8 @@ class Blame:
     """What the tries of a job say all together: suspects by weight, the next try, and whether one suspect is clear enough.
 
     `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
+    `slots` are where the first suspect sits in the latest arrangement; `works_now` whether that one works
+    with its `fitted_now` modules.
     """
 
     suspects: tuple[Suspect, ...] = ()
@@ -212,6 +219,9 @@ class Blame:
     contradictions: tuple[str, ...] = ()
     tries: int = 0
     two_faults: bool = False
+    slots: tuple[str, ...] = ()
+    works_now: bool = False
+    fitted_now: int = 0
 
     @property
     def first(self) -> Suspect | None:

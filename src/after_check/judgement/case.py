@@ -9,6 +9,7 @@ from after_check.domain.facts import Source, value_of
 from after_check.domain.modules import Timings
 from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState, Reading
+from after_check.domain.tries import Blame
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
@@ -43,6 +44,7 @@ class Case:
     now: View
     promise: Promise
     card: Card | None = None
+    tried: Blame | None = None
 
 
 def view(reading: Reading, card: Card | None = None) -> View:
@@ -64,9 +66,11 @@ def view(reading: Reading, card: Card | None = None) -> View:
     )
 
 
-def make_case(now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None) -> Case:
+def make_case(
+    now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None, tried: Blame | None = None
+) -> Case:
     """Return the case of a machine: the reading now, and what there is besides."""
-    return Case(before=view(before, card) if before is not None else None, now=view(now, card), promise=promise or Promise(), card=card)
+    return Case(view(before, card) if before is not None else None, view(now, card), promise or Promise(), card, tried)
 
 
 def _profile(reading: Reading, rate_mts: int | None) -> tuple[ProfileState | None, Source | None, str]:

@@ -6,6 +6,7 @@ from after_check.domain.cards import Card
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Severity, Track, TrackStatus, Verdict
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
+from after_check.domain.tries import Blame
 from after_check.judgement.case import Case, make_case
 from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.expected import expected_rate
@@ -16,9 +17,11 @@ from after_check.judgement.tracks import tracks_of
 _ORDER = {Severity.FIX: 0, Severity.TELL: 1, Severity.NOTE: 2}
 
 
-def judge(now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None) -> Judgement:
-    """Judge the reading now against the promise, with the reading on arrival and the model's card beside it."""
-    case = make_case(now, before, promise, card)
+def judge(
+    now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None, tried: Blame | None = None
+) -> Judgement:
+    """Judge the reading now against the promise, with the reading on arrival, the model's card and what the tries say beside it."""
+    case = make_case(now, before, promise, card, tried)
     tracks = tracks_of(case)
     findings = sorted((finding for rule in RULES for finding in rule(case)), key=lambda finding: _ORDER[finding.severity])
     explanation = explain_rate(case)

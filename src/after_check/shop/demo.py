@@ -10,12 +10,14 @@ from typing import Any
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord
+from after_check.domain.tries import TryLog
 from after_check.shop.errors import Absent
 from after_check.shop.store import Shop
 from after_check.soak.record import read_record
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take
 from after_check.sources.taken import Taken
+from after_check.tries.file import parse_tries
 
 SAMPLES = Path(__file__).parent.parent / "samples"
 
@@ -37,12 +39,22 @@ def fill(shop: Shop) -> None:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
         if "soak" in described:
             shop.keep_soak(folder.name, _soaked(folder, described["soak"]))
+        if "tries" in described:
+            shop.keep_tries(folder.name, _tried(folder, described["tries"]), 0)
 
 
 def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
     """Return a sample's soak, dated some hours before now."""
     record = read_record(folder / described["source"])
     return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
+
+
+def _tried(folder: Path, described: dict[str, Any]) -> TryLog:
+    """Return a sample's log of tries, each dated some hours before now."""
+    log, _ = parse_tries((folder / described["source"]).read_bytes(), described["source"])
+    now = datetime.now(UTC).replace(microsecond=0)
+    dated = zip(log.tries, described["hours_ago"], strict=True)
+    return replace(log, tries=tuple(replace(one, at=now - timedelta(hours=hours)) for one, hours in dated))
 
 
 def _taken(folder: Path, described: dict[str, Any]) -> tuple[Moment, Taken]:

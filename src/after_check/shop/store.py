@@ -15,10 +15,11 @@ from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
-from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptSoak, Moment
+from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptSoak, KeptTries, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
+from after_check.domain.tries import TryLog
 from after_check.gauge.record import demand_from_json, demand_to_json, gauge_from_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
@@ -31,6 +32,7 @@ from after_check.soak.record import has_died, interrupted, record_from_json, rec
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
+from after_check.tries.record import log_from_json, log_to_json
 
 _WAIT_FOR_LOCK_SECONDS = 3
 _LONGEST_NUMBER = 40
@@ -161,6 +163,20 @@ class Shop:
             _keep_line(connection, job)
             return job
 
+    def keep_tries(self, number: str, log: TryLog, version: int) -> Job:
+        """Keep a job's log of tries in the place of the given version (0: the first one). Raises Absent and Changed."""
+        with self._transaction() as connection:
+            job = _load(connection, number)
+            columns = {"version": version + 1, "log": log_to_json(log)}
+            same = update(tables.tries).where(tables.tries.c.job_id == job.id, tables.tries.c.version == version).values(columns)
+            if (job.tries.version if job.tries is not None else 0) != version or (job.tries and connection.execute(same).rowcount == 0):
+                raise Changed(f"the tries of job {job.facts.number} were changed somewhere else", "Look at them again, then add yours")
+            if job.tries is None:
+                connection.execute(insert(tables.tries).values(job_id=job.id, **columns))
+            job = _load(connection, number)
+            _keep_line(connection, job)
+            return job
+
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""
         with self._reading() as connection:
@@ -279,7 +295,9 @@ def _load(connection: Connection, number: str) -> Job:
     gauges = tuple(KeptGauge(one.id, Moment(one.moment), gauge_from_json(one.record)) for one in connection.execute(wanted_gauges))
     wanted_demands = select(tables.demands.c.record).where(tables.demands.c.job_id == row.id).order_by(tables.demands.c.id)
     demands = tuple(demand_from_json(text) for text in connection.scalars(wanted_demands))
-    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks, gauges, demands)
+    tried = connection.execute(select(tables.tries).where(tables.tries.c.job_id == row.id)).first()
+    tries = KeptTries(tried.version, log_from_json(tried.log)) if tried is not None else None
+    return Job(row.id, facts, readings, _aware(row.created_at), _aware(row.changed_at), row.version, card, soaks, gauges, demands, tries)
 
 
 def _soaks(connection: Connection, job_id: int) -> tuple[KeptSoak, ...]:

@@ -10,10 +10,12 @@ from after_check.domain.findings import Judgement, Severity, Verdict
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
 from after_check.domain.promises import Promise
-from after_check.domain.readings import Reading
+from after_check.domain.readings import Reading, StartOutcome
 from after_check.domain.soak import SoakState
+from after_check.domain.tries import Started
 from after_check.gauge.record import merged, outcome_of, promised_figures
 from after_check.judgement.judge import judge
+from after_check.shop.tried import blame_of
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise
 
@@ -28,10 +30,24 @@ def promise_of(job: Job) -> Promise | None:
 def judge_job(job: Job) -> Judgement:
     """Judge the latest reading after fitting against the promise; without one, nothing can be told."""
     before = reading_before(job)
-    if job.now is None:
+    tried = blame_of(job)
+    if job.now is None and tried is None:
         judgement = judge(Reading(), before, promise_of(job), job.card)
         return Judgement(Verdict.CANT_TELL, _NOT_READ, judgement.tracks, (), judgement.ceilings)
-    return judge(reading_now(job) or Reading(), before, promise_of(job), job.card)
+    return judge(_with_last_try(job, reading_now(job) or Reading()), before, promise_of(job), job.card, tried)
+
+
+def _with_last_try(job: Job, reading: Reading) -> Reading:
+    """Put what the latest try said of the start into a reading, where it is later than the reading."""
+    last = job.tries.log.last if job.tries is not None else None
+    if last is None or (job.now is not None and last.at is not None and last.at < job.now.taken_at):
+        return reading
+    outcomes = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
+    if reading.start is None and last.started in outcomes:
+        reading = replace(reading, start=Fact(outcomes[last.started], Source.TYPED, "latest try"))
+    if reading.off_under_load is None and last.off_under_load:
+        reading = replace(reading, off_under_load=Fact(True, Source.TYPED, "latest try"))
+    return reading
 
 
 def reading_now(job: Job) -> Reading | None:

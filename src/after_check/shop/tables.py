@@ -106,6 +106,15 @@ demands = Table(
     Column("record", Text, nullable=False),
 )
 
+tries = Table(
+    "tries",
+    metadata,
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True, autoincrement=False),
+    # Rises with every change, so that two benches do not write over each other's tries.
+    Column("version", Integer, nullable=False),
+    Column("log", Text, nullable=False),
+)
+
 drafts = Table(
     "drafts",
     metadata,

@@ -72,14 +72,26 @@ def parse_redfish_address(address: str) -> RedfishAddress:
 
 def read_over_redfish(text_of_address: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
     """Take a reading from a Redfish service. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
-    address = parse_redfish_address(text_of_address)
+    with _talking_to(parse_redfish_address(text_of_address), access) as service:
+        return service.reading()
+
+
+def boot_state(text_of_address: str, access: Access = Access()) -> str:  # noqa: B008 - frozen
+    """Return how far a start is by the service's word (BootProgress.LastState); empty where it does not say. Raises as a reading does."""
+    with _talking_to(parse_redfish_address(text_of_address), access) as service:
+        return service.boot_state()
+
+
+@contextlib.contextmanager
+def _talking_to(address: RedfishAddress, access: Access) -> Iterator[_Service]:
+    """Connect, and leave in the end; what fails is told in words."""
     context = _trusting(address, access.accepted_fingerprint)
     timeout = httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS)
     try:
         with httpx.Client(base_url=f"https://{address.place}", verify=context, timeout=timeout) as client:
             service = _Service(client, address, access)
             try:
-                return service.reading()
+                yield service
             finally:
                 service.leave()
     except httpx.TimeoutException:
@@ -164,6 +176,13 @@ class _Service:
         self._optional(_link(system, "Bios"), "the firmware's settings")
         reading = self._reading(system, members)
         return with_evidence(reading, tuple(self._evidence))
+
+    def boot_state(self) -> str:
+        """Return the last state that the service reports of a start."""
+        root = self._get("/redfish/v1/")
+        self._log_in(root)
+        progress = self._get(self._system_path(root)).get("BootProgress")
+        return (text(progress.get("LastState")) or "") if isinstance(progress, dict) else ""
 
     def leave(self) -> None:
         """End the session; a service that is gone by then needs no ending."""

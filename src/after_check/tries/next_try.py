@@ -11,9 +11,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import Arrangement, Blame, NextTry, Outcome, SoakSaid, Started, Suspect, SuspectKind, Try, TryLog
+from after_check.domain.tries import Arrangement, Blame, NextTry, Outcome, SoakSaid, Started, Suspect, SuspectKind, Try, TryLog, sureness
 from after_check.tries.arrangements import candidates
-from after_check.tries.model import Array, Expected
+from after_check.tries.model import PLACELESS, Array, Expected
 from after_check.tries.suspects import Mode
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, slots_of, suspects_from, weigh
 
@@ -47,7 +47,18 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         contradictions=contradictions(log, weighed),
         tries=len(log.tries),
         two_faults=weighed.has_pairs,
+        slots=_where_now(log, weighed, suspects),
+        works_now=log.last is not None and log.last.worked,
+        fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
     )
+
+
+def _where_now(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> tuple[str, ...]:
+    """Return the slots at which the first suspect sits in the latest arrangement; none for one that is everywhere."""
+    if not suspects or log.last is None or suspects[0].kind in PLACELESS:
+        return ()
+    named = next((one for one in weighed.culprits if (one.kind, one.name) == (suspects[0].kind, suspects[0].name)), None)
+    return named.where(log.last.arrangement) if named is not None else ()
 
 
 def is_settled(suspects: Sequence[Suspect], weighed: Weighed) -> bool:
@@ -211,7 +222,7 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
     else:
         head = fitted
     soak = ", with a short soak" if with_soak else ""
-    ends = "; ".join(f"if {one.what}: {one.then} ({one.weight:.0%})" for one in outcomes[:3])
+    ends = "; ".join(f"if {one.what}: {one.then} ({sureness(one.weight)})" for one in outcomes[:3])
     return f"Try {head}{soak}." + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")
 
 
@@ -221,12 +232,12 @@ def _says(suspects: Sequence[Suspect], settled: bool, two: bool, proposal: NextT
     first = suspects[0]
     if mended:
         weight = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
-        return f"It was a bad seat; seated anew, it works ({weight:.0%} sure)."
+        return f"It was a bad seat; seated anew, it works ({sureness(weight)} sure)."
     if settled and two:
-        return f"Two faults: {first.words} and {suspects[1].words} ({suspects[1].weight:.0%} sure)."
+        return f"Two faults: {first.words} and {suspects[1].words} ({sureness(suspects[1].weight)} sure)."
     if settled:
-        return f"It is {first.words} ({first.weight:.0%} sure)."
+        return f"It is {first.words} ({sureness(first.weight)} sure)."
     if proposal is None:
-        like = ", ".join(f"{one.words} ({one.weight:.0%})" for one in suspects[:3])
+        like = ", ".join(f"{one.words} ({sureness(one.weight)})" for one in suspects[:3])
         return f"No arrangement of these modules separates what is left: {like}."
-    return f"Most likely {first.words} ({first.weight:.0%}); not clear yet."
+    return f"Most likely {first.words} ({sureness(first.weight)}); not clear yet."

@@ -6,12 +6,13 @@ from collections.abc import Callable, Iterable
 
 from after_check.domain.findings import Finding
 from after_check.judgement.case import Case
-from after_check.judgement.rules import capacity, channels, errors, firmware, limits, mix, modules, profile, rate, source, trials
+from after_check.judgement.rules import capacity, channels, errors, firmware, limits, mix, modules, profile, rate, source, trials, tried
 
 Rule = Callable[[Case], Iterable[Finding]]
 
 RULES: tuple[Rule, ...] = (
     source.virtual,
+    tried.found,
     trials.start_outcome,
     trials.soak_errors,
     trials.outside,

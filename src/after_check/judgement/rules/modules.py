@@ -11,6 +11,7 @@ from after_check.domain.findings import Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
+from after_check.judgement.rules.tried import told_by_tries
 
 
 def missing_count(case: Case) -> int:
@@ -33,7 +34,7 @@ def missing(case: Case) -> Iterator[Finding]:
         named = list(empty.values())
     where = f": {_list(named)} {'is' if len(named) == 1 else 'are'} empty" if named else ""
     candidates = f" The empty slots are {_list(list(empty.values()))}." if empty and not named else ""
-    yield Finding(
+    finding = Finding(
         code="module.missing",
         severity=Severity.FIX,
         title=f"{_count(count)} not seen{where}",
@@ -47,6 +48,7 @@ def missing(case: Case) -> Iterator[Finding]:
         or (Evidence(f"{len(reading.modules)} modules seen", _source(case)),),
         slots=tuple(named),
     )
+    yield told_by_tries(case, finding)
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,9 @@ from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding, Quantity, Severity, TrackStatus
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
+from after_check.domain.tries import SuspectKind
 from after_check.judgement.case import Case
+from after_check.judgement.rules.tried import told_by_tries
 from after_check.judgement.tracks import measured_track
 
 _NEARLY_ALL = 0.95
@@ -25,7 +27,7 @@ def soak_errors(case: Case) -> Iterator[Finding]:
     filled = {slot.name for slot in case.now.reading.slots if slot.module is not None}
     pointed = suspects if suspects and set(suspects) < filled else ()
     place = f", which point at {' or '.join(pointed)}" if pointed else ""
-    yield Finding(
+    finding = Finding(
         code="soak.errors",
         severity=Severity.FIX,
         title=f"The memory test found {count:,} error{'s' if count > 1 else ''}{place}",
@@ -39,6 +41,7 @@ def soak_errors(case: Case) -> Iterator[Finding]:
         evidence=(Evidence(_said(fact.value), fact.source),),
         slots=pointed,
     )
+    yield told_by_tries(case, finding)
 
 
 def soak_partial(case: Case) -> Iterator[Finding]:
@@ -85,7 +88,8 @@ def start_outcome(case: Case) -> Iterator[Finding]:
     if fact is None:
         return
     code, severity, title, reason, step, customer = _STARTS[fact.value]
-    yield Finding(code, severity, title, reason, step, 0.9, customer, (Evidence(f"start {fact.value.value}", fact.source),))
+    finding = Finding(code, severity, title, reason, step, 0.9, customer, (Evidence(f"start {fact.value.value}", fact.source),))
+    yield told_by_tries(case, finding) if fact.value is StartOutcome.NO else finding
 
 
 _STARTS = {
@@ -211,8 +215,9 @@ def outside(case: Case) -> Iterator[Finding]:
             customer="The machine got hot during the test; its cooling has to be looked at before the memory is blamed.",
             evidence=(Evidence("hot during the memory test", soak.source),),
         )
-    if fact is None or not fact.value:
-        return
+    blamed = case.tried.first if case.tried is not None and case.tried.settled else None
+    if fact is None or not fact.value or (blamed is not None and blamed.kind is SuspectKind.OUTSIDE):
+        return  # Where the tries say so too, their finding says more.
     tested = value_of(case.now.reading.soak)
     clean = tested is not None and not tested.errors
     yield Finding(

@@ -1,0 +1,98 @@
+"""Rules about what the tries say: who is to blame, and what follows for the findings about starts, modules and tests."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from after_check.domain.facts import Source
+from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.tries import Blame, SuspectKind
+from after_check.judgement.case import Case
+
+
+def found(case: Case) -> Iterator[Finding]:
+    """cause.found, cause.outside: the tries point clearly at one suspect."""
+    tried = case.tried
+    if tried is None or not tried.settled or tried.first is None:
+        return
+    first = tried.first
+    outside = first.kind is SuspectKind.OUTSIDE
+    mended = tried.works_now and tried.fitted_now >= len(case.promise.modules)
+    step, customer = _STEPS[first.kind]
+    yield Finding(
+        code="cause.outside" if outside else "cause.found",
+        severity=Severity.NOTE if mended else Severity.FIX,
+        title=f"The tries show: {first.words}" if not outside else "The tries show: it is not the memory",
+        reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
+        + (" The latest one works." if mended else ""),
+        next=step.format(first.name),
+        sure=first.weight,
+        customer=_tense(customer.format(first.name), mended),
+        evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
+        slots=tried.slots,
+    )
+
+
+def told_by_tries(case: Case, finding: Finding) -> Finding:
+    """Return a finding about a start, a module or a test with what the tries add: their word, and the next one to make."""
+    tried = case.tried
+    if tried is None or not tried.says:
+        return finding
+    return replace(
+        finding,
+        reason=f"{finding.reason} {tried.says}",
+        next=_next(tried) or finding.next,
+        evidence=(*finding.evidence, Evidence(f"{tried.tries} tries", Source.TYPED)),
+    )
+
+
+def _next(tried: Blame) -> str:
+    if tried.settled and tried.first is not None:
+        return _STEPS[tried.first.kind][0].format(tried.first.name)
+    return tried.next.why if tried.next is not None else ""
+
+
+def _tense(sentence: str, mended: bool) -> str:
+    return f"{sentence} It works as it is fitted now." if mended else sentence
+
+
+_STEPS: dict[SuspectKind, tuple[str, str]] = {
+    SuspectKind.MODULE: (
+        "Take module {} out and have it replaced; keep its serial number and the errors for the warranty. Then test again.",
+        "One memory module (marked {}) was found to be faulty by trying it in different places.",
+    ),
+    SuspectKind.SLOT: (
+        "Look into slot {} for dirt and bent contacts. If it stays as it is: leave it empty, or have the board repaired.",
+        "One memory slot of the machine ({}) was found not to work.",
+    ),
+    SuspectKind.MIX: (
+        "Do not fit {} together: take modules of one kit, or set the lower of their rates by hand.",
+        "Two of the memory modules do not work together.",
+    ),
+    SuspectKind.TOTAL: (
+        "Fit less than {}: this machine takes no more, whatever its parts can do.",
+        "The machine does not take that much memory.",
+    ),
+    SuspectKind.KIND: (
+        "Fit other modules: this machine refuses those {}.",
+        "The machine does not accept one kind of module that was tried ({}).",
+    ),
+    SuspectKind.PROFILE: (
+        "Leave the profile off, or use a lower one: {} is more than this machine holds.",
+        "The machine does not run steadily with the memory at its full-speed setting.",
+    ),
+    SuspectKind.SEAT: (
+        "Seat {} anew, clean its contacts, and start twice more to see that it stays.",
+        "A memory module was not making good contact; it was seated anew.",
+    ),
+    SuspectKind.MACHINE: (
+        "The memory is not to blame: the machine fails with modules that are known to be good. Look at board, processor and power.",
+        "The machine fails with memory that is known to be good; the fault is not in the memory.",
+    ),
+    SuspectKind.OUTSIDE: (
+        "Look at fans, cooler, power supply and processor; the memory is not to blame for this.",
+        "The machine switches off or fails for a reason that is not its memory.",
+    ),
+}
+"""What to do, and what the customer reads, for each kind of suspect."""

@@ -1,0 +1,95 @@
+"""What to do about a module that is not seen or a machine that does not start, in the order of least work.
+
+Each step is done when a try of the log did it; one that proposes an arrangement can be begun as a try at once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from after_check.domain.cards import Card
+from after_check.domain.tries import PROFILE_OFF, Arrangement, TryLog
+from after_check.tries.arrangements import fill_order
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step: a name, what to do in words, whether it was done, and the arrangement it asks for."""
+
+    name: str
+    words: str
+    done: bool
+    arrangement: Arrangement | None = None
+
+
+def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[Step, ...]:
+    """Return the steps for a log; `missing` are filled slots that are not seen, else those of the latest failed try are taken."""
+    if not log.tries:
+        return ()
+    failed = next((one for one in reversed(log.tries) if one.failed), log.tries[-1])
+    first = failed.arrangement
+    slots = tuple(missing) or failed.unseen or failed.errors_in or tuple(slot for slot, _ in first.fitted[-1:])
+    slot = next((one for one in slots if one in first.module_in), first.fitted[-1][0] if first.fitted else "")
+    letter = first.module_in.get(slot, "")
+    found = [_seat(log, first, slot, letter), _slots(log, first, card), _settings(log, first), _alone(log, slot, letter, card)]
+    found += [_crossed(log, first, slot, letter), _control(log)]
+    return tuple(step for step in found if step is not None)
+
+
+def _seat(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step:
+    times = sum(one.arrangement.fitted == first.fitted for one in log.tries)
+    words = f"Seat {letter or 'the modules'} anew in {slot}: both latches up, an even line of contacts, the notch on the right side."
+    return Step("seat", words, times > 1, first)
+
+
+def _slots(log: TryLog, first: Arrangement, card: Card | None) -> Step | None:
+    """The slots that the machine wants filled first."""
+    wanted = fill_order(log, card)[: len(first.fitted)]
+    if card is None or not card.slots or len(wanted) < len(first.fitted):
+        return None
+    arrangement = Arrangement(tuple(zip(wanted, first.slot_of, strict=False)), first.profile)
+    done = any(set(one.arrangement.module_in) == set(wanted) for one in log.tries)
+    return Step("slots", f"Use the slots in the order in which {card.name} wants them filled: {', '.join(wanted)}.", done, arrangement)
+
+
+def _settings(log: TryLog, first: Arrangement) -> Step | None:
+    if not any(one.arrangement.profile_is_on for one in log.tries):
+        return None
+    done = any(one.arrangement.profile == PROFILE_OFF for one in log.tries)
+    return Step("settings", "Switch the profile off: standard rate and voltage.", done, Arrangement(first.fitted, PROFILE_OFF))
+
+
+def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> Step | None:
+    """The module alone, in a slot that is known to be good, else in the first one."""
+    if not letter:
+        return None
+    good = [place for one in log.tries if one.worked for place, _ in one.arrangement.fitted if place != slot]
+    place = (good or [one for one in fill_order(log, card) if one != slot] or [slot])[0]
+    done = any(set(one.arrangement.slot_of) == {letter} for one in log.tries)
+    known = "known to be good" if good else "the first one"
+    return Step("alone", f"{letter} alone in {place} ({known}).", done, Arrangement(((place, letter),)))
+
+
+def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step | None:
+    other = next((pair for pair in first.fitted if pair[0] != slot), None)
+    if other is None or not letter:
+        return None
+    fitted = {**first.module_in, slot: other[1], other[0]: letter}
+    done = any(one.arrangement.module_in.get(slot) not in (None, letter) and letter in one.arrangement.slot_of for one in log.tries)
+    words = f"Cross them: {letter} into {other[0]}, {other[1]} into {slot}. Whether the fault moves with it tells module from slot."
+    return Step("crossed", words, done, Arrangement(tuple((place, fitted[place]) for place, _ in first.fitted), first.profile))
+
+
+def _control(log: TryLog) -> Step | None:
+    old = [module.letter for module in log.modules if module.old]
+    if not old:
+        return None
+    before = next((one.arrangement for one in log.tries if one.arrangement.fitted and set(one.arrangement.slot_of) <= set(old)), None)
+    arrangement = before or Arrangement(tuple(zip(log.slots, old, strict=False)))
+    return Step(
+        "control",
+        f"The old modules back ({', '.join(old)}): proves whether the machine itself still works.",
+        before is not None,
+        arrangement,
+    )
