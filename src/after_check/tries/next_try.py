@@ -12,11 +12,13 @@ import numpy as np
 
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, Blame, NextTry, Outcome, SoakSaid, Started, Suspect, SuspectKind, Try, TryLog, sureness
-from after_check.tries.arrangements import candidates
+from after_check.tries.arrangements import candidates, fill_order
 from after_check.tries.model import PLACELESS, Array, Expected
 from after_check.tries.suspects import Mode
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, slots_of, suspects_from, weigh
 
+MENDED_SURE = 0.8
+"""A bad seat that works now needs to be no surer than this: nothing is replaced for it."""
 LEAST_BITS = 0.05
 """A try that tells less than this is not worth a screwdriver."""
 MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LOOK_MINUTES = 1.5, 1.0, 10.0, 2.0
@@ -37,8 +39,9 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
     weighed = weigh(log, card)
     suspects = suspects_from(weighed)
     mended = _is_mended(log, suspects)
-    settled = mended or is_settled(suspects, weighed)
-    proposal = None if settled else propose(log, weighed, card)
+    control = _control(log, weighed, suspects, card)
+    settled = control is None and (mended or is_settled(suspects, weighed))
+    proposal = control or (None if settled else propose(log, weighed, card))
     return Blame(
         suspects=suspects,
         next=proposal,
@@ -51,6 +54,20 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         works_now=log.last is not None and log.last.worked,
         fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
     )
+
+
+def _control(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect], card: Card | None) -> NextTry | None:
+    """Return the old modules back as a try, where the machine is about to be blamed and nobody proved it with them yet."""
+    old = [module.letter for module in log.modules if module.old]
+    proven = any(one.arrangement.fitted and set(one.arrangement.slot_of) <= set(old) for one in log.tries)
+    if not old or proven or not is_settled(suspects, weighed) or suspects[0].kind is not SuspectKind.MACHINE:
+        return None
+    last = log.last.arrangement if log.last else Arrangement()
+    chosen = Arrangement(tuple(zip(fill_order(log, card), old, strict=False)), last.profile)
+    with_soak = any(one.soak is SoakSaid.ERRORS for one in log.tries)
+    outcomes = _meanings(log, weighed, chosen, with_soak, slots_of(log), card)
+    minutes = cost_minutes(last, chosen, card) + (SOAK_MINUTES if with_soak else 0.0)
+    return NextTry(chosen, _why(log, chosen, last, outcomes, with_soak), round(minutes, 1), with_soak, moves(last, chosen), 0.0, outcomes)
 
 
 def _where_now(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> tuple[str, ...]:
@@ -70,7 +87,7 @@ def is_settled(suspects: Sequence[Suspect], weighed: Weighed) -> bool:
 def _is_mended(log: TryLog, suspects: Sequence[Suspect]) -> bool:
     """Return whether it was a bad seat and works now; which of several it was cannot be told any more, and need not be."""
     seats = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
-    return seats >= SETTLED and log.last is not None and log.last.worked
+    return seats >= MENDED_SURE and log.last is not None and log.last.worked
 
 
 def propose(log: TryLog, weighed: Weighed, card: Card | None = None) -> NextTry | None:

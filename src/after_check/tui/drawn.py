@@ -28,4 +28,9 @@ class Drawn(Widget):
     def render(self) -> Text:
         """Draw for the present size."""
         app = cast("AfterCheckApp", self.app)
-        return joined(self.lines(max(1, self.size.width), max(1, self.size.height), app.palette))
+        cells = max(1, self.size.width)
+        lines = self.lines(cells, max(1, self.size.height), app.palette)
+        for line in lines:
+            # A line that wrapped would push the last ones out of sight.
+            line.truncate(cells, overflow="ellipsis")
+        return joined(lines)

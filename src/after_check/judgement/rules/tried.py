@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from after_check.domain.facts import Source
 from after_check.domain.findings import Evidence, Finding, Severity
-from after_check.domain.tries import Blame, SuspectKind
+from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.judgement.case import Case
 
 
@@ -19,14 +19,14 @@ def found(case: Case) -> Iterator[Finding]:
     first = tried.first
     outside = first.kind is SuspectKind.OUTSIDE
     mended = tried.works_now and tried.fitted_now >= len(case.promise.modules)
-    step, customer = _STEPS[first.kind]
+    customer = _STEPS[first.kind][1]
     yield Finding(
         code="cause.outside" if outside else "cause.found",
         severity=Severity.NOTE if mended else Severity.FIX,
         title=f"The tries show: {first.words}" if not outside else "The tries show: it is not the memory",
         reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
         + (" The latest one works." if mended else ""),
-        next=step.format(first.name),
+        next=what_to_do(first),
         sure=first.weight,
         customer=_tense(customer.format(first.name), mended),
         evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
@@ -49,8 +49,13 @@ def told_by_tries(case: Case, finding: Finding) -> Finding:
 
 def _next(tried: Blame) -> str:
     if tried.settled and tried.first is not None:
-        return _STEPS[tried.first.kind][0].format(tried.first.name)
+        return what_to_do(tried.first)
     return tried.next.why if tried.next is not None else ""
+
+
+def what_to_do(suspect: Suspect) -> str:
+    """Return what follows when a suspect is clear."""
+    return _STEPS[suspect.kind][0].format(suspect.name)
 
 
 def _tense(sentence: str, mended: bool) -> str:

@@ -51,6 +51,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
         Binding("g", "gauge", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
         Binding("d", "demand", "demand", tooltip="what the customer's work takes, against the old total"),
+        Binding("t", "tries", "tries", tooltip="what was tried, who is to blame, and what to try next"),
         Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
         Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
@@ -177,6 +178,13 @@ class JobSheetScreen(ShopScreen[None]):
             from after_check.tui.gauge.screen import GaugeScreen
 
             self.app.push_screen(GaugeScreen(self._snapshot), self._came_back)
+
+    def action_tries(self) -> None:
+        """Show the tries."""
+        if self._snapshot is not None:
+            from after_check.tui.tries.screen import TriesScreen
+
+            self.app.push_screen(TriesScreen(self._snapshot), self._came_back)
 
     def action_demand(self) -> None:
         """Show the demand."""

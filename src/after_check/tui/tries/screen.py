@@ -1,0 +1,256 @@
+"""The tries of a job: the matrix, the suspects, the next try, and what to do in the order of least work."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from typing import ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Footer
+
+from after_check.domain.jobs import Job
+from after_check.domain.tries import Arrangement, Try, TryLog
+from after_check.shop.errors import Changed, ShopError
+from after_check.shop.tried import blamed, log_of
+from after_check.tries.advice import steps
+from after_check.tui.base import ShopScreen
+from after_check.tui.drawing.tries import (
+    TriesSnapshot,
+    advice_lines,
+    details_lines,
+    head_line,
+    matrix_lines,
+    next_lines,
+    suspect_lines,
+)
+from after_check.tui.drawn import Drawn
+from after_check.tui.job_sheet.panes import JobHeader
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.palette import Palette
+from after_check.tui.tries.entry import Entered, TryEntryScreen
+
+
+class TriesPane(Drawn):
+    """A region that draws a part of the tries."""
+
+    snapshot: TriesSnapshot = TriesSnapshot()
+
+
+class TriesHead(TriesPane):
+    """What the tries say."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return [head_line(self.snapshot, cells, palette)]
+
+
+class MatrixPane(TriesPane):
+    """Slots against tries."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return matrix_lines(self.snapshot, cells, rows, palette)
+
+
+class SuspectsPane(TriesPane):
+    """Suspects and contradictions."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return suspect_lines(self.snapshot, cells, rows, palette)
+
+
+class NextPane(TriesPane):
+    """The next try on the board."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return next_lines(self.snapshot, cells, rows, palette)
+
+
+class StepsPane(TriesPane):
+    """The steps of advice, or the chosen try."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw them."""
+        return details_lines(self.snapshot, cells, rows, palette) or advice_lines(self.snapshot, cells, rows, palette)
+
+
+class TriesScreen(ShopScreen[None]):
+    """Keeps the log and says what to try next."""
+
+    CSS_PATH = "tries.tcss"
+    HELP_TITLE = "Tries"
+    HELP_LINES = (
+        "Which module sat in which slot, and what happened: every try weighs the suspects anew.",
+        "Enter takes the proposed arrangement, a digit a step of the list, n begins from the latest one.",
+        "Left and right look at a try; c marks it (○), and the next one you look at is held against it.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "follow", "try it", tooltip="write down the proposed try"),
+        Binding("n", "new", "new try", tooltip="write down a try, beginning with the latest arrangement"),
+        Binding("w", "watch", "start watch", tooltip="a clock for a start, then the try"),
+        Binding("left", "look(-1)", "look at one", key_display="← →"),
+        Binding("right", "look(1)", "later", show=False),
+        Binding("c", "compare", "compare", tooltip="mark this try; the next one you look at is held against it"),
+        Binding("e", "edit", "correct", tooltip="correct the try that is looked at, or the latest one"),
+        Binding("x", "take_back", "take back", tooltip="take the latest try out of the log"),
+        *(Binding(str(number), f"step({number})", show=False) for number in range(1, 7)),
+        Binding("escape,t", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__()
+        self._job = snapshot
+        self._chosen: int | None = None
+        self._against: int | None = None
+
+    @property
+    def tries_log(self) -> TryLog:
+        """The log with what was read and tested meanwhile."""
+        return log_of(self._job.job)
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="tries-header")
+        yield TriesHead(id="tries-head")
+        with Horizontal(id="tries-upper"):
+            yield MatrixPane(id="tries-matrix")
+            yield SuspectsPane(id="tries-suspects")
+        with Horizontal(id="tries-lower"):
+            yield NextPane(id="tries-next")
+            yield StepsPane(id="tries-steps")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show what there is."""
+        self._show()
+
+    def _show(self) -> None:
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
+        header.refresh()
+        snapshot = self._snapshot()
+        for pane in self.query(TriesPane):
+            pane.snapshot = snapshot
+            pane.refresh()
+        self.refresh_bindings()
+
+    def _snapshot(self) -> TriesSnapshot:
+        log, card = self.tries_log, self._job.job.card
+        blame = blamed(log, card) if log.tries else None
+        earlier = blamed(replace(log, tries=log.tries[:-1]), card) if len(log.tries) > 1 else None
+        return TriesSnapshot(log, blame, earlier, steps(log, card) if blame and blame.suspects else (), self._chosen, self._against)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        tries = self.tries_log.tries
+        if action == "follow":
+            blame = blamed(self.tries_log, self._job.job.card) if tries else None
+            return blame is not None and blame.next is not None
+        return bool(tries) if action in ("look", "compare", "edit", "take_back") else True
+
+    def action_follow(self) -> None:
+        """Write down the proposed try."""
+        blame = blamed(self.tries_log, self._job.job.card)
+        if blame.next is not None:
+            self._enter(Try(blame.next.arrangement))
+
+    def action_new(self) -> None:
+        """Write down a try from the latest arrangement, or from what is fitted."""
+        self._enter(Try(self._latest()))
+
+    def action_watch(self) -> None:
+        """Watch a start of the latest arrangement."""
+        self._enter(Try(self._latest()), watch=True)
+
+    def action_step(self, number: int) -> None:
+        """Begin a step of the advice as a try."""
+        found = steps(self.tries_log, self._job.job.card)
+        if number <= len(found) and (arrangement := found[number - 1].arrangement) is not None:
+            self._enter(Try(arrangement))
+
+    def _latest(self) -> Arrangement:
+        log = self.tries_log
+        if log.last is not None:
+            return log.last.arrangement
+        now = self._job.job.now
+        filled = [slot.name for slot in now.reading.slots if slot.module is not None] if now is not None else []
+        new = [module.letter for module in log.modules if not module.old] or [module.letter for module in log.modules]
+        return Arrangement(tuple(zip(filled or log.slots, new, strict=False)))
+
+    def _enter(self, begun: Try, watch: bool = False, at: int | None = None) -> None:
+        def entered(found: Entered | None) -> None:
+            if found is not None:
+                log = self._stored()
+                tries = (*log.tries, found.one) if at is None else (*log.tries[:at], found.one, *log.tries[at + 1 :])
+                self.keep(replace(log, tries=tries, modules=found.modules))
+
+        self.app.push_screen(TryEntryScreen(self._job, self.tries_log, begun, watch, new=at is None), entered)
+
+    def _stored(self) -> TryLog:
+        """Return the log as it is kept, without what attaches itself."""
+        return self._job.job.tries.log if self._job.job.tries is not None else self.tries_log
+
+    def action_look(self, step: int = 1) -> None:
+        """Look at the try before or after."""
+        count = len(self.tries_log.tries)
+        at = (count if step < 0 else -1) if self._chosen is None else self._chosen
+        at += step
+        self._chosen = at if 0 <= at < count else None
+        self._show()
+
+    def action_compare(self) -> None:
+        """Mark the try that is looked at, or forget the mark."""
+        self._against = None if self._against is not None else self._chosen if self._chosen is not None else len(self.tries_log.tries) - 1
+        self._show()
+
+    def action_edit(self) -> None:
+        """Correct a try."""
+        stored = self._stored()
+        at = self._chosen if self._chosen is not None else len(stored.tries) - 1
+        self._enter(stored.tries[at], at=at)
+
+    def action_take_back(self) -> None:
+        """Take the latest try out; what it said stays as a draft."""
+        stored = self._stored()
+        self._chosen = None
+        self.keep(replace(stored, tries=stored.tries[:-1]))
+        self.notify("the latest try was taken out of the log", timeout=4)
+
+    @work(exclusive=True, group="keep")
+    async def keep(self, log: TryLog) -> None:
+        """Keep the log, and judge the job anew."""
+        job = self._job.job
+        try:
+            kept = await asyncio.to_thread(self.shop.keep_tries, job.facts.number, log, job.tries.version if job.tries else 0)
+        except Changed as error:
+            # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
+            kept = await asyncio.to_thread(self._merged, log)
+            self.notify(f"{error.what}: both were kept", severity="warning", timeout=8)
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self._job = take_snapshot(kept)
+        self._show()
+
+    def _merged(self, log: TryLog) -> Job:
+        theirs = self.shop.job(self._job.job.facts.number)
+        before = self._job.job.tries.log.tries if self._job.job.tries else ()
+        added = tuple(one for one in log.tries if one not in before)
+        stored = theirs.tries.log if theirs.tries is not None else log
+        both = replace(stored, tries=(*stored.tries, *(one for one in added if one not in stored.tries)))
+        return self.shop.keep_tries(theirs.facts.number, both, theirs.tries.version if theirs.tries else 0)
+
+    def action_back(self) -> None:
+        """Go back to the latest view of all, then to the job sheet."""
+        if self._chosen is not None or self._against is not None:
+            self._chosen = self._against = None
+            self._show()
+            return
+        self.dismiss()

@@ -1,0 +1,110 @@
+"""Files of tries, in; and the command."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from after_check.domain.tries import SoakSaid, Started
+from after_check.sources.errors import SourceError
+from after_check.tries.file import parse_tries, read_tries
+from after_check.tries.record import log_from_json, log_to_json
+from tests.cli.test_commands import run
+from tests.conftest import SAMPLES
+
+EXAMPLE = """
+modules = ["a", "b"]
+slots = ["A2", "B2"]
+[[try]]
+fitted = { A2 = "a", B2 = "b" }
+profile = 1
+start = "yes"
+seen = ["A2"]
+soak = "errors"
+errors_in = ["A2"]
+signs = ["fans stay fast"]
+"""
+
+
+def test_the_example_is_read():
+    log, card = parse_tries(EXAMPLE.encode())
+    (one,) = log.tries
+    assert card is None
+    assert one.arrangement.module_in == {"A2": "a", "B2": "b"}
+    assert (one.arrangement.profile, one.started, one.seen, one.unseen) == ("1", Started.YES, ("A2",), ("B2",))
+    assert (one.soak, one.errors_in, one.signs) == (SoakSaid.ERRORS, ("A2",), ("fans stay fast",))
+
+
+def test_modules_with_words_and_a_card(tmp_path):
+    (tmp_path / "box.toml").write_text('[card]\nname = "Cairnbox 2"\n[memory]\necc = "required"\n')
+    file = tmp_path / "tries.toml"
+    file.write_text(
+        'card = "box.toml"\n[module.a]\nwords = "16G DDR4-2400 sodimm"\necc = false\nold = true\n'
+        '[module.b]\nsize = "4G"\nmaker = "Ostrel"\npart = "OS4E 1"\n[[try]]\nfitted = { A1 = "a" }\nstart = false\n'
+        'signs = ["switches off after a minute"]\n'
+    )
+    log, card = read_tries(file)
+    assert card.name == "Cairnbox 2"
+    a, b = log.modules
+    assert (a.letter, a.old, a.size_bytes, a.module.ecc.value) == ("a", True, 16 << 30, False)
+    assert (b.module.maker.value, b.module.part.value) == ("Ostrel", "OS4E 1")
+    assert log.tries[0].started is Started.NO
+    assert log.tries[0].off_under_load is True
+    assert log_from_json(log_to_json(log)) == log
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("modules = [", "no TOML"),
+        ("[[try]]\nstart = 'yes'", "try.1.fitted: Field required"),
+        ("[[try]]\nfitted = {A1='a'}\nstart = 'maybe'", "try.1.start"),
+        ("[[try]]\nfitted = {A1='a'}\nsoak = 'good'", "try.1.soak"),
+        ("[[try]]\nfitted = {A1='a'}\ncolour = 'red'", "try.1.colour"),
+        ("[[try]]\nfitted = {A1='a', B1='a'}", "module a sits in two slots"),
+        ("modules=['a']\n[[try]]\nfitted = {A1='z'}", "module z is not in modules"),
+        ("slots=['A1']\n[[try]]\nfitted = {A1='a'}\nseen=['Q9']", "slot Q9 is not in slots"),
+        ("[module.a]\nwords = 'sixteen of them'\n", "module.a: "),
+        ("[module.a]\ncolour = 'red'\n", "module.a.colour is not understood"),
+        ("[[try]]\nfitted = {A1='a'}\ntotal='lots'", "is no amount of memory"),
+        ("modules = [" + ",".join(f"'m{n}'" for n in range(40)) + "]", "modules"),
+    ],
+)
+def test_what_does_not_fit_is_named_with_its_place(text, said):
+    with pytest.raises(SourceError) as caught:
+        parse_tries(text.encode())
+    assert said in str(caught.value)
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.binary(max_size=200))
+def test_any_bytes_are_read_or_refused(data):
+    try:
+        log, _ = parse_tries(data)
+    except SourceError:
+        return
+    assert log_from_json(log_to_json(log)) == log
+
+
+def test_the_command_says_who_it_is(tmp_path):
+    done = run("tries", str(SAMPLES / "0425" / "tries.toml"), "--json")
+    assert done.returncode == 0, done.stderr
+    document = json.loads(done.stdout)
+    assert document["suspects"][0]["kind"] == "module"
+    assert document["suspects"][0]["name"] == "b"
+    assert document["suspects"][0]["weight"] > 0.9
+    assert (document["settled"], document["next"]) == (True, None)
+    file = tmp_path / "one.toml"
+    file.write_text(EXAMPLE)
+    proposal = json.loads(run("tries", str(file), "--json").stdout)["next"]
+    assert set(proposal["fitted"]) <= {"A2", "B2"}
+    assert proposal["why"]
+    assert proposal["cost"] > 0
+    words = run("tries", str(file)).stdout
+    assert "try 1: a in A2, b in B2; B2 not seen, soak errors in A2" in words
+    refused = run("tries", str(tmp_path / "none.toml"))
+    assert refused.returncode == 65
+    assert "cannot be read" in refused.stderr

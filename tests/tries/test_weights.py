@@ -1,0 +1,215 @@
+"""Weights after small logs, worked out by hand from the rules of docs/tries.md."""
+
+from __future__ import annotations
+
+import itertools
+import time
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from after_check.domain.facts import typed
+from after_check.domain.modules import Module
+from after_check.domain.tries import Arrangement, SoakSaid, Started, SuspectKind, Try, TryLog, TryModule
+from after_check.tries.next_try import blame
+from after_check.tries.weigh import weigh
+
+A, B = TryModule("a"), TryModule("b")
+
+
+def tried(fitted, start="yes", seen=None, soak=None, errors_in=(), profile="", **rest):
+    return Try(
+        Arrangement(tuple(fitted.items()), profile),
+        Started(start) if start else None,
+        tuple(seen) if seen is not None else None,
+        SoakSaid(soak) if soak else None,
+        tuple(errors_in),
+        **rest,
+    )
+
+
+def weights(log, card=None):
+    weighed = weigh(log, card)
+    return {f"{one.kind.value} {one.name}": float(weight) for one, weight in zip(weighed.culprits, weighed.by_culprit(), strict=True)}
+
+
+def test_one_module_that_does_not_start_worked_out_by_hand():
+    """Module a in A2, no start.
+
+    A fault that hinders the start gives "no" with (1 - (1-p)(1-0.01)) * 0.85; without one it is 0.01 * 0.85.
+    Steady p = 0.95 (three quarters), coming and going p = 0.5 (a quarter), a bad seat p = 0.6.
+    """
+
+    def no(p):
+        return (1 - (1 - p) * 0.99) * 0.85
+
+    hinders, rest = 0.75 * no(0.95) + 0.25 * no(0.5), no(0)
+    by_hand = {
+        "module a": 1.0 * (0.35 * hinders + 0.65 * rest),
+        "slot A2": 0.4 * (0.2 * hinders + 0.8 * rest),
+        # A seat that was bad in one of one tries has the chance 1 instead of 0.6, for each way in which it could show one.
+        "seat a in A2": 0.25 * (0.35 * no(0.6) / 0.6 + 0.5 * rest + 0.15 * rest),
+        "total 1 modules or more": 0.1 * (0.6 * hinders + 0.4 * rest),
+        "machine machine": 0.3 * (0.6 * hinders + 0.4 * rest),
+        "outside heat, power or another part": 0.1 * (1 - 0.9 * 0.99) * 0.85,
+    }
+    nothing = 0.3 * rest
+    whole = sum(by_hand.values()) + nothing
+    found = weights(TryLog((A,), ("A2",), (tried({"A2": "a"}, "no"),)))
+    assert set(found) == set(by_hand)
+    for name, value in by_hand.items():
+        assert found[name] == pytest.approx(value / whole, rel=1e-9), name
+
+
+def test_errors_that_move_with_the_module_blame_it_by_hand():
+    """Errors at B2 with b in it, then at A2 with b in it: of all places only module b was at both.
+
+    Under "b shows in a soak, steadily": each try has 0.95 * 0.9 ... errors and their place; under a slot the second try
+    needs errors for no reason (0.005) at a place that is not its own. The ratio of the two is worked out for the steady kinds.
+    """
+    tries = (
+        tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), "errors", ("B2",)),
+        tried({"A2": "b", "B2": "a"}, "yes", ("A2", "B2"), "errors", ("A2",)),
+    )
+    found = weights(TryLog((A, B), ("A2", "B2"), tries))
+    assert found["module b"] > 0.95
+    errors_b = 1 - 0.05 * 0.995  # steady, or for no reason
+    # Slot B2 is filled in both tries: its errors are expected in both, their place only in the first.
+    place_right, place_wrong = 0.95 * (1 - 0.03), (1 - 0.95) * 0.03
+    ratio = (1.0 * 0.3 * 0.75 * errors_b**2 * place_right**2) / (0.4 * 0.2 * 0.75 * errors_b**2 * place_right * place_wrong)
+    modelled = weigh(TryLog((A, B), ("A2", "B2"), tries))
+    steady = {
+        (modelled.culprits[number].kind, modelled.culprits[number].name): float(modelled.weight[at])
+        for at, number in enumerate(modelled.hypotheses.culprit)
+        if number >= 0 and modelled.hypotheses.modes[at] == "soak" and modelled.hypotheses.strength[at] == 0.95
+    }
+    assert steady[SuspectKind.MODULE, "b"] / steady[SuspectKind.SLOT, "B2"] == pytest.approx(ratio, rel=1e-9)
+
+
+THREE = (
+    tried({"A2": "a", "B2": "b"}, "no"),
+    tried({"A2": "a"}, "yes", ("A2",), "clean"),
+    tried({"B2": "a"}, "yes", ("B2",)),
+    tried({"A2": "b"}, "no"),
+)
+
+
+def test_the_order_of_tries_does_not_matter():
+    first = weights(TryLog((A, B), ("A2", "B2"), THREE))
+    for order in itertools.permutations(THREE):
+        other = weights(TryLog((A, B), ("A2", "B2"), order))
+        assert other == pytest.approx(first, rel=1e-9)
+    assert first["module b"] > 0.9
+
+
+_LETTERS = ("a", "b", "c")
+_SLOTS = ("A1", "A2", "B1")
+
+
+@st.composite
+def logs(draw):
+    tries = []
+    for _ in range(draw(st.integers(0, 5))):
+        letters = draw(st.permutations(_LETTERS))[: draw(st.integers(0, 3))]
+        slots = draw(st.permutations(_SLOTS))[: len(letters)]
+        fitted = dict(zip(slots, letters, strict=True))
+        start = draw(st.sampled_from(["yes", "no", "cycles", None]))
+        seen = draw(st.one_of(st.none(), st.lists(st.sampled_from(_SLOTS), unique=True)))
+        soak = draw(st.sampled_from([None, "clean", "errors"]))
+        where = draw(st.lists(st.sampled_from(_SLOTS), unique=True)) if soak == "errors" else ()
+        off, profile = draw(st.sampled_from([None, True, False])), draw(st.sampled_from(["", "off", "1"]))
+        tries.append(tried(fitted, start, seen, soak, where, profile, off_under_load=off))
+    return TryLog(tuple(TryModule(letter, old=letter == "c") for letter in _LETTERS), _SLOTS, tuple(tries))
+
+
+@settings(max_examples=60, deadline=None)
+@given(logs())
+def test_any_log_gives_weights_and_a_possible_proposal(log):
+    said = blame(log)
+    assert all(0 <= one.weight <= 1.0001 for one in said.suspects)
+    assert [one.weight for one in said.suspects] == sorted((one.weight for one in said.suspects), reverse=True)
+    if said.next is not None:
+        fitted = said.next.arrangement.fitted
+        assert len({slot for slot, _ in fitted}) == len(fitted) == len({letter for _, letter in fitted})
+        assert {slot for slot, _ in fitted} <= set(_SLOTS)
+        assert {letter for _, letter in fitted} <= set(_LETTERS)
+        assert not said.settled
+        assert said.next.cost_minutes > 0
+
+
+def test_nothing_failed_blames_nobody():
+    assert blame(TryLog()).suspects == ()
+    said = blame(TryLog((A,), ("A2",), (tried({"A2": "a"}, "yes", ("A2",), "clean"),)))
+    assert (said.suspects, said.next, said.settled) == ((), None, False)
+    assert "nothing to blame" in said.says
+
+
+def test_the_same_arrangement_ending_differently_is_a_contradiction():
+    log = TryLog((A, B), ("A2", "B2"), (tried({"A2": "a", "B2": "b"}, "no"), tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"))))
+    said = blame(log)
+    assert any("tries 1 and 2 are the same arrangement and ended differently" in one for one in said.contradictions)
+    assert said.first.kind is SuspectKind.SEAT  # Seated anew it works: a contact is likelier than any module.
+    third = blame(TryLog(log.modules, log.slots, (*log.tries, *([log.tries[1]] * 3))))
+    assert third.settled
+    assert "bad seat" in third.says
+
+
+def test_a_slot_reported_filled_with_nothing_in_it_is_told():
+    said = blame(TryLog((A,), ("A2", "B2"), (tried({"A2": "a"}, "yes", ("B2",)),)))
+    assert any("B2 was reported filled, and nothing was fitted there" in one for one in said.contradictions)
+
+
+def test_two_faults_where_one_does_not_explain_the_log():
+    """Module a always gives errors, slot B2 never sees anything: neither alone explains it."""
+    tries = (
+        tried({"A2": "a", "B2": "b"}, "yes", ("A2",), "errors", ("A2",)),
+        tried({"A2": "b", "B2": "a"}, "yes", ("A2",), "clean"),
+        tried({"A2": "a"}, "yes", ("A2",), "errors", ("A2",)),
+        tried({"B2": "b"}, "yes", ()),
+        tried({"A1": "b"}, "yes", ("A1",), "clean"),
+    )
+    said = blame(TryLog((A, B), ("A1", "A2", "B2"), tries))
+    assert said.two_faults
+    assert {(one.kind.value, one.name) for one in said.suspects[:2]} == {("module", "a"), ("slot", "B2")}
+
+
+def ecc(letter, has, old=False):
+    return TryModule(letter, "", old, Module(ecc=typed(has)))
+
+
+def test_a_kind_that_the_machine_refuses():
+    modules = (ecc("a", True, True), ecc("b", False), ecc("c", False), ecc("d", True))
+    tries = (
+        tried({"A1": "b"}, "no"),
+        tried({"A1": "c"}, "no"),
+        tried({"A1": "a"}, "yes", ("A1",)),
+        tried({"A1": "d"}, "yes", ("A1",)),
+    )
+    said = blame(TryLog(modules, ("A1", "B1"), tries))
+    assert (said.first.kind, said.first.name) == (SuspectKind.KIND, "without ECC")
+
+
+def test_the_old_modules_are_proposed_when_the_machine_is_in_doubt():
+    modules = (*(TryModule(letter) for letter in "ab"), TryModule("p", old=True))
+    tries = (tried({"A2": "a", "B2": "b"}, "no"), tried({"A2": "a"}, "no"), tried({"B2": "b"}, "no"))
+    said = blame(TryLog(modules, ("A2", "B2"), tries))
+    assert set(said.next.arrangement.slot_of) == {"p"}
+    assert "whether the machine itself is sound" in said.next.why
+
+
+def test_a_proposal_crosses_modules_when_errors_have_a_place():
+    said = blame(TryLog((A, B), ("A2", "B2"), (tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), "errors", ("B2",)),)))
+    assert said.next.arrangement.module_in == {"A2": "b", "B2": "a"}
+    assert said.next.with_soak
+    assert said.next.moves == 2
+    ends = {one.what: one.then for one in said.next.outcomes}
+    assert ends["a soak finds errors in A2"] == "module b"
+
+
+def test_eight_slots_and_eight_modules_are_weighed_at_once():
+    slots = tuple(f"{letter}1" for letter in "ABCDEFGH")
+    log = TryLog(tuple(TryModule(letter) for letter in "abcdefgh"), slots, (tried(dict(zip(slots, "abcdefgh", strict=True)), "no"),))
+    begun = time.perf_counter()
+    assert blame(log).next is not None
+    assert time.perf_counter() - begun < 30  # Bounded work; how fast is measured in benchmarks/tries.py.
