@@ -73,3 +73,5 @@ picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
     'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 
+picture tries skarrow-night slash "type:tide archive" Return t x x
+picture start-watch skarrow-night slash "type:radio" Return t w space wait:4

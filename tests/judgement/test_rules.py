@@ -11,6 +11,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Severity
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import FirmwareChannel, Machine, Notice, NoticeKind, Reading
+from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.judgement.timings import clocks_at, module_times
@@ -151,3 +152,41 @@ def test_customers_are_told_without_jargon(after, promise, code):
     customer = findings(after, promise)[code].customer
     for word in ("SPD", "JEDEC", "hypervisor", "CRC", "rank", "MT/s", "DIMM"):
         assert word not in customer
+
+
+def blame(kind, name, works_now=False, fitted_now=2, settled=True, fitted_gib=None):
+    return Blame(
+        (Suspect(kind, name, 0.97),),
+        None,
+        settled,
+        f"It is {name} (97% sure).",
+        (),
+        4,
+        False,
+        ("B2",),
+        works_now,
+        fitted_now,
+        fitted_gib and fitted_gib * GIB,
+    )
+
+
+@pytest.mark.parametrize(
+    ("tried", "codes", "severity"),
+    [
+        (blame(SuspectKind.MODULE, "b"), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.OUTSIDE, "heat"), ["cause.outside", "start.none"], Severity.FIX),
+        (blame(SuspectKind.MODULE, "b", works_now=True), ["cause.found", "start.none"], Severity.NOTE),
+        (blame(SuspectKind.MODULE, "b", works_now=True, fitted_now=1), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.MODULE, "b", works_now=True, fitted_gib=16), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.MODULE, "b", works_now=True, fitted_gib=32), ["cause.found", "start.none"], Severity.NOTE),
+        (blame(SuspectKind.MODULE, "b", settled=False), ["start.none"], Severity.FIX),
+    ],
+)
+def test_what_the_tries_say_is_a_finding(tried, codes, severity):
+    reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; start no").reading
+    found = judge(reading, None, take_promise("2x16G DDR4-3200; dual"), None, tried).findings
+    wanted = [one for one in found if one.code.startswith(("cause", "start"))]
+    assert sorted(one.code for one in wanted) == codes
+    assert all(tried.says in one.reason for one in wanted)
+    if "cause" in codes[0]:
+        assert next(one for one in wanted if one.code.startswith("cause")).severity is severity

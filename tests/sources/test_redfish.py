@@ -6,8 +6,9 @@ import pytest
 
 from after_check.domain.readings import NoticeKind
 from after_check.sources import redfish
+from after_check.sources.alive import look, parse_watch_address
 from after_check.sources.errors import SourceError
-from after_check.sources.redfish import parse_redfish_address, read_over_redfish
+from after_check.sources.redfish import boot_state, parse_redfish_address, read_over_redfish
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
 from after_check.standins.firmware import SimulatedMachine, SimulatedModule
 from after_check.standins.redfish_service import RedfishService
@@ -119,3 +120,15 @@ def test_addresses_that_are_none(text):
 def test_nobody_there():
     with pytest.raises(SourceError, match="no secure connection"):
         read_over_redfish("redfish+https://127.0.0.1:1")
+
+
+def test_the_service_tells_how_far_a_start_is(service):
+    access = Access(password="right", accepted_fingerprint=fingerprint(service))
+    watched = parse_watch_address(address(service))
+    assert boot_state(address(service), access) == "OSRunning"
+    assert look(watched, access).is_up
+    service.boot_state = "MemoryInitializationStarted"
+    seen = look(watched, access)
+    assert (seen.state, seen.is_up) == ("MemoryInitializationStarted", False)
+    service.stop()
+    assert "connection" in look(watched, access).problem

@@ -209,7 +209,7 @@ class Blame:
 
     `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
     `slots` are where the first suspect sits in the latest arrangement; `works_now` whether that one works
-    with its `fitted_now` modules.
+    with its `fitted_now` modules of `fitted_bytes` in total (None: not known).
     """
 
     suspects: tuple[Suspect, ...] = ()
@@ -222,6 +222,7 @@ class Blame:
     slots: tuple[str, ...] = ()
     works_now: bool = False
     fitted_now: int = 0
+    fitted_bytes: int | None = None
 
     @property
     def first(self) -> Suspect | None:

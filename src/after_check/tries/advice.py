@@ -33,7 +33,7 @@ def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[
     slot = next((one for one in slots if one in first.module_in), first.fitted[-1][0] if first.fitted else "")
     letter = first.module_in.get(slot, "")
     found = [_seat(log, first, slot, letter), _slots(log, first, card), _settings(log, first), _alone(log, slot, letter, card)]
-    found += [_crossed(log, first, slot, letter), _control(log)]
+    found += [_crossed(log, first, slot, letter), _control(log, card)]
     return tuple(step for step in found if step is not None)
 
 
@@ -81,12 +81,12 @@ def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step | 
     return Step("crossed", words, done, Arrangement(tuple((place, fitted[place]) for place, _ in first.fitted), first.profile))
 
 
-def _control(log: TryLog) -> Step | None:
+def _control(log: TryLog, card: Card | None) -> Step | None:
     old = [module.letter for module in log.modules if module.old]
     if not old:
         return None
     before = next((one.arrangement for one in log.tries if one.arrangement.fitted and set(one.arrangement.slot_of) <= set(old)), None)
-    arrangement = before or Arrangement(tuple(zip(log.slots, old, strict=False)))
+    arrangement = before or Arrangement(tuple(zip(fill_order(log, card), old, strict=False)))
     return Step(
         "control",
         f"The old modules back ({', '.join(old)}): proves whether the machine itself still works.",

@@ -26,7 +26,7 @@ def candidates(
     found: dict[tuple[tuple[str, str], ...], Arrangement] = {}
     for fitted in itertools.chain(
         (last.module_in,),
-        _controls(log),
+        _controls(log, slots),
         _alone(likely_modules, likely_slots, slots),
         _less_one(last.module_in),
         _exchanged(last.module_in),
@@ -67,7 +67,7 @@ def fits(fitted: dict[str, str], log: TryLog, card: Card | None) -> bool:
     return True
 
 
-def _controls(log: TryLog) -> Iterator[dict[str, str]]:
+def _controls(log: TryLog, slots: Sequence[str]) -> Iterator[dict[str, str]]:
     """The arrangements in which only old modules sat, to prove the machine; else the old modules in the order of the slots."""
     old = [module.letter for module in log.modules if module.old]
     if not old:
@@ -75,7 +75,7 @@ def _controls(log: TryLog) -> Iterator[dict[str, str]]:
     for one in log.tries:
         if set(one.arrangement.slot_of) <= set(old):
             yield one.arrangement.module_in
-    yield dict(zip(slots_of(log), old, strict=False))
+    yield dict(zip(slots, old, strict=False))
 
 
 def _alone(modules: Sequence[str], likely: Sequence[str], slots: Sequence[str]) -> Iterator[dict[str, str]]:

@@ -53,7 +53,16 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         slots=_where_now(log, weighed, suspects),
         works_now=log.last is not None and log.last.worked,
         fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
+        fitted_bytes=_fitted_bytes(log),
     )
+
+
+def _fitted_bytes(log: TryLog) -> int | None:
+    """Return what the latest arrangement adds up to, where all sizes are known."""
+    letters = list(log.last.arrangement.slot_of) if log.last is not None else []
+    sizes = [log.by_letter[letter].size_bytes if letter in log.by_letter else None for letter in letters]
+    known = [size for size in sizes if size is not None]
+    return sum(known) if known and len(known) == len(sizes) else None
 
 
 def _control(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect], card: Card | None) -> NextTry | None:

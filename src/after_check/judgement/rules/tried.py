@@ -18,7 +18,7 @@ def found(case: Case) -> Iterator[Finding]:
         return
     first = tried.first
     outside = first.kind is SuspectKind.OUTSIDE
-    mended = tried.works_now and tried.fitted_now >= len(case.promise.modules)
+    mended = tried.works_now and _is_as_promised(tried, case)
     customer = _STEPS[first.kind][1]
     yield Finding(
         code="cause.outside" if outside else "cause.found",
@@ -32,6 +32,14 @@ def found(case: Case) -> Iterator[Finding]:
         evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
         slots=tried.slots,
     )
+
+
+def _is_as_promised(tried: Blame, case: Case) -> bool:
+    """Return whether the latest arrangement is as large as promised; the old modules back in are no mended job."""
+    promised = case.promise.total_bytes
+    if promised is not None and tried.fitted_bytes is not None:
+        return tried.fitted_bytes >= promised
+    return tried.fitted_now >= len(case.promise.modules)
 
 
 def told_by_tries(case: Case, finding: Finding) -> Finding:

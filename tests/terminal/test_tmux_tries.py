@@ -1,0 +1,133 @@
+"""Four tries written down in a real terminal: the suspects move, the proposal is followed to the end."""
+
+from __future__ import annotations
+
+import shutil
+
+import pytest
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.demo import fill
+from after_check.shop.store import Shop
+from after_check.shop.tried import blame_of, log_of
+from after_check.sources.take import take
+from tests.conftest import SAMPLES
+from tests.terminal.test_tmux import Terminal
+
+pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+
+
+@pytest.fixture
+def bench(tmp_path):
+    path = tmp_path / "shop.db"
+    shop = Shop.open(path)
+    readings = tuple(
+        (moment, take(str(SAMPLES / "0425" / name))) for moment, name in ((Moment.ARRIVAL, "arrival.txt"), (Moment.FITTED, "fitted.txt"))
+    )
+    promise = "A2=16G DDR4-3200; B2=16G DDR4-3200; dual"
+    shop.add_job(JobFacts("0425", "Radio desk", "Larkfield T1", "", promise), readings)
+    shop.close()
+    terminal = Terminal(tmp_path, "--shop", str(path))
+    yield terminal, path
+    terminal.close()
+
+
+def test_four_tries_and_the_proposal_to_the_end(bench):
+    terminal, path = bench
+    terminal.wait("Radio desk")
+    terminal.keys("Enter")
+    terminal.wait("PROMISE", "READY")
+    terminal.keys("t")
+    terminal.wait("Nothing was tried yet")
+    # The old modules are a and b, the new ones c and d; they sit in A2 and B2. Try 1: errors in B2.
+    terminal.keys("n")
+    terminal.wait("DOES IT START?", "16 GiB Ostrel 0B00B2")
+    terminal.keys("Down", "Down")
+    terminal.keys("1", "=", "!")
+    terminal.wait("✗ errors", "Most likely module d")
+    terminal.keys("Enter")
+    terminal.wait("? NOT CLEAR YET", "NEXT TRY", "crossed")
+    # Try 2 is the proposal: crossed. Errors go to A2 with module d.
+    terminal.keys("Enter")
+    terminal.wait("DOES IT START?", "▸ from B2")
+    terminal.keys("1", "=", "!")
+    terminal.wait("It is module d")
+    terminal.keys("Enter")
+    terminal.wait("◆ CLEAR", "Take module d out")
+    # Try 3: the good one alone, with a clean soak; a mistake in it is taken back first.
+    terminal.keys("n")
+    terminal.wait("DOES IT START?")
+    terminal.keys("-", "1", "=", "4")
+    terminal.wait("Soak clean", "d on the bench")
+    terminal.keys("Tab")
+    terminal.type("one alone, clean")
+    terminal.keys("Enter")
+    terminal.wait("one alone, clean")
+    terminal.keys("Enter")
+    terminal.wait("3 tries")
+    # Try 4: the old modules back, as the list of least work has it.
+    terminal.keys("4")
+    terminal.wait("DOES IT START?", "8 GiB Brackwater")
+    terminal.keys("1", "=")
+    terminal.wait("all seen")
+    terminal.keys("Enter")
+    terminal.wait("4 tries", "over 99%")
+    terminal.keys("Escape")
+    terminal.wait("The tries show: module d")
+    log = log_of(Shop.open(path).job("0425"))
+    assert [one.arrangement.module_in for one in log.tries] == [
+        {"A2": "c", "B2": "d"},
+        {"A2": "d", "B2": "c"},
+        {"B2": "c"},
+        {"A1": "a", "A2": "b"},
+    ]
+    assert log.tries[2].note == "one alone, clean"
+
+
+def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
+    terminal, path = bench
+    terminal.wait("Radio desk")
+    terminal.keys("Enter")
+    terminal.wait("PROMISE", "READY")
+    terminal.keys("t")
+    terminal.wait("Nothing was tried yet")
+    terminal.keys("n")
+    terminal.wait("DOES IT START?")
+    terminal.keys("2", "B")
+    terminal.wait("● beeps")
+    terminal.keys("W")
+    terminal.wait("START WATCH")
+    terminal.keys("Space")
+    terminal.wait("WAIT")
+    terminal.kill_program()
+    again = Terminal(tmp_path, "--shop", str(path))
+    try:
+        again.wait("Radio desk")
+        again.keys("Enter")
+        again.wait("PROMISE", "READY")
+        again.keys("t")
+        again.wait("Nothing was tried yet")
+        again.keys("n")
+        again.wait("● beeps", "● it does not start")
+        again.keys("W")
+        again.wait("START WATCH", "WAIT")  # The clock runs on from the moment of power-on.
+        again.keys("1")
+        again.wait("● it starts, ")
+        again.keys("Enter")
+        again.wait("1 tries")
+    finally:
+        again.close()
+    (one,) = Shop.open(path).job("0425").tries.log.tries
+    assert one.signs == ("beeps",)
+    assert one.seconds > 1
+
+
+@pytest.mark.parametrize(
+    ("number", "words"), [("0419", "slot D1"), ("0422", "without ECC"), ("0425", "module b"), ("0427", "outside memory")]
+)
+def test_the_demo_logs_end_as_the_scenario_says(tmp_path, number, words):
+    shop = Shop.open(tmp_path / "demo.db")
+    fill(shop)
+    said = blame_of(shop.job(number))
+    assert said.settled
+    assert words in said.first.words
