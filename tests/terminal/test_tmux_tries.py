@@ -73,7 +73,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.keys("Enter")
     terminal.wait("4 tries", "over 99%")
     terminal.keys("Escape")
-    terminal.wait("The tries show: module d")
+    terminal.wait("The tries show", "It is module d")
     log = log_of(Shop.open(path).job("0425"))
     assert [one.arrangement.module_in for one in log.tries] == [
         {"A2": "c", "B2": "d"},

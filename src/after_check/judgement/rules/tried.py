@@ -27,7 +27,7 @@ def found(case: Case) -> Iterator[Finding]:
         reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
         + (" The latest one works." if mended else ""),
         next=what_to_do(first),
-        sure=first.weight,
+        sure=min(0.99, first.weight),
         customer=_tense(customer.format(first.name), mended),
         evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
         slots=tried.slots,
