@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
+from after_check.domain.handback import HandBack, Revision
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
@@ -70,7 +71,10 @@ class JobFacts:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model."""
+    """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model.
+
+    `uid` is the same wherever the job is kept. A `frozen` job is signed: nothing changes until a new revision is begun.
+    """
 
     id: int
     facts: JobFacts
@@ -83,6 +87,11 @@ class Job:
     gauges: tuple[KeptGauge, ...] = ()
     demands: tuple[DemandRecord, ...] = ()
     tries: KeptTries | None = None
+    uid: str = ""
+    frozen: bool = False
+    archived: bool = False
+    hand_back: HandBack = field(default_factory=HandBack)
+    revisions: tuple[Revision, ...] = ()
 
     @property
     def arrival(self) -> KeptReading | None:

@@ -33,6 +33,14 @@ class Damaged(ShopError):
     """The file is no store, or a damaged one."""
 
 
+class Unreachable(ShopError):
+    """The server that keeps the shop does not answer."""
+
+
+class Frozen(ShopError):
+    """The job is signed."""
+
+
 class FromTheFuture(ShopError):
     """A newer program made the store."""
 
@@ -45,6 +53,9 @@ class Absent(ShopError):
     """There is no such job, or there is one already."""
 
 
+_AWAY = "the server of the shop does not answer"
+_AGAIN = "What you typed is still here: keep it again when the server is back"
+
 _BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
     ("locked", Busy, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment"),
     ("readonly", ReadOnly, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder"),
@@ -54,6 +65,28 @@ _BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
     ("disk i/o error", Full, "the disk does not take what is written", "Nothing was changed; check its room and its health"),
     ("malformed", Damaged, "the store of jobs is damaged", "Keep the file, and bring back a copy of it"),
     ("not a database", Damaged, "this file is no store of jobs", "Name another file with --shop"),
+    ("connection refused", Unreachable, _AWAY, _AGAIN),
+    ("connection failed", Unreachable, _AWAY, _AGAIN),
+    ("connection timeout", Unreachable, _AWAY, _AGAIN),
+    ("timeout expired", Unreachable, _AWAY, _AGAIN),
+    ("terminating connection", Unreachable, _AWAY, _AGAIN),
+    ("server closed the connection", Unreachable, _AWAY, _AGAIN),
+    ("the connection is lost", Unreachable, _AWAY, _AGAIN),
+    ("the connection is closed", Unreachable, _AWAY, _AGAIN),
+    ("could not translate host", Unreachable, "the server of the shop is not known by that name", "Check its address"),
+    ("failed to resolve host", Unreachable, "the server of the shop is not known by that name", "Check its address"),
+    (
+        "database system is",
+        Unreachable,
+        "the server of the shop is just starting or stopping",
+        "Nothing was changed; try again in a moment",
+    ),
+    ("authentication failed", Unreachable, "the server of the shop refuses the login", "Check user and password of its address"),
+    ("no password supplied", Unreachable, "the server of the shop wants a password", "Put it into the address or into ~/.pgpass"),
+    ("does not exist", Unreachable, "the server has no such shop", "Create the database, or check its name"),
+    ("permission denied", ReadOnly, "this user may not write to the shop", "Ask whoever runs the server for the right"),
+    ("read-only transaction", ReadOnly, "the server takes no changes now", "Nothing was changed; try again later"),
+    ("no space left", Full, "the disk of the server is full", "Nothing was changed; make room and try again"),
     ("file is encrypted", Damaged, "this file is no store of jobs", "Name another file with --shop"),
 )
 

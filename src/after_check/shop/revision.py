@@ -1,4 +1,4 @@
 """Which version the tables of a shop have."""
 
-REVISION = "0007"
+REVISION = "0008"
 """The migration that makes the tables as `tables.py` describes them."""

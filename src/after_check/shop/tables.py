@@ -2,7 +2,20 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Column, DateTime, ForeignKey, Integer, LargeBinary, MetaData, String, Table, Text, UniqueConstraint
+from sqlalchemy import (
+    Boolean,
+    Column,
+    DateTime,
+    ForeignKey,
+    Integer,
+    LargeBinary,
+    MetaData,
+    String,
+    Table,
+    Text,
+    UniqueConstraint,
+    false,
+)
 
 metadata = MetaData(
     naming_convention={
@@ -31,6 +44,11 @@ jobs = Table(
     Column("waits_for", String(20), nullable=False),
     Column("latest", String(40), nullable=False),
     Column("judged_by", Integer, nullable=False),
+    # The same wherever the job is kept, so that one that travels is known again.
+    Column("uid", String(36), nullable=False, server_default="", unique=True, index=True),
+    # Signed: nothing changes until a new revision is begun.
+    Column("frozen", Boolean, nullable=False, server_default=false()),
+    Column("archived", Boolean, nullable=False, server_default=false()),
 )
 
 readings = Table(
@@ -113,6 +131,27 @@ tries = Table(
     # Rises with every change, so that two benches do not write over each other's tries.
     Column("version", Integer, nullable=False),
     Column("log", Text, nullable=False),
+)
+
+hand_backs = Table(
+    "hand_backs",
+    metadata,
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True, autoincrement=False),
+    Column("record", Text, nullable=False),
+)
+
+revisions = Table(
+    "revisions",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
+    Column("number", Integer, nullable=False),
+    Column("signed_at", DateTime(timezone=True), nullable=False),
+    Column("signed_by", Text, nullable=False),
+    Column("sha256", String(64), nullable=False),
+    # The whole job as it was signed.
+    Column("document", Text, nullable=False),
+    UniqueConstraint("job_id", "number"),
 )
 
 drafts = Table(

@@ -1,0 +1,47 @@
+"""The hand-back: what a person adds to the sheet, what was agreed to otherwise, and who signed which revision."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Override:
+    """Something that the sheet says otherwise than the judgement, with the reason and who agreed.
+
+    `code` is the finding that is accepted, or `promise` for a promise that was changed in agreement with the customer;
+    `before` and `after` are then the two promises in notation.
+    """
+
+    code: str
+    reason: str
+    by: str = ""
+    at: datetime | None = None
+    before: str = ""
+    after: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class HandBack:
+    """What a person adds to the sheet. Empty texts were not filled in."""
+
+    old_modules: str = ""
+    warranty: str = ""
+    later: str = ""
+    note: str = ""
+    overrides: tuple[Override, ...] = ()
+
+    def accepted(self, code: str) -> Override | None:
+        """Return the override that accepts a finding, where there is one."""
+        return next((one for one in self.overrides if one.code == code), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Revision:
+    """A signed state of a job: its number from 1, when and by whom, and the SHA-256 of the job's document at that moment."""
+
+    number: int
+    signed_at: datetime
+    signed_by: str
+    sha256: str

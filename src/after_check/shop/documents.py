@@ -1,0 +1,179 @@
+"""A whole job as a document: what a job file holds, what is signed, and what travels between shops.
+
+The form is described in docs/file-formats.md and docs/job.schema.json; its version is raised when it changes.
+"""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from after_check.domain.jobs import Job
+from after_check.domain.text import clean
+from after_check.gauge.record import demand_from_json, demand_to_json, gauge_from_json, gauge_to_json
+from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
+from after_check.soak.record import record_from_json, record_to_json
+from after_check.sources.card_file import parse_card, write_card
+from after_check.sources.errors import SourceError
+from after_check.sources.saved import reading_from_json, reading_to_json
+from after_check.tries.record import log_from_json, log_to_json
+
+FORMAT = "after-check job"
+VERSION = 1
+
+_Text = Field("", max_length=8000)
+_MOST = 10_000
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ReadingPart(_Part):
+    """One reading: when, of which moment, what it said, and its evidence by name and SHA-256."""
+
+    moment: Literal["arrival", "fitted"]
+    taken_at: datetime
+    reading: dict[str, Any]
+    evidence: dict[str, str] = Field({}, max_length=_MOST)
+
+
+class TimedPart(_Part):
+    """A soak, a gauge or a demand."""
+
+    moment: Literal["arrival", "fitted"] = "fitted"
+    at: datetime
+    record: dict[str, Any]
+
+
+class RevisionPart(_Part):
+    """A signed revision."""
+
+    number: int = Field(ge=1)
+    signed_at: datetime
+    signed_by: str = _Text
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class JobDocument(_Part):
+    """The whole document of a job."""
+
+    format: Literal["after-check job"]
+    version: int
+    uid: str = Field(pattern=r"^[0-9a-f-]{36}$")
+    number: str = Field(min_length=1, max_length=40)
+    title: str = _Text
+    machine: str = _Text
+    customer: str = _Text
+    promise: str = _Text
+    created_at: datetime
+    changed_at: datetime
+    frozen: bool = False
+    archived: bool = False
+    card: str = Field("", max_length=300_000)
+    hand_back: dict[str, Any] = {}
+    tries: dict[str, Any] | None = None
+    readings: list[ReadingPart] = Field([], max_length=_MOST)
+    soaks: list[TimedPart] = Field([], max_length=_MOST)
+    gauges: list[TimedPart] = Field([], max_length=_MOST)
+    demands: list[TimedPart] = Field([], max_length=_MOST)
+    revisions: list[RevisionPart] = Field([], max_length=_MOST)
+
+
+def job_document(job: Job) -> dict[str, Any]:
+    """Return a job as data for its document. The same job gives the same document, here and elsewhere."""
+    facts = job.facts
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "uid": job.uid,
+        "number": facts.number,
+        "title": facts.title,
+        "machine": facts.machine,
+        "customer": facts.customer,
+        "promise": facts.promise,
+        "created_at": job.created_at.isoformat(),
+        "changed_at": job.changed_at.isoformat(),
+        "frozen": job.frozen,
+        "archived": job.archived,
+        "card": write_card(job.card) if job.card is not None else "",
+        "hand_back": json.loads(hand_back_to_json(job.hand_back)),
+        "tries": json.loads(log_to_json(job.tries.log)) if job.tries is not None else None,
+        "readings": [
+            {
+                "moment": one.moment.value,
+                "taken_at": one.taken_at.isoformat(),
+                "reading": json.loads(reading_to_json(one.reading)),
+                "evidence": {part.name: part.sha256 for part in one.reading.evidence},
+            }
+            for one in job.readings
+        ],
+        "soaks": [
+            {"moment": "fitted", "at": one.changed_at.isoformat(), "record": json.loads(record_to_json(one.record))} for one in job.soaks
+        ],
+        "gauges": [
+            {"moment": one.moment.value, "at": one.record.begun_at.isoformat(), "record": json.loads(gauge_to_json(one.record))}
+            for one in job.gauges
+        ],
+        "demands": [{"moment": "fitted", "at": one.begun_at.isoformat(), "record": json.loads(demand_to_json(one))} for one in job.demands],
+        "revisions": [
+            {"number": one.number, "signed_at": one.signed_at.isoformat(), "signed_by": one.signed_by, "sha256": one.sha256}
+            for one in job.revisions
+        ],
+    }
+
+
+def document_text(document: dict[str, Any]) -> str:
+    """Return a document as text: keys in order, so that equal documents have equal hashes."""
+    return json.dumps(document, indent=1, sort_keys=True, ensure_ascii=False)
+
+
+def parse_document(data: bytes, where: str) -> JobDocument:
+    """Return a document that was checked through and through. Raises SourceError that says what is wrong and where in it."""
+    try:
+        found = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise SourceError(f"is no JSON ({clean(str(error), 100)})", where) from None
+    if not isinstance(found, dict) or found.get("format") != FORMAT:
+        raise SourceError("is no job of After Check", where)
+    if isinstance(found.get("version"), int) and found["version"] > VERSION:
+        raise SourceError(
+            f"was written by a newer After Check (its form is version {found['version']}, this program reads {VERSION})",
+            where,
+            "bring After Check up to date; nothing was changed",
+        )
+    try:
+        document = JobDocument.model_validate(found)
+    except (ValidationError, RecursionError) as error:
+        first = error.errors()[0] if isinstance(error, ValidationError) else {"loc": (), "msg": "is nested too deeply"}
+        raise SourceError(f"{'.'.join(str(part) for part in first['loc'])}: {clean(str(first['msg']), 160)}", where) from None
+    _check_parts(document, where)
+    return document
+
+
+def _check_parts(document: JobDocument, where: str) -> None:
+    """Read every part the way the store will, so that nothing comes in that does not come out again."""
+    for number, one in enumerate(document.readings):
+        _checked(reading_from_json, one.reading, f"readings.{number}", where)
+    for name, parts, read in (
+        ("soaks", document.soaks, record_from_json),
+        ("gauges", document.gauges, gauge_from_json),
+        ("demands", document.demands, demand_from_json),
+    ):
+        for number, part in enumerate(parts):
+            _checked(read, part.record, f"{name}.{number}", where)
+    _checked(hand_back_from_json, document.hand_back, "hand_back", where)
+    if document.tries is not None:
+        _checked(log_from_json, document.tries, "tries", where)
+    if document.card:
+        parse_card(document.card, f"{where}: card")
+
+
+def _checked(read: Any, data: dict[str, Any], name: str, where: str) -> None:
+    try:
+        read(json.dumps(data))
+    except (ValueError, KeyError, TypeError) as error:
+        raise SourceError(f"{name}: {clean(str(error).splitlines()[0], 160)}", where) from None
