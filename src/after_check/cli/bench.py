@@ -7,10 +7,10 @@ import sys
 from pathlib import Path
 
 from after_check.cli.entry import EXIT_USAGE
-from after_check.shop.places import default_shop_path, demo_shop_path
+from after_check.shop.places import demo_shop_path, shop_place
 
 
-def open_bench(path: Path | None, demo: bool = False) -> int:
+def open_bench(shop: str | None, demo: bool = False) -> int:
     """Open the application on a store; returns when it is left."""
     if not sys.stdout.isatty() or not sys.stdin.isatty():
         print("after-check: the bench needs a terminal; see after-check --help for commands without one", file=sys.stderr)
@@ -21,16 +21,20 @@ def open_bench(path: Path | None, demo: bool = False) -> int:
 
     gc.freeze()
     gc.enable()
-    app = AfterCheckApp(path or default_shop_path(), demo=demo)
+    app = AfterCheckApp(demo_place(shop) if demo else shop_place(shop), demo=demo)
     app.run()
     if app.failure:
         print(f"after-check: {app.failure}", file=sys.stderr)
     return app.return_code or 0
 
 
-def open_demo(path: Path | None, fresh: bool) -> int:
+def open_demo(shop: str | None, fresh: bool) -> int:
     """Open the application on the demo shop."""
-    place = path or demo_shop_path()
     if fresh:
-        place.unlink(missing_ok=True)
-    return open_bench(place, demo=True)
+        demo_place(shop).unlink(missing_ok=True)
+    return open_bench(shop, demo=True)
+
+
+def demo_place(shop: str | None) -> Path:
+    """Return the file of the demo shop, which is always on this computer."""
+    return Path(shop).expanduser() if shop else demo_shop_path()

@@ -15,6 +15,7 @@ class WaitsFor(StrEnum):
     YOU = "you"
     SOAK = "soak"
     CUSTOMER = "customer"
+    ARCHIVE = "archive"
 
 
 @dataclass(frozen=True, slots=True)

@@ -57,9 +57,9 @@ def entries_of(rows: Iterable[tuple[str, str, str, str]]) -> list[BenchEntry]:
     return [BenchEntry(number, groups[waits_for], search, line) for number, waits_for, search, line in rows]
 
 
-def first_look(path: Path) -> list[BenchEntry] | None:
+def first_look(path: Path | str) -> list[BenchEntry] | None:
     """Return the entries of an embedded store, or None where only the whole machinery can tell them."""
-    if not path.is_file():
+    if not isinstance(path, Path) or not path.is_file():
         return None
     try:
         connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=0.2)

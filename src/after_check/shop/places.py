@@ -6,10 +6,17 @@ import os
 from pathlib import Path
 
 
-def default_shop_path() -> Path:
-    """Return the file of the embedded store; AFTER_CHECK_SHOP names another."""
-    named = os.environ.get("AFTER_CHECK_SHOP")
-    return Path(named).expanduser() if named else _data_folder() / "shop.db"
+def shop_place(named: str | None) -> Path | str:
+    """Return where the jobs are kept: a file, or a server's address (`postgresql…://`).
+
+    What was named on the command line comes first, then AFTER_CHECK_SHOP, then the settings, then the usual file.
+    """
+    from after_check.shop.settings import load_settings
+
+    found = named or os.environ.get("AFTER_CHECK_SHOP") or load_settings().shop
+    if not found:
+        return _data_folder() / "shop.db"
+    return found if found.startswith("postgresql") else Path(found).expanduser()
 
 
 def demo_shop_path() -> Path:

@@ -128,6 +128,8 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
 
 
 def _waits_for(job: Job, judgement: Judgement) -> WaitsFor:
+    if job.archived:
+        return WaitsFor.ARCHIVE
     if not job.soak_is_over:
         return WaitsFor.SOAK
     return WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU

@@ -43,7 +43,7 @@ class AfterCheckApp(App[None]):
         Binding("ctrl+c", "quit", "quit", show=False, priority=True),
     ]
 
-    def __init__(self, shop_path: Path, demo: bool = False) -> None:
+    def __init__(self, shop_path: Path | str, demo: bool = False) -> None:
         super().__init__()
         self.shop_path = shop_path
         self.demo = demo

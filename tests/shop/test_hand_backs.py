@@ -1,0 +1,274 @@
+"""Signing, revisions, job files and backups."""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+import random
+import signal
+import sqlite3
+import time
+import zipfile
+from dataclasses import replace
+from hashlib import sha256
+
+import pytest
+
+from after_check.domain.handback import HandBack, Override
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.checking import check_shop
+from after_check.shop.documents import document_text, job_document, parse_document
+from after_check.shop.errors import Changed, Frozen, ShopError
+from after_check.shop.job_files import backup, bring_in, handed_out, job_file, move, read_job_file, restore
+from after_check.shop.store import Shop
+from after_check.shop.taking_in import TakenIn
+from after_check.sources.errors import SourceError
+from after_check.sources.take import take_notation
+from tests.gauge.test_promised import record as gauge_record
+from tests.shop.test_store import AFTER, FACTS, keep
+from tests.tries.test_weights import THREE, A, B
+
+
+def full(shop):
+    """A job with something of everything."""
+    from after_check.domain.tries import TryLog
+
+    keep(shop)
+    shop.keep_gauge("0501", Moment.FITTED, gauge_record())
+    shop.keep_tries("0501", TryLog((A, B), ("A2", "B2"), THREE), 0)
+    return shop.keep_hand_back(shop.job("0501"), HandBack("given back", "two years", overrides=(Override("limit.total", "agreed"),)))
+
+
+def test_a_signed_job_is_frozen_until_a_new_revision(shop):
+    job = full(shop)
+    signed = shop.sign(job, "I. Skarrow")
+    (revision,) = signed.revisions
+    assert (signed.frozen, revision.number, revision.signed_by) == (True, 1, "I. Skarrow")
+    text = shop.signed_document("0501", 1)
+    assert sha256(text.encode()).hexdigest() == revision.sha256
+    assert json.loads(text)["hand_back"]["warranty"] == "two years"
+    for change in (
+        lambda: shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)),
+        lambda: shop.change_facts(shop.job("0501"), replace(FACTS, title="other")),
+        lambda: shop.keep_tries("0501", signed.tries.log, signed.tries.version),
+        lambda: shop.keep_gauge("0501", Moment.FITTED, gauge_record()),
+        lambda: shop.keep_hand_back(shop.job("0501"), HandBack()),
+        lambda: shop.sign(shop.job("0501"), "again"),
+    ):
+        with pytest.raises(Frozen, match="is signed"):
+            change()
+    assert job_document(shop.job("0501"))["readings"] == json.loads(text)["readings"]
+    shop.begin_revision("0501")
+    shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    again = shop.sign(shop.job("0501"), "second hand")
+    assert [one.number for one in again.revisions] == [1, 2]
+    assert shop.signed_document("0501", 1) == text
+
+
+def test_a_changed_promise_keeps_both(shop):
+    job = keep(shop)
+    changed = shop.change_promise(job, "2x16G DDR4-2933; dual", "the customer agreed on the phone", "I. Skarrow")
+    assert changed.facts.promise == "2x16G DDR4-2933; dual"
+    (override,) = changed.hand_back.overrides
+    assert (override.code, override.before, override.after) == ("promise", FACTS.promise, "2x16G DDR4-2933; dual")
+    assert override.reason == "the customer agreed on the phone"
+    with pytest.raises(Changed):
+        shop.change_promise(job, "1x8G", "too late")
+
+
+def test_a_job_file_comes_back_whole_on_another_bench(shop, tmp_path):
+    full(shop)
+    shop.sign(shop.job("0501"), "I. Skarrow")
+    file = tmp_path / "job.zip"
+    file.write_bytes(job_file(shop, "0501"))
+    other = Shop.open(tmp_path / "other.db")
+    assert bring_in(other, file) == ("0501", TakenIn.NEW)
+    assert handed_out(other, "0501") == handed_out(shop, "0501")
+    assert bring_in(other, file) == ("0501", TakenIn.SAME)
+    # Work goes on at the other bench and comes home: nothing lost, nothing doubled.
+    other.begin_revision("0501")
+    other.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 30min 96%"))
+    back = tmp_path / "back.zip"
+    back.write_bytes(job_file(other, "0501"))
+    assert bring_in(shop, back) == ("0501", TakenIn.JOINED)
+    assert bring_in(shop, back) == ("0501", TakenIn.SAME)
+    job = shop.job("0501")
+    assert [len(job.readings), len(job.gauges), len(job.tries.log.tries), len(job.revisions)] == [3, 1, 4, 1]
+    assert check_shop(shop).is_sound
+
+
+def test_another_job_of_the_same_number_is_kept_beside(shop, tmp_path):
+    keep(shop)
+    other = Shop.open(tmp_path / "other.db")
+    keep(other, replace(FACTS, title="quite another"))
+    file = tmp_path / "job.zip"
+    file.write_bytes(job_file(other, "0501"))
+    assert bring_in(shop, file) == ("0501-2", TakenIn.NEW)
+    assert (shop.job("0501").facts.title, shop.job("0501-2").facts.title) == ("Tide desk", "quite another")
+
+
+def zipped(parts):
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in parts:
+            archive.writestr(name, data)
+    return stream.getvalue()
+
+
+def altered(shop, change):
+    document, evidence = handed_out(shop, "0501")
+    change(document)
+    return zipped([("job.json", document_text(document)), *((f"evidence/{digest}", data) for digest, data in evidence.items())])
+
+
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (lambda shop: b"PK\x03\x04 no zip at all", "no zip file"),
+        (lambda shop: zipped([("readme.txt", "x")]), "no job.json"),
+        (lambda shop: zipped([("job.json", "{")]), "no JSON"),
+        (lambda shop: zipped([("job.json", '{"format": "other"}')]), "no job of After Check"),
+        (lambda shop: altered(shop, lambda one: one.update(version=2)), "newer After Check"),
+        (lambda shop: altered(shop, lambda one: one.update(uid="../../etc/passwd")), "uid"),
+        (lambda shop: altered(shop, lambda one: one.update(surprise=1)), "surprise"),
+        (lambda shop: altered(shop, lambda one: one["readings"][0].update(reading={"slots": 5})), "readings.0"),
+        (lambda shop: altered(shop, lambda one: one["readings"][0].update(taken_at="yesterday")), "taken_at"),
+        (lambda shop: zipped([("job.json", document_text(handed_out(shop, "0501")[0]))]), "missing or damaged"),
+        (lambda shop: zipped([("job.json", "{}"), ("../../tmp/x", "x")]), "no part of a job"),
+        (lambda shop: zipped([("job.json", "{}"), ("evidence/" + "0" * 64, "x")]), "no job of After Check"),
+        (lambda shop: zipped([("job.json", b"\0" * (200 << 20))]), "far more than any job"),
+    ],
+)
+def test_job_files_that_are_not_taken_in(shop, tmp_path, make, said):
+    keep(shop)
+    file = tmp_path / "bad.zip"
+    file.write_bytes(make(shop))
+    other = Shop.open(tmp_path / "other.db")
+    with pytest.raises(SourceError) as caught:
+        bring_in(other, file)
+    assert said in str(caught.value)
+    assert other.lines() == []
+
+
+def test_evidence_that_was_changed_is_noticed(shop):
+    keep(shop)
+    document, evidence = handed_out(shop, "0501")
+    digest = next(iter(evidence))
+    data = zipped([("job.json", document_text(document)), (f"evidence/{digest}", b"changed")])
+    with pytest.raises(SourceError, match="not what its name says"):
+        read_job_file(data, "x")
+
+
+def test_damaged_bytes_never_come_in_as_something_else(shop, tmp_path):
+    """Whatever a bit does to a job file: it is refused, or what comes in is what went out."""
+    full(shop)
+    data = job_file(shop, "0501")
+    whole = document_text(job_document(shop.job("0501")))
+    chance = random.Random(7)
+    for _ in range(150):
+        broken = bytearray(data)
+        for _ in range(chance.randint(1, 3)):
+            broken[chance.randrange(len(broken))] ^= 1 << chance.randrange(8)
+        try:
+            document, _ = read_job_file(bytes(broken), "x")
+        except SourceError:
+            continue
+        assert document == parse_document(whole.encode(), "x")
+
+
+def test_backup_restore_and_move(shop, tmp_path):
+    full(shop)
+    shop.add_job(JobFacts("0502", "second"))
+    file = tmp_path / "backup.zip"
+    assert backup(shop, file).new == 2
+    again = Shop.open(tmp_path / "again.db")
+    assert restore(again, file).new == 2
+    assert restore(again, file).same == 2
+    assert [handed_out(again, number) for number in again.numbers()] == [handed_out(shop, number) for number in shop.numbers()]
+    third = Shop.open(tmp_path / "third.db")
+    assert (move(shop, third).new, move(shop, third).same) == (2, 2)
+    with pytest.raises(SourceError, match="no backup"):
+        restore(again, _written(tmp_path, zipped([("job.json", "{}")])))
+
+
+def _written(folder, data):
+    path = folder / "other.zip"
+    path.write_bytes(data)
+    return path
+
+
+def test_a_damaged_store_is_found_and_the_rest_is_saved(shop, shop_path, tmp_path):
+    keep(shop)
+    keep(shop, replace(FACTS, number="0502"))
+    keep(shop, replace(FACTS, number="0503"))
+    assert check_shop(shop).is_sound
+    shop.close()
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute("UPDATE readings SET reading = '{\"slots\": 7' WHERE job_id = (SELECT id FROM jobs WHERE number = '0502')")
+    damaged = Shop.open(shop_path)
+    found = check_shop(damaged)
+    assert [problem for problem in found.problems if "job 0502 cannot be read" in problem]
+    saved = backup(damaged, tmp_path / "saved.zip")
+    assert (saved.new, len(saved.problems)) == (2, 1)
+    again = Shop.open(tmp_path / "again.db")
+    restore(again, tmp_path / "saved.zip")
+    assert again.numbers() == ["0501", "0503"]
+
+
+def test_changed_evidence_in_the_store_is_found(shop, shop_path):
+    keep(shop)
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute("UPDATE evidence SET data = x'00'")
+    assert any("missing or damaged" in problem for problem in check_shop(shop).problems)
+
+
+def test_the_archive_takes_a_job_from_the_bench_and_gives_it_back(shop):
+    keep(shop)
+    shop.archive("0501")
+    assert [entry.waits_for for entry in shop.entries()] == ["archive"]
+    shop.archive("0501", False)
+    assert [entry.waits_for for entry in shop.entries()] == ["customer"]
+
+
+def test_a_hundred_kills_at_random_moments_lose_nothing_that_was_confirmed(shop_path):
+    """A child keeps jobs and says each that was confirmed; it is killed at a random moment, a hundred times."""
+    Shop.open(shop_path).close()
+    chance, confirmed, whole = random.Random(11), 0, 0
+    for _ in range(100):
+        reader, writer = os.pipe()
+        child = os.fork()
+        if not child:
+            os.close(reader)
+            _keep_on(shop_path, writer)
+        os.close(writer)
+        time.sleep(chance.uniform(0.0, 0.12))
+        os.kill(child, signal.SIGKILL)
+        os.waitpid(child, 0)
+        with os.fdopen(reader) as stream:
+            said = [int(line) for line in stream.read().split()]
+        confirmed = max([confirmed, *said])
+        with sqlite3.connect(shop_path) as connection:
+            numbers = sorted(int(row[0]) for row in connection.execute("SELECT number FROM jobs"))
+        assert numbers == list(range(1, len(numbers) + 1))
+        assert confirmed <= len(numbers) <= confirmed + 1
+        whole = len(numbers)
+        confirmed = whole
+    shop = Shop.open(shop_path)
+    assert whole > 20
+    assert check_shop(shop).is_sound
+
+
+def _keep_on(shop_path, writer):
+    """Keep one job after another; runs in a forked child and ends it."""
+    try:
+        shop = Shop.open(shop_path)
+        number = int(shop.next_number())
+        while True:
+            shop.add_job(JobFacts(f"{number:04d}", "t"), ((Moment.ARRIVAL, take_notation(f"A2=16G serial {number:06d}")),))
+            os.write(writer, f"{number}\n".encode())
+            number += 1
+    except ShopError:
+        pass
+    finally:
+        os._exit(0)
