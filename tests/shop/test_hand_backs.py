@@ -185,7 +185,7 @@ def test_backup_restore_and_move(shop, tmp_path):
     again = Shop.open(tmp_path / "again.db")
     assert restore(again, file).new == 2
     assert restore(again, file).same == 2
-    assert [handed_out(again, number) for number in again.numbers()] == [handed_out(shop, number) for number in shop.numbers()]
+    assert [handed_out(again, number) for number in sorted(again.numbers())] == [handed_out(shop, number) for number in shop.numbers()]
     third = Shop.open(tmp_path / "third.db")
     assert (move(shop, third).new, move(shop, third).same) == (2, 2)
     with pytest.raises(SourceError, match="no backup"):
@@ -213,7 +213,7 @@ def test_a_damaged_store_is_found_and_the_rest_is_saved(shop, shop_path, tmp_pat
     assert (saved.new, len(saved.problems)) == (2, 1)
     again = Shop.open(tmp_path / "again.db")
     restore(again, tmp_path / "saved.zip")
-    assert again.numbers() == ["0501", "0503"]
+    assert sorted(again.numbers()) == ["0501", "0503"]
 
 
 def test_changed_evidence_in_the_store_is_found(shop, shop_path):

@@ -9,7 +9,7 @@ from typing import Any
 from after_check.domain.tries import Blame
 from after_check.tries.file import read_tries
 from after_check.tries.next_try import blame
-from after_check.tries.weigh import outcome_words
+from after_check.tries.words import outcome_words
 
 _BAR_CELLS = 24
 _SHOWN = 8

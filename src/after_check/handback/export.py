@@ -10,23 +10,20 @@ from reportlab.graphics.shapes import Drawing
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job
 from after_check.handback.board_drawing import board_drawing
+from after_check.handback.ceilings_drawing import ceilings_drawing
+from after_check.handback.content import Look, content_of
 from after_check.handback.files import write_whole
 from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
-from after_check.handback.sheet import WIDTH, SheetContent, sheet_pdf
+from after_check.handback.sheet import sheet_pdf
 from after_check.handback.tracks_drawing import tracks_drawing
-from after_check.shop.summary import judge_job, promise_of
 
+WIDTH = 505.0
 _BOARD_WIDTH = 300.0
 
 
-def content_of(job: Job) -> SheetContent:
-    """Return what the sheet of a job shows."""
-    return SheetContent(job, promise_of(job), judge_job(job))
-
-
-def export_pdf(job: Job, path: Path) -> Path:
+def export_pdf(job: Job, path: Path, look: Look = Look()) -> Path:  # noqa: B008 - frozen
     """Write the sheet of a job and return its path."""
-    write_whole(path, sheet_pdf(content_of(job)))
+    write_whole(path, sheet_pdf(content_of(job), look))
     return path
 
 
@@ -38,6 +35,8 @@ def export_svg(job: Job, folder: Path) -> list[Path]:
         "board-arrival": board_drawing(content.before, "on arrival", _BOARD_WIDTH),
         "board-now": board_drawing(content.now, "now", _BOARD_WIDTH),
     }
+    if content.judgement.ceilings:
+        drawings["ceilings"] = ceilings_drawing(content.judgement.ceilings, WIDTH)
     if any(content.gauges):
         drawings |= gauge_drawings(*content.gauges, content.one_channel_gbs, content.channels)
     return write_drawings(drawings, folder, f"Job {job.facts.number}")

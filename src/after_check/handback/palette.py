@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import unicodedata
+from pathlib import Path
 
 from reportlab.lib.colors import Color, HexColor
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.pdfmetrics import registerFontFamily
+from reportlab.pdfbase.ttfonts import TTFont
 
 INK = HexColor("#1c2430")
 FAINT = HexColor("#667080")
@@ -15,8 +19,14 @@ PROMISED = HexColor("#9a6a00")
 PAPER_TINT = HexColor("#f2f4f2")
 WHITE: Color = HexColor("#ffffff")
 
-REGULAR = "Helvetica"
-BOLD = "Helvetica-Bold"
+REGULAR = "DejaVuSansCondensed"
+BOLD = "DejaVuSansCondensed-Bold"
+_FOLDER = Path(__file__).parent / "fonts"
+
+for _name in (REGULAR, BOLD):
+    # A type with Latin, Greek, Cyrillic, Arabic and Hebrew letters; the built-in ones of PDF end at Latin-1.
+    pdfmetrics.registerFont(TTFont(_name, str(_FOLDER / f"{_name}.ttf")))
+registerFontFamily(REGULAR, normal=REGULAR, bold=BOLD, italic=REGULAR, boldItalic=BOLD)
 
 
 def printable(text: str) -> str:
@@ -32,8 +42,12 @@ def printable(text: str) -> str:
 
 
 def _has(character: str) -> bool:
-    try:
-        character.encode("cp1252")
-    except UnicodeEncodeError:
-        return False
-    return True
+    return ord(character) in pdfmetrics.getFont(REGULAR).face.charToGlyph
+
+
+def in_grey(colour: object) -> object:
+    """Return a colour as the grey of the same lightness, for paper in black and white (ITU-R BT.709 luma)."""
+    if not isinstance(colour, Color):
+        return colour
+    luma = 0.2126 * colour.red + 0.7152 * colour.green + 0.0722 * colour.blue
+    return Color(luma, luma, luma, colour.alpha)

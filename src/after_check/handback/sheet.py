@@ -1,203 +1,118 @@
-"""The sheet that goes with the machine: one A4 page."""
+"""The sheet that goes with the machine: one page for the customer, then the record."""
 
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable
+from typing import Any
 
-from reportlab.graphics.shapes import Drawing
-from reportlab.lib.pagesizes import A4
-from reportlab.lib.styles import ParagraphStyle
-from reportlab.lib.units import mm
+from reportlab.lib.pagesizes import A4, LETTER
+from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, Frame, KeepInFrame, Paragraph, Spacer, Table, TableStyle
+from reportlab.platypus import BaseDocTemplate, Frame, KeepInFrame, NextPageTemplate, PageBreak, PageTemplate
 
-from after_check.domain.facts import value_of
-from after_check.domain.findings import Finding, Judgement, Quantity, Severity, Verdict
-from after_check.domain.gauge import GaugeRecord
-from after_check.domain.jobs import Job
-from after_check.domain.promises import Promise
-from after_check.domain.quantities import peak_bandwidth_gbs
-from after_check.domain.readings import Reading
-from after_check.handback.board_drawing import board_drawing
-from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, SHORT, WHITE, printable
-from after_check.handback.tracks_drawing import tracks_drawing
-from after_check.handback.wording import VERDICT_WORDS, not_checked, promise_in_words, soak_in_words
-from after_check.judgement.reconcile import reconciled
-from after_check.shop.summary import gauges_of, reading_now
+from after_check.handback.content import Look, SheetContent, content_of
+from after_check.handback.customer_page import customer_page
+from after_check.handback.palette import BOLD, FAINT, INK, REGULAR, RULE, in_grey, printable
+from after_check.handback.record_pages import record_pages
+from after_check.handback.setting import MARGIN, Bookmark, width_of
 
-_MARGIN = 18 * mm
-WIDTH = A4[0] - 2 * _MARGIN
-_COLUMN_GAP = 14.0
+PAPERS = {"A4": A4, "Letter": LETTER}
+_HEAD = 30.0
+_FOOT = 16.0
 
-_TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=19, leading=23, textColor=INK)
-_SUBTITLE = ParagraphStyle("subtitle", fontName=REGULAR, fontSize=10, leading=14, textColor=FAINT)
-_HEADING = ParagraphStyle("heading", fontName=BOLD, fontSize=10.5, leading=14, textColor=INK, spaceBefore=9, spaceAfter=3)
-_TEXT = ParagraphStyle("text", fontName=REGULAR, fontSize=9.5, leading=13, textColor=INK)
-_ITEM = ParagraphStyle("item", parent=_TEXT, leftIndent=14, bulletIndent=2, spaceAfter=2)
-_SMALL = ParagraphStyle("small", fontName=REGULAR, fontSize=7.5, leading=10, textColor=FAINT)
-_VERDICT = ParagraphStyle("verdict", fontName=BOLD, fontSize=12, leading=15, textColor=WHITE)
-
-_VERDICT_COLOURS = {Verdict.READY: KEPT, Verdict.NOT_READY: SHORT, Verdict.CANT_TELL: PROMISED}
-_SHOWN_FINDINGS = 8
+__all__ = ["SheetContent", "content_of", "sheet_pdf"]
 
 
-@dataclass(frozen=True, slots=True)
-class SheetContent:
-    """Everything that the sheet shows."""
-
-    job: Job
-    promise: Promise | None
-    judgement: Judgement
-
-    @property
-    def before(self) -> Reading | None:
-        """The reading on arrival."""
-        return reconciled(self.job.arrival.reading) if self.job.arrival else None
-
-    @property
-    def now(self) -> Reading | None:
-        """The latest reading after fitting."""
-        now = reading_now(self.job)
-        return reconciled(now) if now is not None else None
-
-    @property
-    def gauges(self) -> tuple[GaugeRecord | None, GaugeRecord | None]:
-        """The gauges on arrival and now."""
-        return gauges_of(self.job)
-
-    @property
-    def one_channel_gbs(self) -> float | None:
-        """What one channel carries at the running rate, in GB/s."""
-        rate = self.judgement.track(Quantity.RATE)
-        return peak_bandwidth_gbs(int(rate.now), 1) if rate is not None and isinstance(rate.now, int | float) else None
-
-    @property
-    def channels(self) -> int:
-        """How many channels run, or the two that most machines have where that is not known."""
-        channels = self.judgement.track(Quantity.CHANNELS)
-        return int(channels.now) if channels is not None and isinstance(channels.now, int | float) else 2
-
-
-class _Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types
-    """A drawing in the flow of the page."""
-
-    def __init__(self, drawing: Drawing) -> None:
-        super().__init__()
-        self._drawing = drawing
-        self.width, self.height = drawing.width, drawing.height
-
-    def wrap(self, *_: float) -> tuple[float, float]:
-        return self.width, self.height
-
-    def draw(self) -> None:
-        from reportlab.graphics import renderPDF
-
-        renderPDF.draw(self._drawing, self.canv, 0, 0)
-
-
-def sheet_pdf(content: SheetContent) -> bytes:
-    """Return the sheet as the bytes of a PDF of one page."""
+def sheet_pdf(content: SheetContent, look: Look = Look(), with_record: bool = True) -> bytes:  # noqa: B008 - frozen
+    """Return the sheet as the bytes of a PDF: the customer's page alone, or with the record behind it."""
     stream = io.BytesIO()
-    canvas = Canvas(stream, pagesize=A4, invariant=False)
-    title = f"Job {content.job.facts.number}: {content.job.facts.title}"
-    canvas.setTitle(printable(title))
-    canvas.setAuthor("After Check")
-    canvas.setSubject("Memory upgrade: what was promised, and what the machine has now")
-    canvas.bookmarkPage("sheet")
-    canvas.addOutlineEntry(printable(title), "sheet")
-    frame = Frame(_MARGIN, _MARGIN, WIDTH, A4[1] - 2 * _MARGIN, 0, 0, 0, 0)
-    # One page, always: a long list of findings makes everything a little smaller rather than spilling over.
-    frame.addFromList([KeepInFrame(WIDTH, A4[1] - 2 * _MARGIN, list(_story(content)), mode="shrink")], canvas)
-    canvas.showPage()
-    canvas.save()
+    size = PAPERS[look.paper]
+    facts = content.job.facts
+    title = printable(f"Job {facts.number}: {facts.title}")
+    document = BaseDocTemplate(
+        stream,
+        pagesize=size,
+        title=title,
+        author=printable(look.shop_name) or "After Check",
+        subject="Memory upgrade: what was promised, and what the machine has now",
+        creator="After Check",
+        enforceColorSpace=None if look.colour else in_grey,
+    )
+    frame = (MARGIN, MARGIN + _FOOT, width_of(size), size[1] - 2 * MARGIN - _HEAD - _FOOT)
+    document.addPageTemplates(
+        [
+            PageTemplate(name, [Frame(*frame, 0, 0, 0, 0)], onPage=_furniture(content, look, size, words))
+            for name, words in (("customer", "for you"), ("record", "for the record"))
+        ]
+    )
+    # One page for the customer, always: a long list makes everything a little smaller rather than spilling over.
+    first = KeepInFrame(frame[2], frame[3], list(customer_page(content, frame[2])), mode="shrink")
+    story: list[Any] = [Bookmark(title, "sheet"), first]
+    if with_record:
+        story += [NextPageTemplate("record"), PageBreak(), *record_pages(content, frame[2])]
+    document.build(story, canvasmaker=_counting(in_grey if not look.colour else None))
     return stream.getvalue()
 
 
-def _story(content: SheetContent) -> Iterator[Flowable]:
-    facts = content.job.facts
-    yield Paragraph(_escaped(facts.title or f"Job {facts.number}"), _TITLE)
-    parts = [facts.machine, facts.customer, f"job {facts.number}", f"{content.job.changed_at:%-d %B %Y}"]
-    yield Paragraph("  ·  ".join(_escaped(part) for part in parts if part), _SUBTITLE)
-    yield Spacer(1, 8)
-    yield _verdict_band(content.judgement.verdict)
-    yield Paragraph("What was promised", _HEADING)
-    yield Paragraph(_escaped(_capital(promise_in_words(content.promise))), _TEXT)
-    yield Paragraph("On arrival, as promised, and now", _HEADING)
-    if content.judgement.tracks:
-        yield _Figure(tracks_drawing(content.judgement.tracks, WIDTH))
-    else:
-        yield Paragraph("Nothing was read yet.", _TEXT)
-    yield Paragraph("The memory slots", _HEADING)
-    column = (WIDTH - _COLUMN_GAP) / 2
-    boards = [
-        [_Figure(board_drawing(content.before, "on arrival", column)), "", _Figure(board_drawing(content.now, "now", column))],
-    ]
-    yield Table(boards, colWidths=[column, _COLUMN_GAP, column], style=TableStyle(_PLAIN))
-    yield from _findings(content.judgement.findings)
-    soak = value_of(content.now.soak) if content.now is not None else None
-    if soak is not None:
-        yield Paragraph("What was tested", _HEADING)
-        yield Paragraph(soak_in_words(soak), _TEXT)
-    yield Paragraph("What was not checked", _HEADING)
-    for sentence in not_checked(content.judgement, soak, content.now is not None and content.now.bandwidth_gbs is not None):
-        yield Paragraph(_escaped(sentence), _ITEM, bulletText="–")
-    yield Spacer(1, 10)
-    yield Paragraph(_escaped(_provenance(content)), _SMALL)
+def _furniture(content: SheetContent, look: Look, size: tuple[float, float], words: str) -> Callable[[Canvas, Any], None]:
+    """Return what draws head and foot of a page."""
+    revision = content.job.revisions[-1] if content.job.frozen and content.job.revisions else None
+
+    def draw(canvas: Canvas, document: Any) -> None:
+        top = size[1] - MARGIN
+        x = MARGIN
+        if look.shop_mark is not None:
+            x += _mark(canvas, look, x, top)
+        canvas.setFillColor(INK)
+        canvas.setFont(BOLD, 11)
+        canvas.drawString(x, top - 12, printable(look.shop_name or "Hand-back sheet"))
+        canvas.setFillColor(FAINT)
+        canvas.setFont(REGULAR, 8)
+        canvas.drawString(x, top - 23, printable(look.shop_words))
+        canvas.drawRightString(size[0] - MARGIN, top - 12, printable(f"job {content.job.facts.number}, {words}"))
+        when = revision.signed_at if revision is not None else content.job.changed_at
+        canvas.drawRightString(size[0] - MARGIN, top - 23, f"{when:%-d %B %Y}" + (f", revision {revision.number}" if revision else ""))
+        canvas.setStrokeColor(RULE)
+        canvas.setLineWidth(0.6)
+        canvas.line(MARGIN, top - 28, size[0] - MARGIN, top - 28)
+
+    return draw
 
 
-_PLAIN = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0), ("RIGHTPADDING", (0, 0), (-1, -1), 0)]
+def _mark(canvas: Canvas, look: Look, x: float, top: float) -> float:
+    """Draw the shop's mark and return the room it takes; a picture that cannot be read is left out."""
+    try:
+        image = ImageReader(str(look.shop_mark))
+        wide, high = image.getSize()
+        width = min(70.0, 24.0 * wide / max(1, high))
+        canvas.drawImage(image, x, top - 25, width, 24, mask="auto", preserveAspectRatio=True)
+    except Exception:  # The library raises whatever its decoders raise.
+        return 0.0
+    return float(width + 8)
 
 
-def _verdict_band(verdict: Verdict) -> Table:
-    style = [
-        ("BACKGROUND", (0, 0), (-1, -1), _VERDICT_COLOURS[verdict]),
-        ("LEFTPADDING", (0, 0), (-1, -1), 10),
-        ("TOPPADDING", (0, 0), (-1, -1), 6),
-        ("BOTTOMPADDING", (0, 0), (-1, -1), 8),
-    ]
-    return Table([[Paragraph(VERDICT_WORDS[verdict], _VERDICT)]], colWidths=[WIDTH], style=TableStyle(style))
+def _counting(grey: Any) -> type[Canvas]:
+    """Return a canvas that says on every page how many there are."""
 
+    class Counting(Canvas):  # type: ignore[misc]  # reportlab carries no types
+        def __init__(self, *arguments: Any, **named: Any) -> None:
+            super().__init__(*arguments, **named)
+            self._enforceColorSpace = grey
+            self._pages: list[dict[str, Any]] = []
 
-def _findings(findings: tuple[Finding, ...]) -> Iterator[Flowable]:
-    groups = (("Still to be mended", Severity.FIX), ("Good to know", Severity.TELL))
-    for heading, severity in groups:
-        sentences = list(dict.fromkeys(finding.customer for finding in findings if finding.severity is severity))
-        if not sentences:
-            continue
-        yield Paragraph(heading, _HEADING)
-        for sentence in sentences[:_SHOWN_FINDINGS]:
-            yield Paragraph(_escaped(sentence), _ITEM, bulletText="!" if severity is Severity.FIX else "•")
-        if len(sentences) > _SHOWN_FINDINGS:
-            yield Paragraph(f"And {len(sentences) - _SHOWN_FINDINGS} more.", _ITEM)
+        def showPage(self) -> None:
+            self._pages.append(dict(self.__dict__))
+            self._startPage()
 
+        def save(self) -> None:
+            for number, page in enumerate(self._pages, 1):
+                self.__dict__.update(page)
+                self.setFont(REGULAR, 7.5)
+                self.setFillColor(FAINT)
+                self.drawString(MARGIN, MARGIN - 2, "Made with After Check")
+                self.drawRightString(self._pagesize[0] - MARGIN, MARGIN - 2, f"page {number} of {len(self._pages)}")
+                super().showPage()
+            super().save()
 
-def _provenance(content: SheetContent) -> str:
-    parts: list[str] = []
-    for word, kept in (("on arrival", content.job.arrival), ("now", content.job.now)):
-        if kept is None:
-            continue
-        origin = "typed from a screen or a sticker" if _was_typed(kept.reading) else "read from the machine"
-        hashes = ", ".join(f"{one.name.rsplit('/', 1)[-1]} {one.sha256[:12]}" for one in kept.reading.evidence)
-        parts.append(
-            f"Reading {word}: {kept.taken_at:%Y-%m-%d %H:%M} UTC, {origin}" + (f" (kept evidence: {hashes})" if hashes else "") + "."
-        )
-    model = content.now.machine if content.now else None
-    serial = value_of(model.serial) if model else None
-    if serial:
-        parts.append(f"Serial number of the machine: {serial}.")
-    return " ".join(parts) + " Made with After Check."
-
-
-def _was_typed(reading: Reading) -> bool:
-    return any(one.name == "notation" for one in reading.evidence)
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
-
-
-def _escaped(text: str) -> str:
-    """Return outside text for a paragraph: its own markup means nothing."""
-    return printable(text).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+    return Counting

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus, Verdict
+from after_check.domain.handback import HandBack
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import ProfileState, SoakResult
+from after_check.domain.tries import Blame, SuspectKind
 from after_check.handback.tracks_drawing import CUSTOMER_WORDS
 
 VERDICT_WORDS = {
@@ -29,6 +33,10 @@ def promise_in_words(promise: Promise | None) -> str:
         parts.append(f"running at {promise.rate_mts} million transfers a second")
     if promise.channels:
         parts.append(f"on {promise.channels} path{'s' if promise.channels > 1 else ''} to the processor")
+    for name, words in (("read_gbs", "reading"), ("write_gbs", "writing"), ("copy_gbs", "copying")):
+        value = getattr(promise, name)
+        if value is not None:
+            parts.append(f"{words} at least {value:g} GB/s")
     if promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED):
         parts.append("with its full-speed setting switched on")
     return (", ".join(parts) or promise.notation) + "."
@@ -41,6 +49,37 @@ def soak_in_words(soak: SoakResult) -> str:
     result = "found errors" if soak.errors else "found no errors"
     whose = " The machine tested itself; this is its own word." if soak.own_word else ""
     return f"The memory was tested{time}{part}; the test {result}.{whose}"
+
+
+def tried_words(blame: Blame | None) -> str:
+    """Return what trying found, as a sentence for the customer; empty where nothing was tried."""
+    if blame is None or not blame.tries:
+        return ""
+    count = f"{blame.tries} arrangement{'s' if blame.tries > 1 else ''} of the modules {'were' if blame.tries > 1 else 'was'} tried"
+    if not blame.settled or blame.first is None:
+        return f"{count}."
+    return f"{count} to find the cause: {_CAUSES[blame.first.kind].format(blame.first.name)}."
+
+
+_CAUSES = {
+    SuspectKind.MODULE: "one module (marked {}) is faulty",
+    SuspectKind.SLOT: "the slot {} does not work",
+    SuspectKind.SEAT: "a module made bad contact",
+    SuspectKind.MIX: "two of the modules do not work together",
+    SuspectKind.TOTAL: "the machine does not take that much",
+    SuspectKind.KIND: "the machine does not accept modules {}",
+    SuspectKind.PROFILE: "the full-speed setting is more than the machine holds",
+    SuspectKind.MACHINE: "the fault is in the machine, not in its memory",
+    SuspectKind.OUTSIDE: "the fault is not in the memory",
+}
+
+
+def accepted_words(judgement: Judgement, added: HandBack) -> Iterator[str]:
+    """Yield what the customer agreed to although it was found, with the reason."""
+    for finding in judgement.findings:
+        override = added.accepted(finding.code)
+        if override is not None:
+            yield f"{finding.customer} Agreed: {override.reason or 'no reason was written down'}."
 
 
 def not_checked(judgement: Judgement, soak: SoakResult | None, measured: bool = False) -> list[str]:

@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Suspect, Try, TryLog
+from after_check.domain.tries import Arrangement, Suspect, TryLog
 from after_check.tries.model import Array, Expected, Hypotheses, contacts, expected, hypotheses_of, joined, likelihood
 from after_check.tries.suspects import Culprit, culprits_of
+from after_check.tries.words import outcome_words
 
 SETTLED = 0.94
 """A suspect this likely is clear enough."""
@@ -127,26 +128,6 @@ def contradictions(log: TryLog, weighed: Weighed) -> tuple[str, ...]:
         if one.arrangement == other.arrangement and ((one.failed and other.worked) or (one.worked and other.failed)):
             found.append(f"tries {at} and {later} are the same arrangement and ended differently: something comes and goes")
     return tuple(found)
-
-
-def outcome_words(one: Try) -> str:
-    """Return how a try ended, in a few words."""
-    words: list[str] = []
-    if one.started is Started.NO:
-        words.append("no start")
-    elif one.started is Started.CYCLES:
-        words.append("started after power cycles")
-    if one.unseen:
-        words.append(f"{', '.join(one.unseen)} not seen")
-    if one.soak is SoakSaid.ERRORS:
-        words.append("soak errors" + (f" in {', '.join(one.errors_in)}" if one.errors_in else ""))
-    elif one.soak is SoakSaid.CLEAN:
-        words.append("soak clean")
-    if one.off_under_load:
-        words.append("off under load")
-    if not words:
-        words.append("started, all seen" if one.seen is not None else "started" if one.started else "nothing noted")
-    return ", ".join(words)
 
 
 def _pairs(hypotheses: Hypotheses, chances: Array) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -22,7 +22,7 @@ from after_check.shop.errors import ShopError
 from after_check.shop.tried import blamed
 from after_check.tries.record import known
 from after_check.tries.watch import clock
-from after_check.tries.weigh import outcome_words
+from after_check.tries.words import outcome_words
 from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.text import wrapped
 from after_check.tui.drawing.tries import TriesSnapshot, board_lines, module_words

@@ -1,0 +1,248 @@
+"""The record behind the customer's page: modules, readings, ceilings, gauges, soaks, tries, findings, evidence."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer
+
+from after_check.domain.facts import Fact, value_of
+from after_check.domain.modules import Module
+from after_check.domain.quantities import number_text, size_text
+from after_check.domain.readings import Reading
+from after_check.domain.soak import SoakRecord
+from after_check.domain.tries import sureness
+from after_check.handback.ceilings_drawing import ceilings_drawing
+from after_check.handback.content import SheetContent
+from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
+from after_check.handback.setting import HEADING, ITEM, SMALL, TITLE, Bookmark, Figure, paragraph, table
+from after_check.tries.words import fitted_words, outcome_words
+
+_MOST_EVIDENCE = 120
+_MOST_ROWS = 64
+
+
+def record_pages(content: SheetContent, width: float) -> Iterator[Flowable]:
+    """Yield the parts of the record, each with its place in the outline."""
+    yield Paragraph("The record", TITLE)
+    yield Spacer(1, 4)
+    parts = (
+        ("Modules", _modules),
+        ("Figures and their sources", _figures),
+        ("What caps the pace", _ceilings),
+        ("Measured", _gauges),
+        ("Memory tests", _soaks),
+        ("What was tried", _tries),
+        ("Findings", _findings),
+        ("Agreed and signed", _agreed),
+        ("Readings and evidence", _evidence),
+    )
+    for number, (name, build) in enumerate(parts):
+        flow = list(build(content, width))
+        if flow:
+            head = [Bookmark(name, f"record-{number}", 1), Paragraph(name, HEADING)]
+            yield KeepTogether([*head, flow[0]])
+            yield from flow[1:]
+
+
+def _modules(content: SheetContent, width: float) -> Iterator[Flowable]:
+    for word, reading in (("Now", content.now), ("On arrival", content.before)):
+        rows = [(slot or "–", *_module_cells(module)) for slot, module in (reading.filled() if reading is not None else ())]
+        if rows:
+            yield paragraph(word, SMALL)
+            head = ("Slot", "Size", "Kind", "Maker and part", "Serial", "Made", "Standard, profiles")
+            shares = (0.1, 0.09, 0.14, 0.25, 0.14, 0.1, 0.18)
+            yield table(head, rows[:_MOST_ROWS], [share * width for share in shares])
+            yield Spacer(1, 5)
+
+
+def _module_cells(module: Module) -> tuple[str, ...]:
+    generation, rated = value_of(module.generation), value_of(module.rated_mts)
+    form, ranks, wide = value_of(module.form), value_of(module.ranks), value_of(module.device_width_bits)
+    ecc = value_of(module.ecc)
+    kind = [f"{generation or ''}{f'-{rated}' if rated else ''}", form.value if form else "", "ECC" if ecc else ""]
+    kind.append(f"{ranks}R×{wide}" if ranks and wide else "")
+    profiles = [f"profile {one.number}: {one.rate_mts}" for one in value_of(module.profiles) or ()]
+    standard = value_of(module.standard_mts)
+    return (
+        size_text(module.size_bytes.value) if module.size_bytes else "not known",
+        " ".join(part for part in kind if part) or "not known",
+        " ".join(text for text in (value_of(module.maker), value_of(module.part)) if text) or _maker_code(module),
+        value_of(module.serial) or "not known",
+        str(value_of(module.made) or "not known"),
+        "; ".join([f"standard {standard}" if standard else "", *profiles]).strip("; ") or "not known",
+    )
+
+
+def _maker_code(module: Module) -> str:
+    return f"maker: {module.maker_id.value}" if module.maker_id is not None else "not known"
+
+
+def _figures(content: SheetContent, width: float) -> Iterator[Flowable]:
+    rows = [
+        (
+            track.quantity.words,
+            _said(track.before),
+            _said(track.promised) if track.promised is not None else "–",
+            f"{_said(track.now)} {track.unit}".strip(),
+            track.status.value if track.status else "not promised",
+            track.basis,
+        )
+        for track in content.judgement.tracks
+    ]
+    if rows:
+        shares = (0.14, 0.12, 0.12, 0.16, 0.12, 0.34)
+        yield table(("Quantity", "On arrival", "Promised", "Now", "", "Where it is from"), rows, [share * width for share in shares])
+    if content.now is not None:
+        others = [(name, said, fact.source.value) for name, said, fact in _facts(content.now)]
+        if others:
+            yield Spacer(1, 4)
+            yield table(("Besides", "", "Where it is from"), others, [0.3 * width, 0.36 * width, 0.34 * width])
+
+
+def _facts(reading: Reading) -> Iterator[tuple[str, str, Fact[object]]]:
+    machine = reading.machine
+    for name, text in (
+        ("Machine", machine.model),
+        ("Board", machine.board),
+        ("Firmware", machine.firmware_version),
+        ("Processor", machine.processor),
+        ("Serial of the machine", machine.serial),
+    ):
+        if text is not None:
+            yield name, text.value, text  # type: ignore[misc]
+    for name, size in (("Usable", reading.usable_bytes), ("Graphics", reading.graphics_bytes)):
+        if size is not None:
+            yield name, size_text(size.value), size  # type: ignore[misc]
+
+
+def _said(value: float | str | None) -> str:
+    return "not known" if value is None else value if isinstance(value, str) else number_text(value)
+
+
+def _ceilings(content: SheetContent, width: float) -> Iterator[Flowable]:
+    if content.judgement.ceilings:
+        yield Figure(ceilings_drawing(content.judgement.ceilings, width))
+    if content.judgement.expected is not None:
+        yield paragraph(f"To be expected with these modules: {content.judgement.expected.words}.", SMALL)
+
+
+def _gauges(content: SheetContent, width: float) -> Iterator[Flowable]:
+    before, now = content.gauges
+    if before is None and now is None:
+        return
+    yield Figure(flow_drawing(before, now, content.one_channel_gbs, content.channels, width))
+    yield Figure(staircase_drawing(before, now, width))
+    scores = [one for one in (now.series if now else ()) if one.typed]
+    rows = [(one.name, f"{one.median:g} {one.unit}", _score_before(content, one.name), "typed") for one in scores]
+    if rows:
+        yield table(("Score", "Now", "Before", ""), rows, [0.4 * width, 0.2 * width, 0.2 * width, 0.2 * width])
+
+
+def _score_before(content: SheetContent, name: str) -> str:
+    before = content.gauges[0]
+    series = before.named(name) if before is not None else None
+    return f"{series.median:g} {series.unit}" if series is not None else "not given"
+
+
+def _soaks(content: SheetContent, width: float) -> Iterator[Flowable]:
+    rows = [_soak_row(kept.record) for kept in content.job.soaks]
+    if rows:
+        head = ("Begun (UTC)", "Plan", "State", "Time", "Passes", "Under test", "Errors", "Points at")
+        shares = (0.16, 0.14, 0.12, 0.1, 0.08, 0.14, 0.1, 0.16)
+        yield table(head, rows, [share * width for share in shares])
+    for kept in content.job.soaks:
+        for words in (*kept.record.covered.out_of_reach, *kept.record.remarks):
+            yield paragraph(words, SMALL)
+
+
+def _soak_row(record: SoakRecord) -> tuple[str, ...]:
+    share = f" ({record.covered.of_installed:.0%})" if record.covered.of_installed is not None else ""
+    return (
+        f"{record.begun_at:%Y-%m-%d %H:%M}",
+        record.own_word_of or record.plan,
+        record.state.value,
+        f"{record.seconds / 60:.0f} min",
+        str(record.passes_done),
+        size_text(record.fully_swept_bytes or record.covered.held_bytes) + share,
+        f"{record.errors:,}",
+        ", ".join(record.suspects) or "–",
+    )
+
+
+def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
+    log, blame = content.tries, content.blame
+    if log is None or blame is None:
+        return
+    rows = [
+        (
+            str(number),
+            f"{one.at:%Y-%m-%d %H:%M}" if one.at else "",
+            fitted_words(one.arrangement),
+            one.arrangement.profile or "–",
+            outcome_words(one),
+            "; ".join([*one.signs, *([one.note] if one.note else [])]),
+        )
+        for number, one in enumerate(log.tries, 1)
+    ]
+    shares = (0.05, 0.14, 0.26, 0.08, 0.2, 0.27)
+    yield table(
+        ("", "When (UTC)", "Which module in which slot", "Profile", "What happened", "Signs, notes"), rows, [s * width for s in shares]
+    )
+    yield paragraph(blame.says, ITEM)
+    weights = ", ".join(f"{one.words} {sureness(one.weight)}" for one in blame.suspects[:5])
+    if weights:
+        yield paragraph(f"After all tries: {weights}.", SMALL)
+    known = [f"{one.letter}: {one.words}{' (old)' if one.old else ''}" for one in log.modules if one.words]
+    if known:
+        yield paragraph("; ".join(known), SMALL)
+
+
+def _findings(content: SheetContent, width: float) -> Iterator[Flowable]:
+    rows = [
+        (
+            one.severity.value,
+            one.code,
+            one.title,
+            one.reason,
+            f"{one.sure:.0%}",
+            "; ".join(f"{e.text} ({e.source.value})" for e in one.evidence),
+        )
+        for one in content.judgement.findings
+    ]
+    if rows:
+        shares = (0.06, 0.14, 0.22, 0.3, 0.06, 0.22)
+        yield table(("", "Code", "Finding", "Reason", "Sure", "Rests on"), rows, [share * width for share in shares])
+
+
+def _agreed(content: SheetContent, width: float) -> Iterator[Flowable]:
+    rows = [
+        (f"{one.at:%Y-%m-%d}" if one.at else "", one.code, one.reason, one.by, f"{one.before} > {one.after}" if one.after else "")
+        for one in content.job.hand_back.overrides
+    ]
+    if rows:
+        shares = (0.1, 0.16, 0.28, 0.14, 0.32)
+        yield table(("When", "What", "Reason", "By", "Before and after"), rows, [share * width for share in shares])
+    for one in content.job.revisions:
+        yield paragraph(f"Revision {one.number}: signed {one.signed_at:%Y-%m-%d %H:%M} UTC by {one.signed_by}; SHA-256 {one.sha256}", SMALL)
+
+
+def _evidence(content: SheetContent, width: float) -> Iterator[Flowable]:
+    rows = [
+        (
+            f"{kept.taken_at:%Y-%m-%d %H:%M}",
+            kept.moment.value,
+            kept.reading.origin or "typed",
+            part.name,
+            f"{part.size_bytes:,}",
+            part.sha256,
+        )
+        for kept in content.job.readings
+        for part in kept.reading.evidence
+    ]
+    if rows:
+        shares = (0.12, 0.08, 0.16, 0.24, 0.07, 0.33)
+        head = ("Taken (UTC)", "", "From", "Evidence", "Bytes", "SHA-256")
+        yield table(head, rows[:_MOST_EVIDENCE], [share * width for share in shares])
+        if len(rows) > _MOST_EVIDENCE:
+            yield paragraph(f"And {len(rows) - _MOST_EVIDENCE} more; the job file has them all.", SMALL)
