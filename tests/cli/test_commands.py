@@ -114,7 +114,7 @@ def test_handback_writes_sheet_and_drawings(tmp_path):
     done = run("handback", "0417", "--demo", "--pdf", str(tmp_path / "s.pdf"), "--svg", str(tmp_path / "d"))
     assert done.returncode == 0, done.stderr
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
-    assert len(list((tmp_path / "d").iterdir())) == 6
+    assert len(list((tmp_path / "d").iterdir())) == 8
     assert run("handback", "9999", "--demo", "--pdf", str(tmp_path / "t.pdf")).returncode == 74
     failed = run("handback", "0417", "--demo", "--pdf", str(tmp_path / "no" / "s.pdf"))
     assert failed.returncode == 74

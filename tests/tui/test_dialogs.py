@@ -8,10 +8,18 @@ from textual.widgets import Input
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.store import Shop
 from after_check.sources.take import take_notation
-from after_check.tui.job_sheet.hand_back import HandBackDialog
+from after_check.tui.ask import AskDialog
+from after_check.tui.hand_back.screen import HandBackScreen
 from after_check.tui.job_sheet.screen import JobSheetScreen
 from after_check.tui.reading.screen import ReadingScreen
 from tests.tui.test_app import go, open_job, running, shown, until
+
+
+async def answer(app, pilot, text):
+    """Type an answer into the dialog that is open, in the place of what stands there."""
+    await until(pilot, lambda: isinstance(app.screen, AskDialog))
+    app.screen.query_one("#answer", Input).value = text
+    await pilot.press("enter")
 
 
 def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, tmp_path):
@@ -19,16 +27,46 @@ def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, 
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0418")
             await pilot.press("h")
-            await until(pilot, lambda: isinstance(app.screen, HandBackDialog) and "Every promised quantity is kept" in shown(app))
-            path = app.screen.query_one("#sheet-path", Input)
-            path.value = str(tmp_path / "missing" / "sheet.pdf")
-            await pilot.press("enter")
-            await until(pilot, lambda: "Nothing was written; name another place" in shown(app))
-            path.value = str(tmp_path / "sheet.pdf")
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "Ready: what was promised is there" in shown(app))
+            await pilot.press("e")
+            await answer(app, pilot, str(tmp_path / "missing" / "sheet.pdf"))
+            await until(pilot, lambda: any("Nothing was written" in notice.message for notice in app._notifications))
+            await pilot.press("e")
+            await answer(app, pilot, str(tmp_path / "sheet.pdf"))
+            await until(pilot, lambda: (tmp_path / "sheet-drawings" / "findings.csv").exists())
         assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
         assert (tmp_path / "sheet-drawings" / "board-now.svg").exists()
+
+    go(test)
+
+
+@pytest.mark.parametrize("size", [(80, 24), (128, 40), (200, 60)])
+def test_from_agreements_to_the_signed_sheet(shop_path, size):
+    async def test():
+        async with running(shop_path, size=size) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+            await pilot.press("o")
+            await answer(app, pilot, "kept at the shop")
+            await until(pilot, lambda: app.shop.job("0423").hand_back.old_modules == "kept at the shop")
+            await pilot.press("a")
+            await answer(app, pilot, "agreed on the phone")
+            await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 1)
+            await pilot.press("p")
+            await answer(app, pilot, "2x16G DDR4-3733; dual; run 2400")
+            await until(pilot, lambda: "WHY?" in shown(app))
+            await answer(app, pilot, "this machine is locked")
+            await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 2)
+            await until(pilot, lambda: "AGREED" in shown(app))
+            await pilot.press("s")
+            await answer(app, pilot, "I. Skarrow")
+            await until(pilot, lambda: "SIGNED" in shown(app))
+            assert app.shop.job("0423").frozen
+            await pilot.press("r")
+            await until(pilot, lambda: not app.shop.job("0423").frozen and "SIGNED" not in shown(app))
+            await pilot.press("z")
+            await until(pilot, lambda: app.shop.job("0423").archived)
 
     go(test)
 

@@ -215,13 +215,29 @@ def handback(
     job: Annotated[str, typer.Argument(help="The number of the job.", metavar="JOB")],
     pdf: Annotated[Path | None, typer.Option("--pdf", help="Write the sheet.", metavar="F")] = None,
     svg: Annotated[Path | None, typer.Option("--svg", help="Write the drawings, as SVG and as PDF, into a folder.", metavar="DIR")] = None,
+    csv: Annotated[Path | None, typer.Option("--csv", help="Write the tables into a folder.", metavar="DIR")] = None,
+    json: Annotated[Path | None, typer.Option("--json", help="Write the whole job as a JSON document.", metavar="F")] = None,
+    paper: Annotated[str | None, typer.Option("--paper", help="A4 or Letter; left out, as the settings say.")] = None,
+    grey: Annotated[bool, typer.Option("--grey", help="For paper in black and white.")] = False,
     shop: ShopOption = None,
     demo: Annotated[bool, typer.Option("--demo", help="Take the job from the demo shop.")] = False,
 ) -> None:
-    """Print the sheet that goes with the machine."""
-    from after_check.cli.handback import handback_command
+    """Print the sheet that goes with the machine: a page for the customer, and the record.
 
-    raise typer.Exit(handback_command(job, pdf, svg, shop, demo))
+    For instance:  after-check handback 0417 --pdf sheet.pdf --svg drawings --csv tables
+    """
+    from dataclasses import replace
+
+    from after_check.cli.handback import handback_command
+    from after_check.handback.content import look_of
+    from after_check.shop.settings import PAPERS, load_settings
+
+    look = look_of(load_settings())
+    if paper is not None and paper.casefold() not in {one.casefold() for one in PAPERS}:
+        raise typer.BadParameter(f"{paper!r} is no paper; known: {', '.join(PAPERS)}")
+    chosen = next((one for one in PAPERS if paper is not None and one.casefold() == paper.casefold()), look.paper)
+    look = replace(look, paper=chosen, colour=look.colour and not grey)
+    raise typer.Exit(handback_command(job, pdf, svg, csv, json, shop, demo, look))
 
 
 shop_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None)

@@ -7,15 +7,21 @@ from pathlib import Path
 
 from after_check.cli.bench import demo_place
 from after_check.cli.entry import EXIT_USAGE
+from after_check.handback.content import Look
 from after_check.handback.export import export_pdf, export_svg
+from after_check.handback.files import write_whole
+from after_check.handback.tables import export_csv
+from after_check.shop.documents import document_text, job_document
 from after_check.shop.places import shop_place
 from after_check.shop.store import Shop
 
 
-def handback_command(number: str, pdf: Path | None, svg: Path | None, shop_named: str | None, demo: bool) -> int:
-    """Write the sheet and the drawings of a job; returns 0."""
-    if pdf is None and svg is None:
-        print("after-check: name where to write: --pdf F, --svg DIR, or both", file=sys.stderr)
+def handback_command(
+    number: str, pdf: Path | None, svg: Path | None, csv: Path | None, as_json: Path | None, shop_named: str | None, demo: bool, look: Look
+) -> int:
+    """Write the sheet, the drawings, the tables and the document of a job; returns 0."""
+    if pdf is None and svg is None and csv is None and as_json is None:
+        print("after-check: name where to write: --pdf F, --svg DIR, --csv DIR, --json F, or several", file=sys.stderr)
         return EXIT_USAGE
     shop = Shop.open(demo_place(shop_named) if demo else shop_place(shop_named))
     if demo:
@@ -23,7 +29,10 @@ def handback_command(number: str, pdf: Path | None, svg: Path | None, shop_named
 
         fill(shop)
     job = shop.job(number)
-    written = ([export_pdf(job, pdf)] if pdf else []) + (export_svg(job, svg) if svg else [])
+    written = ([export_pdf(job, pdf, look)] if pdf else []) + (export_svg(job, svg) if svg else []) + (export_csv(job, csv) if csv else [])
+    if as_json:
+        write_whole(as_json, document_text(job_document(job)).encode())
+        written.append(as_json)
     for one in written:
         print(one)
     return 0

@@ -15,7 +15,12 @@ from after_check.tui.drawing.text import fitted, right_aligned
 from after_check.tui.drawing.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.palette import Palette
 
-GROUP_WORDS = {WaitsFor.YOU: "waits for you", WaitsFor.SOAK: "a soak runs", WaitsFor.CUSTOMER: "ready, waits for the customer"}
+GROUP_WORDS = {
+    WaitsFor.YOU: "waits for you",
+    WaitsFor.SOAK: "a soak runs",
+    WaitsFor.CUSTOMER: "ready, waits for the customer",
+    WaitsFor.ARCHIVE: "in the archive",
+}
 _MINIS = tuple(MINI_WORDS)
 _VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "▲", Verdict.CANT_TELL: "?"}
 _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
@@ -44,11 +49,17 @@ class Row:
     count: int = 0
 
 
-def snapshot_of(entries: list[BenchEntry], search: str) -> BenchSnapshot:
-    """Return the jobs in which every word of the search occurs, grouped by whose turn it is."""
+def snapshot_of(entries: list[BenchEntry], search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:
+    """Return the jobs in which every word of the search occurs, grouped by whose turn it is.
+
+    The archive is shown when it is asked for, and searched when the bench has no match.
+    """
     words = search.casefold().split()
     shown = [entry for entry in entries if all(word in entry.search for word in words)] if words else entries
-    groups = tuple((group, tuple(entry for entry in shown if entry.waits_for is group)) for group in WaitsFor)
+    on_bench = [entry for entry in shown if (entry.waits_for is WaitsFor.ARCHIVE) is archive]
+    shown = on_bench or (shown if words else [])
+    wanted = [only] if only is not None and not archive else list(WaitsFor)
+    groups = tuple((group, tuple(entry for entry in shown if entry.waits_for is group)) for group in wanted)
     return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), Counter(entry.waits_for for entry in entries))
 
 

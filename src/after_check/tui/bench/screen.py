@@ -78,6 +78,8 @@ class BenchScreen(ShopScreen[None]):
         Binding("enter", "open", "open", tooltip="open the chosen job"),
         Binding("n", "new_job", "new job", tooltip="a new job, typed in three lines"),
         Binding("slash", "search", "search", tooltip="search as you type: names, parts, serials, findings"),
+        Binding("g", "group", "filter", tooltip="only one group: yours, running soaks, ready ones; then all again"),
+        Binding("z", "archive", "archive", tooltip="the jobs in the archive, and back"),
         Binding("q", "app.quit", "quit", tooltip="leave After Check"),
         Binding("escape", "clear_search", "all jobs", show=False, tooltip="end the search"),
     ]
@@ -87,6 +89,8 @@ class BenchScreen(ShopScreen[None]):
         self._entries: list[BenchEntry] = []
         self._open = False
         self._looked_at = 0.0
+        self._only: WaitsFor | None = None
+        self._archive = False
 
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
@@ -142,7 +146,7 @@ class BenchScreen(ShopScreen[None]):
 
     def _show(self) -> None:
         search = self.query_one("#search", Input)
-        snapshot = snapshot_of(self._entries, search.value if search.display else "")
+        snapshot = snapshot_of(self._entries, search.value if search.display else "", self._only, self._archive)
         header = self.query_one(BenchHeader)
         header.snapshot = snapshot
         header.refresh()
@@ -156,7 +160,11 @@ class BenchScreen(ShopScreen[None]):
             return
         jobs.display = False
         hint.display = True
-        if self._entries:
+        if self._archive and not search.value:
+            hint.words = ("the archive is empty", "z in a job's hand-back puts it here; z goes back to the bench")
+        elif self._only is not None and not search.value:
+            hint.words = ("no job in this group", "g goes on to the next group, and to all")
+        elif self._entries:
             hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
         else:
             hint.words = ("no job yet", "press n: type what the machine has and what was promised, and the board draws itself")
@@ -185,6 +193,18 @@ class BenchScreen(ShopScreen[None]):
 
         self.app.push_screen(JobEditorScreen(None), opened)
 
+    def action_group(self) -> None:
+        """Show the next group alone, then all again."""
+        order = [None, WaitsFor.YOU, WaitsFor.SOAK, WaitsFor.CUSTOMER]
+        self._only = order[(order.index(self._only) + 1) % len(order)]
+        self._archive = False
+        self._show()
+
+    def action_archive(self) -> None:
+        """Show the archive, or the bench again."""
+        self._archive = not self._archive
+        self._show()
+
     def action_search(self) -> None:
         """Show the search line."""
         search = self.query_one("#search", Input)
@@ -210,5 +230,5 @@ class BenchScreen(ShopScreen[None]):
         """Open the only match; with several, go to the list."""
         jobs = self.query_one(BenchList)
         jobs.focus()
-        if len(snapshot_of(self._entries, self.query_one("#search", Input).value).jobs) == 1:
+        if len(snapshot_of(self._entries, self.query_one("#search", Input).value, self._only, self._archive).jobs) == 1:
             jobs.open_chosen()

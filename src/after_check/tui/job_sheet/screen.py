@@ -21,7 +21,6 @@ from after_check.tui.card.screen import CardScreen
 from after_check.tui.ceilings.screen import CeilingsScreen
 from after_check.tui.compare.screen import CompareScreen
 from after_check.tui.editor.screen import JobEditorScreen
-from after_check.tui.job_sheet.hand_back import HandBackDialog
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 from after_check.tui.modules.screen import ModulesScreen
@@ -250,9 +249,11 @@ class JobSheetScreen(ShopScreen[None]):
         self.load()
 
     def action_hand_back(self) -> None:
-        """Write the sheet."""
+        """Show the hand-back."""
         if self._snapshot is not None:
-            self.app.push_screen(HandBackDialog(self._snapshot))
+            from after_check.tui.hand_back.screen import HandBackScreen
+
+            self.app.push_screen(HandBackScreen(self._snapshot), self._came_back)
 
     def action_other_board(self) -> None:
         """Show the next board: now, on arrival, as promised."""

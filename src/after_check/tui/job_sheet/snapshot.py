@@ -55,7 +55,8 @@ class JobSnapshot:
         steps.append(self._soak_step())
         fixing = self.judgement.verdict.value != "ready"
         steps.append(("Mend", (StepState.HERE if fixing else StepState.DONE) if not here else StepState.OPEN))
-        steps.append(("Hand back", StepState.HERE if not here and not fixing else StepState.OPEN))
+        signed = StepState.DONE if self.job.frozen else StepState.HERE if not here and not fixing else StepState.OPEN
+        steps.append(("Hand back", signed))
         return tuple(steps)
 
     def _soak_step(self) -> tuple[str, StepState]:

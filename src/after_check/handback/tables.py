@@ -1,0 +1,91 @@
+"""Tables of a job as CSV files. What a spreadsheet would take for a formula is kept as text."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from after_check.domain.facts import value_of
+from after_check.domain.jobs import Job
+from after_check.handback.content import SheetContent, content_of
+from after_check.handback.files import write_whole
+from after_check.tries.words import fitted_words, outcome_words
+
+_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "|", "%")
+
+
+def as_cell(value: object) -> str:
+    """Return a value for a cell: text that a spreadsheet would run gets an apostrophe before it; numbers stay numbers."""
+    if value is None:
+        return ""
+    if isinstance(value, int | float) and not isinstance(value, bool):
+        return repr(value)
+    text = str(value)
+    return f"'{text}" if text.startswith(_FORMULA_STARTS) else text
+
+
+def csv_bytes(head: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
+    """Return a table as CSV (RFC 4180, UTF-8 with a mark that spreadsheets know it by)."""
+    stream = io.StringIO()
+    writer = csv.writer(stream, lineterminator="\r\n")
+    writer.writerow(head)
+    writer.writerows([as_cell(one) for one in row] for row in rows)
+    return b"\xef\xbb\xbf" + stream.getvalue().encode("utf-8")
+
+
+def tables_of(content: SheetContent) -> dict[str, bytes]:
+    """Return the tables of a job by name; one without rows is left out."""
+    modules = [
+        (
+            word,
+            slot,
+            value_of(module.size_bytes),
+            str(value_of(module.generation) or ""),
+            value_of(module.rated_mts),
+            value_of(module.maker),
+            value_of(module.part),
+            value_of(module.serial),
+            str(value_of(module.made) or ""),
+        )
+        for word, reading in (("on arrival", content.before), ("now", content.now))
+        if reading is not None
+        for slot, module in reading.filled()
+    ]
+    tracks = [
+        (one.quantity.value, one.before, one.promised, one.now, one.unit, one.status.value if one.status else "", one.basis)
+        for one in content.judgement.tracks
+    ]
+    findings = [
+        (one.severity.value, one.code, one.title, one.reason, one.next, one.sure, one.customer) for one in content.judgement.findings
+    ]
+    gauges = [
+        (word, one.name, one.unit, one.median, "typed" if one.typed else "measured", *one.samples)
+        for word, record in zip(("on arrival", "now"), content.gauges, strict=True)
+        if record is not None
+        for one in record.series
+    ]
+    tries = [
+        (number, one.at.isoformat() if one.at else "", fitted_words(one.arrangement), one.arrangement.profile, outcome_words(one), one.note)
+        for number, one in enumerate(content.tries.tries if content.tries is not None else (), 1)
+    ]
+    tables: dict[str, tuple[Sequence[str], list[tuple[object, ...]]]] = {
+        "modules": (("moment", "slot", "size_bytes", "generation", "rated_mts", "maker", "part", "serial", "made"), list(modules)),
+        "promise": (("quantity", "on_arrival", "promised", "now", "unit", "status", "basis"), list(tracks)),
+        "findings": (("severity", "code", "title", "reason", "next", "sure", "customer"), list(findings)),
+        "gauges": (("moment", "name", "unit", "median", "origin", "samples"), list(gauges)),
+        "tries": (("try", "at", "fitted", "profile", "outcome", "note"), list(tries)),
+    }
+    return {name: csv_bytes(head, rows) for name, (head, rows) in tables.items() if rows}
+
+
+def export_csv(job: Job, folder: Path) -> list[Path]:
+    """Write the tables of a job into a folder and return their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
+    written: list[Path] = []
+    for name, data in tables_of(content_of(job)).items():
+        path = folder / f"{name}.csv"
+        write_whole(path, data)
+        written.append(path)
+    return written
