@@ -45,7 +45,7 @@ def make_shop(path: Path, jobs: int) -> None:
         connection.execute(
             "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < ?) "
             "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, search, "
-            "waits_for, latest, judged_by) "
+            "waits_for, latest, judged_by, uid) "
             "SELECT i, 'Job ' || i, '', '', '', created_at, changed_at, 1, replace(line, 'Template', 'Job ' || i), "
             "'job ' || i, waits_for, latest, judged_by "
             "FROM n, jobs WHERE jobs.number = '1'",

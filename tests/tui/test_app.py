@@ -325,10 +325,10 @@ def test_ten_thousand_jobs_are_drawn_and_searched(shop_path):
         connection.execute(
             "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 10000) "
             "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, search, "
-            "waits_for, latest, judged_by) "
+            "waits_for, latest, judged_by, uid) "
             "SELECT i, 'Job ' || i, '', '', '', created_at, changed_at, 1, "
             "replace(line, 'Template', 'Job ' || i), "
-            "'job ' || i, waits_for, latest, judged_by FROM n, jobs WHERE jobs.number = '1'"
+            "'job ' || i, waits_for, latest, judged_by, printf('%036d', i) FROM n, jobs WHERE jobs.number = '1'"
         )
 
     async def test():

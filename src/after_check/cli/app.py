@@ -16,6 +16,9 @@ EXIT_BAD_INPUT = 65
 EXIT_STORE = 74
 """The store of jobs failed (EX_IOERR)."""
 
+EXIT_SOFTWARE = 70
+"""A bug (EX_SOFTWARE)."""
+
 USAGE_ERRORS: type[Exception] = typer.BadParameter.__bases__[0]
 
 app = typer.Typer(
@@ -107,13 +110,33 @@ def judge(
     promise: Annotated[str | None, typer.Option("--promise", help="What was promised, in the notation.", metavar="X")] = None,
     card: Annotated[Path | None, typer.Option("--card", help="What is known of the machine's model (TOML).", metavar="F")] = None,
     json: JsonOption = False,
+    room: Annotated[
+        bool, typer.Option("--room", help="Many machines: X is a folder with a reading of each, or a list of sources, one a line.")
+    ] = False,
+    pdf: Annotated[Path | None, typer.Option("--pdf", help="With many machines: write one summary sheet.", metavar="F")] = None,
+    csv: Annotated[Path | None, typer.Option("--csv", help="With many machines: write the table.", metavar="F")] = None,
+    key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh:// in a list.", metavar="F")] = None,
+    password: Annotated[bool, typer.Option("--password", help="Ask for one password for all of a list.")] = False,
 ) -> None:
-    """Judge a machine: exit 0 ready, 1 not ready, 2 can't tell.
+    """Judge a machine, or a room of them: exit 0 ready, 1 not ready, 2 can't tell.
 
     For instance:  after-check judge --after "2x16G DDR4-2933; run 2933; dual" --promise "2x16G DDR4-2933; dual"
+
+    A room:  after-check judge --after readings/ --promise "2x16G DDR4-3200; dual" --pdf room.pdf
     """
     from after_check.cli.judge import judge_command
+    from after_check.sources.many import is_room
 
+    if room or is_room(Path(after)):
+        from after_check.cli.access import AccessWords
+        from after_check.cli.room import RoomOutputs, room_command
+        from after_check.sources.card_file import read_card_file
+        from after_check.sources.take import take_promise
+
+        promised = take_promise(promise) if promise else None
+        known = read_card_file(card) if card else None
+        access = AccessWords(key, None, password)
+        raise typer.Exit(room_command(Path(after), Path(before) if before else None, promised, known, RoomOutputs(pdf, csv, json), access))
     raise typer.Exit(judge_command(after, before, promise, card, json))
 
 
@@ -325,7 +348,7 @@ def run(arguments: list[str]) -> int:
 
 
 def _known_failure(error: Exception) -> int:
-    """Say what is wrong in a sentence; anything that is no known failure is a bug and keeps its traceback."""
+    """Say what is wrong in a sentence; anything that is no known failure is a bug, and its traceback goes into the log file."""
     from after_check.sources.errors import SourceError
 
     if isinstance(error, SourceError):
@@ -337,6 +360,13 @@ def _known_failure(error: Exception) -> int:
     from after_check.shop.errors import ShopError
 
     if isinstance(error, ShopError):
+        from after_check.shop.log import logger
+
+        logger().error("%s", error)
         print(f"after-check: {error}", file=sys.stderr)
         return EXIT_STORE
-    raise error
+    from after_check.shop.log import log_path, logger
+
+    logger().exception("a failure that nobody thought of", exc_info=error)
+    print(f"after-check: a failure that nobody thought of ({type(error).__name__}); {log_path()} has the details", file=sys.stderr)
+    return EXIT_SOFTWARE

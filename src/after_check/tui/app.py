@@ -133,7 +133,11 @@ class AfterCheckApp(App[None]):
         timeout: float | None = None,
         markup: bool = False,
     ) -> None:
-        """Show a notice. Never as markup: what it says may come from a file or a person."""
+        """Show a notice, and log one about a failure. Never as markup: what it says may come from a file or a person."""
+        if severity == "error":
+            from after_check.shop.log import logger
+
+            logger().error("%s", message)
         super().notify(message, title=title, severity=severity, timeout=timeout, markup=False)
 
     def action_help(self) -> None:

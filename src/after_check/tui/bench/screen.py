@@ -14,6 +14,7 @@ from textual.widgets import Footer, Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.shop.lines import first_look
+from after_check.shop.settings import load_settings
 from after_check.tui.base import ShopScreen
 from after_check.tui.bench.list import BenchList
 from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
@@ -110,6 +111,8 @@ class BenchScreen(ShopScreen[None]):
         if glimpse:
             self._entries = glimpse
             self._show()
+        for problem in load_settings().problems:
+            self.notify(problem, severity="warning", timeout=10)
         # The shop is opened when the first frame is out: its imports would hold it up.
         self.call_after_refresh(self.load)
 

@@ -1,0 +1,84 @@
+"""One summary sheet for a room of machines, and its table."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from typing import Any
+
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer
+
+from after_check.domain.findings import Quantity, Verdict
+from after_check.domain.promises import Promise
+from after_check.domain.quantities import number_text
+from after_check.handback.content import Look
+from after_check.handback.palette import in_grey
+from after_check.handback.setting import HEADING, ITEM, MARGIN, SUBTITLE, TITLE, paragraph, table, width_of
+from after_check.handback.sheet import PAPERS
+from after_check.handback.tables import csv_bytes
+from after_check.handback.wording import promise_in_words
+from after_check.judgement.room import JudgedMachine, Room
+
+_VERDICTS = {Verdict.READY: "ready", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "can't tell"}
+_SHOWN = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE)
+
+
+def room_pdf(room: Room, promise: Promise | None, look: Look = Look()) -> bytes:  # noqa: B008 - frozen
+    """Return the summary as the bytes of a PDF."""
+    stream = io.BytesIO()
+    size = PAPERS[look.paper]
+    document = SimpleDocTemplate(
+        stream,
+        pagesize=size,
+        leftMargin=MARGIN,
+        rightMargin=MARGIN,
+        topMargin=MARGIN,
+        bottomMargin=MARGIN,
+        title=f"{len(room.machines)} machines",
+        author=look.shop_name or "After Check",
+        creator="After Check",
+        enforceColorSpace=None if look.colour else in_grey,
+    )
+    document.build(list(_story(room, promise, look, width_of(size))))
+    return stream.getvalue()
+
+
+def _story(room: Room, promise: Promise | None, look: Look, width: float) -> Iterator[Flowable]:
+    yield paragraph(f"{len(room.machines)} machines: {room.count(Verdict.READY)} ready", TITLE)
+    counts = f"{room.count(Verdict.NOT_READY)} not ready, {room.count(Verdict.CANT_TELL)} that can't be told"
+    yield paragraph("  ·  ".join(part for part in (look.shop_name, counts) if part), SUBTITLE)
+    yield Paragraph("What was promised for each", HEADING)
+    yield paragraph(promise_in_words(promise))
+    if room.different and room.usual is not None:
+        yield Paragraph("Those that differ from the rest", HEADING)
+        for one in room.different:
+            yield paragraph(f"{one.name}: {why(one)}", ITEM, bulletText="!")
+    yield Paragraph("All machines", HEADING)
+    yield Spacer(1, 2)
+    rows = [(one.name, _VERDICTS[one.verdict], *(_value(one, quantity) for quantity in _SHOWN), why(one)) for one in room.machines]
+    shares = (0.2, 0.1, 0.09, 0.09, 0.08, 0.08, 0.36)
+    yield table(("Machine", "", *(quantity.words for quantity in _SHOWN), "Why"), rows, [share * width for share in shares])
+
+
+def why(one: JudgedMachine) -> str:
+    """Return what is to be said of a machine, in a line."""
+    if one.judgement is None:
+        return one.problem
+    return "; ".join(found.title for found in one.telling) or one.judgement.why
+
+
+def _value(one: JudgedMachine, quantity: Quantity) -> str:
+    track = one.judgement.track(quantity) if one.judgement is not None else None
+    if track is None or track.now is None:
+        return "not known"
+    return track.now if isinstance(track.now, str) else number_text(track.now)
+
+
+def room_csv(room: Room) -> bytes:
+    """Return the room as a table with a column for every finding."""
+    rows: list[tuple[Any, ...]] = []
+    for one in room.machines:
+        codes = {found.code for found in one.telling}
+        values = (_value(one, quantity) for quantity in _SHOWN)
+        rows.append((one.name, one.verdict.value, *values, *("x" if code in codes else "" for code in room.codes), why(one)))
+    return csv_bytes(("machine", "verdict", *(quantity.value for quantity in _SHOWN), *room.codes, "why"), rows)

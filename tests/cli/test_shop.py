@@ -1,0 +1,63 @@
+"""The command `shop`, settings and the log, as a person would use them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+
+from after_check.shop.log import log_path
+from after_check.shop.places import shop_place
+from after_check.shop.store import Shop
+from tests.cli.test_commands import run
+from tests.shop.test_store import keep
+
+
+def test_out_of_one_shop_and_into_another(tmp_path):
+    one, two = str(tmp_path / "one.db"), str(tmp_path / "two.db")
+    keep(Shop.open(tmp_path / "one.db"))
+    assert "1 jobs and 2 pieces of evidence: sound" in run("shop", "check", "--shop", one).stdout
+    assert run("shop", "hand-out", "0501", str(tmp_path / "job.zip"), "--shop", one).returncode == 0
+    assert "job 0501 new" in run("shop", "bring-in", str(tmp_path / "job.zip"), "--shop", two).stdout
+    assert "was here already" in run("shop", "bring-in", str(tmp_path / "job.zip"), "--shop", two).stdout
+    assert run("shop", "backup", str(tmp_path / "all.zip"), "--shop", one).returncode == 0
+    assert "0 new, 1 were here already" in run("shop", "restore", str(tmp_path / "all.zip"), "--shop", two).stdout
+    moved = run("shop", "move", str(tmp_path / "three.db"), "--shop", one)
+    assert "every job arrived as it left" in moved.stdout
+    refused = run("shop", "bring-in", str(tmp_path / "one.db"), "--shop", two)
+    assert refused.returncode == 65
+    assert "no zip file" in refused.stderr
+    document = tmp_path / "job.json"
+    assert run("handback", "0501", "--json", str(document), "--csv", str(tmp_path / "tables"), "--shop", one).returncode == 0
+    assert json.loads(document.read_text())["number"] == "0501"
+    assert (tmp_path / "tables" / "modules.csv").exists()
+
+
+def test_a_damaged_shop_exits_1_and_saves_the_rest(tmp_path):
+    path = tmp_path / "shop.db"
+    shop = Shop.open(path)
+    keep(shop)
+    shop.close()
+    with sqlite3.connect(path) as connection:
+        connection.execute("UPDATE readings SET reading = '{'")
+    found = run("shop", "check", "--save", str(tmp_path / "saved.zip"), "--shop", str(path))
+    assert found.returncode == 1
+    assert "! job 0501 cannot be read" in found.stdout
+    assert "0 jobs saved" in found.stdout
+
+
+def test_where_the_jobs_are_kept(tmp_path, monkeypatch):
+    settings = tmp_path / "config" / "after-check"
+    settings.mkdir(parents=True)
+    (settings / "settings.toml").write_text('shop = "postgresql://bench@server/skarrow"\n')
+    assert shop_place(None) == "postgresql://bench@server/skarrow"
+    assert shop_place("here.db").name == "here.db"
+    monkeypatch.setenv("AFTER_CHECK_SHOP", str(tmp_path / "named.db"))
+    assert shop_place(None) == tmp_path / "named.db"
+
+
+def test_a_failure_of_the_store_is_logged(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    failed = run("handback", "1", "--pdf", "x.pdf", "--shop", "postgresql://bench@127.0.0.1:1/none")
+    assert failed.returncode == 74
+    assert "does not answer" in failed.stderr
+    assert "does not answer" in log_path().read_text()
