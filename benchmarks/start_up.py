@@ -47,7 +47,7 @@ def make_shop(path: Path, jobs: int) -> None:
             "INSERT INTO jobs (number, title, machine, customer, promise, created_at, changed_at, version, line, search, "
             "waits_for, latest, judged_by, uid) "
             "SELECT i, 'Job ' || i, '', '', '', created_at, changed_at, 1, replace(line, 'Template', 'Job ' || i), "
-            "'job ' || i, waits_for, latest, judged_by "
+            "'job ' || i, waits_for, latest, judged_by, printf('%036d', i) "
             "FROM n, jobs WHERE jobs.number = '1'",
             (jobs,),
         )

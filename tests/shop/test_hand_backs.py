@@ -272,3 +272,41 @@ def _keep_on(shop_path, writer):
         pass
     finally:
         os._exit(0)
+
+
+def test_the_published_schema_is_the_one_that_is_checked():
+    from pathlib import Path
+
+    from after_check.shop.documents import JobDocument
+
+    published = json.loads((Path(__file__).parents[2] / "docs" / "job.schema.json").read_text())
+    assert published == JobDocument.model_json_schema()
+    assert {"uid", "number", "format", "version"} <= set(published["required"])
+
+
+def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
+    from datetime import UTC, datetime, timedelta
+
+    from after_check.domain.tries import TryLog
+    from after_check.shop.summary import judge_job
+    from tests.tries.test_weights import tried
+
+    def severity(now):
+        before = datetime.now(UTC) - timedelta(hours=2)
+        job = shop.job("0501")
+        version = job.tries.version if job.tries else 0
+        log = TryLog((A, B), ("A2", "B2"), tuple(replace(one, at=before) for one in now))
+        shop.keep_tries("0501", log, version)
+        found = [one for one in judge_job(shop.job("0501")).findings if one.code == "cause.found"]
+        return [one.severity.value for one in found]
+
+    shop.add_job(FACTS, ((Moment.FITTED, take_notation(AFTER)),))
+    unseen = [tried({"A2": "a", "B2": "b"}, "yes", ("A2",)), tried({"A2": "b", "B2": "a"}, "yes", ("B2",))]
+    assert severity(unseen) == ["note"]
+    errors = [
+        tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), "errors", ("B2",)),
+        tried({"A2": "b", "B2": "a"}, "yes", None, "errors", ("A2",)),
+    ]
+    assert severity(errors) == ["fix"]
+    shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 60min 96%"))
+    assert severity(errors) == ["note"]

@@ -90,7 +90,7 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.keys("o")
     screen.wait("YOUR OLD MODULES")
     screen.keys("Enter")
-    screen.wait("given back to you")
+    screen.wait("Your old modules", "• given back to you")
     screen.keys("s")
     screen.wait("SIGN THE HAND-BACK")
     screen.type("I. Skarrow")

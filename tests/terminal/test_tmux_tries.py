@@ -131,3 +131,27 @@ def test_the_demo_logs_end_as_the_scenario_says(tmp_path, number, words):
     said = blame_of(shop.job(number))
     assert said.settled
     assert words in said.first.words
+
+
+def test_two_benches_on_one_job(bench, tmp_path):
+    """Both open the promise; who keeps second is told, and what was typed stays on the screen."""
+    terminal, path = bench
+    other = Terminal(tmp_path, "--shop", str(path))
+    try:
+        for one in (terminal, other):
+            one.wait("Radio desk")
+            one.keys("Enter")
+            one.wait("PROMISE", "READY")
+            one.keys("e")
+            one.wait("Promise", "Radio desk")
+        for one, name in ((terminal, "First desk"), (other, "Second desk")):
+            one.keys("BTab", "C-a", "C-k")
+            one.type(f"{name}, Larkfield T1")
+            one.wait(name)
+        terminal.keys("C-s")
+        terminal.wait("First desk", "FINDINGS")
+        other.keys("C-s")
+        other.wait("changed somewhere else", "Second desk")
+    finally:
+        other.close()
+    assert Shop.open(path).job("0425").facts.title == "First desk"

@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from hashlib import sha256
 from pathlib import Path
+from socket import gethostname
 from uuid import uuid4
 
 from sqlalchemy import Connection, Engine, delete, insert, select, update
@@ -294,15 +295,20 @@ class Shop:
     def draft(self, place: str) -> str:
         """Return the text that was left unfinished at a place."""
         with self._reading() as connection:
-            found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == place)).scalar()
+            found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == self._draft_place(place))).scalar()
         return found or ""
 
     def keep_draft(self, place: str, text: str) -> None:
         """Keep an unfinished text; an empty one is forgotten."""
         with self._transaction() as connection:
+            place = self._draft_place(place)
             connection.execute(delete(tables.drafts).where(tables.drafts.c.place == place))
             if text:
                 connection.execute(insert(tables.drafts).values(place=place, text=text))
+
+    def _draft_place(self, place: str) -> str:
+        """Return the place of a draft; on a server each bench has its own."""
+        return place[:80] if self._engine.dialect.name == "sqlite" else f"{gethostname()[:24]} {place}"[:80]
 
     def _judge_anew(self) -> None:
         """Work out the lines that older rules judged."""

@@ -45,7 +45,32 @@ def blame_of(job: Job) -> Blame | None:
     """Return what the tries of a job say; None where nothing was tried."""
     if job.tries is None or not job.tries.log.tries:
         return None
-    return blamed(log_of(job), job.card)
+    log = log_of(job)
+    said = blamed(log, job.card)
+    return _overtaken(job, said) if _is_overtaken(job, log) else said
+
+
+def _is_overtaken(job: Job, log: TryLog) -> bool:
+    """Return whether the machine was read after the last try, and shows nothing of what went wrong in the tries.
+
+    Errors of a soak are overtaken by a clean soak only, and a machine that switched off under load by a try that did not.
+    """
+    last, now = log.last, job.now
+    if last is None or last.at is None or now is None or now.taken_at <= last.at or any(one.off_under_load for one in log.tries):
+        return False
+    if not any(one.soak is SoakSaid.ERRORS for one in log.tries):
+        return True
+    later = [result_of(kept.record) for kept in job.soaks if kept.record.begun_at > last.at]
+    typed = value_of(now.reading.soak)
+    return any(result is not None and not result.errors for result in (*later, typed))
+
+
+def _overtaken(job: Job, said: Blame) -> Blame:
+    """Return what the tries say, with the present state taken from the later reading."""
+    seen = view(job.now.reading) if job.now is not None else None
+    if seen is None:
+        return said
+    return replace(said, works_now=True, fitted_now=len(seen.reading.modules), fitted_bytes=seen.capacity.now_bytes)
 
 
 @functools.lru_cache(maxsize=32)

@@ -229,7 +229,7 @@ class Soak:
         earlier = self._earlier
         self._moments = [*self._moments[-12:], (seconds, done)]
         first_done, span = self._moments[0][1], seconds - self._moments[0][0]
-        rate = (done - first_done) / span if span > 0.2 else self._record.rate_bytes_per_s
+        rate = (done - first_done) / span if span > 0.2 else self._record.rate_bytes_per_s or (done / seconds if seconds > 0 else 0.0)
         kept = [*(earlier.kept if earlier else ()), *(error for tally in tallies for error in tally.kept)][:MOST_KEPT]
         lanes = [[0, 0] for _ in range(64)] if not (earlier and earlier.lanes) else [list(pair) for pair in earlier.lanes]
         for tally in tallies:

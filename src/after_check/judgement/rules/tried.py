@@ -25,7 +25,7 @@ def found(case: Case) -> Iterator[Finding]:
         severity=Severity.NOTE if mended else Severity.FIX,
         title=f"The tries show: {first.words}" if not outside else "The tries show: it is not the memory",
         reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
-        + (" The latest one works." if mended else ""),
+        + (" What is fitted now works." if mended else ""),
         next=what_to_do(first),
         sure=min(0.99, first.weight),
         customer=_tense(customer.format(first.name), mended),

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
-from typing import ClassVar
+from dataclasses import replace
+from typing import TYPE_CHECKING, ClassVar
 
 from textual import on, work
 from textual.app import ComposeResult
@@ -13,13 +14,16 @@ from textual.containers import Vertical
 from textual.widgets import Footer, Input, Label
 
 from after_check.domain.jobs import Job, JobFacts, Moment
-from after_check.shop.errors import ShopError
+from after_check.shop.errors import Absent, ShopError
 from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import ShopScreen
 from after_check.tui.notation_board import NotationBoard
+
+if TYPE_CHECKING:
+    from after_check.shop.store import Shop
 
 _DRAFT = "new job"
 _HINTS = {
@@ -168,13 +172,20 @@ class JobEditorScreen(ShopScreen[str | None]):
             else:
                 line = self._line("arrival").strip()
                 readings: tuple[tuple[Moment, Taken], ...] = ((Moment.ARRIVAL, take_notation(line)),) if line else ()
-                job = await asyncio.to_thread(shop.add_job, facts, readings)
+                job = await asyncio.to_thread(self._added, shop, facts, readings)
                 self.workers.cancel_group(self, "draft")
                 await asyncio.to_thread(shop.keep_draft, _DRAFT, "")
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
         self.dismiss(job.facts.number)
+
+    def _added(self, shop: Shop, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...]) -> Job:
+        """Keep the new job; where another bench took its number in the meantime, under the next one."""
+        try:
+            return shop.add_job(facts, readings)
+        except Absent:
+            return shop.add_job(replace(facts, number=shop.next_number()), readings)
 
     def action_back(self) -> None:
         """Go back without keeping."""

@@ -1,0 +1,90 @@
+"""The bench of a shop: groups alone, the archive, search over everything."""
+
+from __future__ import annotations
+
+import pytest
+
+from after_check.domain.bench import BenchEntry, WaitsFor
+from after_check.shop.demo import fill
+from after_check.shop.store import Shop
+from after_check.tui.bench.rows import rows_of, snapshot_of
+from tests.tui.test_app import go, running, shown, until
+
+ENTRIES = [
+    BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),
+    BenchEntry("2", WaitsFor.CUSTOMER, "2 kiosk ostrel", "{}"),
+    BenchEntry("3", WaitsFor.SOAK, "3 laptop quillmark", "{}"),
+    BenchEntry("4", WaitsFor.ARCHIVE, "4 old desk brackwater", "{}"),
+]
+
+
+def numbers(*arguments, **named):
+    return [entry.number for entry in snapshot_of(ENTRIES, *arguments, **named).jobs]
+
+
+@pytest.mark.parametrize(
+    ("search", "only", "archive", "found"),
+    [
+        ("", None, False, ["1", "3", "2"]),
+        ("", WaitsFor.CUSTOMER, False, ["2"]),
+        ("", WaitsFor.SOAK, False, ["3"]),
+        ("", None, True, ["4"]),
+        ("quillmark", None, False, ["1", "3"]),
+        ("QUILLMARK desk", None, False, ["1"]),
+        ("desk", None, False, ["1"]),
+        ("desk", None, True, ["4"]),
+        ("brackwater", None, False, ["4"]),  # Only the archive has it: better found there than not at all.
+        ("nothing", None, False, []),
+    ],
+)
+def test_what_is_shown(search, only, archive, found):
+    assert numbers(search, only, archive) == found
+
+
+def test_every_group_has_a_heading_and_every_job_two_rows():
+    snapshot = snapshot_of(ENTRIES, "")
+    rows = rows_of(snapshot, 8)
+    assert [row.group for row in rows if row.group] == [WaitsFor.YOU, WaitsFor.SOAK, WaitsFor.CUSTOMER]
+    assert sum(row.job is not None for row in rows) == 6
+    assert snapshot.waiting[WaitsFor.ARCHIVE] == 1
+
+
+def test_groups_and_archive_with_the_keys(shop_path):
+    shop = Shop.open(shop_path)
+    fill(shop)
+    shop.archive("0420")
+    shop.close()
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: "waits for you" in shown(app))
+            assert "Visitor kiosk" not in shown(app)
+            await pilot.press("g")
+            await until(pilot, lambda: "ready, waits for the customer" not in shown(app) and "Sonogram desk" in shown(app))
+            await pilot.press("g")
+            await until(pilot, lambda: "no job in this group" in shown(app))
+            await pilot.press("g")
+            await until(pilot, lambda: "Ringing-hut laptop" in shown(app) and "Sonogram desk" not in shown(app))
+            await pilot.press("g")
+            await until(pilot, lambda: "Sonogram desk" in shown(app))
+            await pilot.press("z")
+            await until(pilot, lambda: "in the archive" in shown(app) and "Visitor kiosk" in shown(app))
+            assert "Sonogram desk" not in shown(app)
+            await pilot.press("z")
+            await until(pilot, lambda: "Sonogram desk" in shown(app))
+            await pilot.press("slash", *"kiosk")
+            await until(pilot, lambda: "Visitor kiosk" in shown(app))
+
+    go(test)
+
+
+def test_settings_that_are_not_understood_are_told_at_the_start(shop_path, tmp_path):
+    folder = tmp_path / "config" / "after-check"
+    folder.mkdir(parents=True)
+    (folder / "settings.toml").write_text('colour = "perhaps"\n')
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: any("colour is true or false" in notice.message for notice in app._notifications))
+
+    go(test)
