@@ -3,12 +3,7 @@
 from __future__ import annotations
 
 import os
-import signal
 import sqlite3
-import subprocess
-import sys
-import textwrap
-import time
 from dataclasses import replace
 
 import pytest
@@ -204,47 +199,6 @@ def test_a_read_only_store_as_root(tmp_path):
     with pytest.raises(ReadOnly, match="read-only"):
         shop.keep_draft("a", "b")
     assert shop.job("0501").facts == FACTS
-
-
-_WRITER = textwrap.dedent(
-    """
-    import sys
-    from pathlib import Path
-    from after_check.domain.jobs import JobFacts, Moment
-    from after_check.shop.store import Shop
-    from after_check.sources.take import take_notation
-
-    shop = Shop.open(Path(sys.argv[1]))
-    number = int(shop.next_number())
-    while True:
-        reading = take_notation(f"A2=16G serial {number:06d}; run 3200")
-        shop.add_job(JobFacts(f"{number:04d}", "t"), ((Moment.ARRIVAL, reading),))
-        print(number, flush=True)
-        number += 1
-    """
-)
-
-
-def test_whatever_was_confirmed_survives_a_kill(shop_path):
-    confirmed = 0
-    for round_number in range(4):
-        writer = subprocess.Popen([sys.executable, "-c", _WRITER, str(shop_path)], stdout=subprocess.PIPE, text=True)
-        assert writer.stdout is not None
-        for _ in range(3 + round_number):
-            confirmed = int(writer.stdout.readline())
-        time.sleep(0.003 * round_number)
-        writer.send_signal(signal.SIGKILL)
-        later = [int(line) for line in writer.communicate()[0].split()]
-        confirmed = max([confirmed, *later])
-        shop = Shop.open(shop_path)
-        numbers = sorted(int(line.number) for line in shop.lines())
-        assert numbers == list(range(1, len(numbers) + 1))
-        # The one job that was being confirmed when the kill came may be there as well: whole.
-        assert confirmed <= numbers[-1] <= confirmed + 1
-        last = shop.job(f"{numbers[-1]:04d}")
-        assert last.readings[0].reading.modules[0].serial.value == f"{numbers[-1]:06d}"
-        assert len(shop.evidence(last.readings[0].id)) == 1
-        shop.close()
 
 
 def test_makers_names_are_learned_from_pairs_and_a_technician_has_the_last_word(shop):

@@ -60,6 +60,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.keys("-", "1", "=", "4")
     terminal.wait("Soak clean", "d on the bench")
     terminal.keys("Tab")
+    terminal.wait("a note; enter takes it")
     terminal.type("one alone, clean")
     terminal.keys("Enter")
     terminal.wait("one alone, clean")
@@ -144,14 +145,14 @@ def test_two_benches_on_one_job(bench, tmp_path):
             one.wait("PROMISE", "READY")
             one.keys("e")
             one.wait("Promise", "Radio desk")
-        for one, name in ((terminal, "First desk"), (other, "Second desk")):
-            one.keys("BTab", "C-a", "C-k")
-            one.type(f"{name}, Larkfield T1")
-            one.wait(name)
+        for one, promise in ((terminal, "2x16G DDR4-3200"), (other, "2x8G DDR4-3200")):
+            one.keys("C-a", "C-k")
+            one.type(promise)
+            one.wait(promise)
         terminal.keys("C-s")
-        terminal.wait("First desk", "FINDINGS")
+        terminal.wait("FINDINGS")
         other.keys("C-s")
-        other.wait("changed somewhere else", "Second desk")
+        other.wait("changed somewhere else", "2x8G DDR4-3200")
     finally:
         other.close()
-    assert Shop.open(path).job("0425").facts.title == "First desk"
+    assert Shop.open(path).job("0425").facts.promise == "2x16G DDR4-3200"

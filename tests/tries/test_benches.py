@@ -9,7 +9,7 @@ from benchmarks.tries import by_weighing, is_right
 
 from after_check.standins.faulty_bench import FaultyBench, HiddenFault, faulty_bench
 
-BENCHES = 70
+BENCHES = 50
 
 
 def test_the_culprit_is_named():

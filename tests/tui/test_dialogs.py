@@ -40,7 +40,7 @@ def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, 
     go(test)
 
 
-@pytest.mark.parametrize("size", [(80, 24), (128, 40), (200, 60)])
+@pytest.mark.parametrize("size", [(80, 24), (200, 60)])
 def test_from_agreements_to_the_signed_sheet(shop_path, size):
     async def test():
         async with running(shop_path, size=size) as (app, pilot):

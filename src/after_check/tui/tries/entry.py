@@ -277,7 +277,8 @@ class TryEntryScreen(ShopScreen[Entered | None]):
         note.display = True
         note.placeholder = "a note; enter takes it"
         note.value = self._one.note
-        note.focus()
+        # At once, so that what is typed right behind the key goes into the line and is no command.
+        self.set_focus(note)
 
     def action_module(self) -> None:
         """Ask for another module in the notation."""
@@ -285,7 +286,8 @@ class TryEntryScreen(ShopScreen[Entered | None]):
         note.display = True
         note.value = ""
         note.placeholder = "another module, for instance 16G DDR4-2400 sodimm ecc serial 12AB; enter takes it"
-        note.focus()
+        # At once, so that what is typed right behind the key goes into the line and is no command.
+        self.set_focus(note)
 
     @on(Input.Submitted, "#entry-note")
     def line_given(self, event: Input.Submitted) -> None:
