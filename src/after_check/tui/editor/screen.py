@@ -39,6 +39,7 @@ class JobEditorScreen(ShopScreen[str | None]):
     """A new job, or the names and the promise of one; returns the job's number when it was kept."""
 
     CSS_PATH = "editor.tcss"
+    AUTO_FOCUS = ""
     HELP_TITLE = "Entering a job"
     HELP_LINES = (
         "Three lines: names, what is there, what is promised. The board draws itself while you type.",
@@ -75,9 +76,9 @@ class JobEditorScreen(ShopScreen[str | None]):
         """Bring back a draft, and begin at the line that matters."""
         if self._job is not None:
             self.query_one("#editor-title", Label).update(f"JOB {self._number}")
-            self.query_one("#promise", Input).focus()
+            self.set_focus(self.query_one("#promise", Input))
             return
-        self.query_one("#names", Input).focus()
+        self.set_focus(self.query_one("#names", Input))
         self.bring_back()
 
     @work(exclusive=True, group="draft")
