@@ -75,3 +75,4 @@ picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office
     'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 
 picture tries skarrow-night slash "type:tide archive" Return t x x
 picture start-watch skarrow-night slash "type:radio" Return t w space wait:4
+picture hand-back skarrow-night slash "type:kiosk" Return h wait:3

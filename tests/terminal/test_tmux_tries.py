@@ -147,6 +147,7 @@ def test_two_benches_on_one_job(bench, tmp_path):
             one.wait("Radio desk", "AS PROMISED", "32 GiB spread over 2 channels")
         for one, promise in ((terminal, "2x16G DDR4-3200"), (other, "2x8G DDR4-3200")):
             one.keys("C-a", "C-k")
+            one.wait("What the job is to deliver")
             one.type(promise)
             one.wait(promise)
         terminal.keys("C-s")
