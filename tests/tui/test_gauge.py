@@ -103,8 +103,9 @@ def test_other_sizes(shop_path, size):
 def test_the_command_measures_keeps_and_compares(tmp_path):
     kept = tmp_path / "before.json"
     kept.write_text("{}")
-    assert run("gauge", "--before", str(kept)).returncode == 65
-    assert "is no gauge" in run("gauge", "--before", str(kept)).stderr
+    refused = run("gauge", "--before", str(kept))
+    assert refused.returncode == 65
+    assert "is no gauge" in refused.stderr
     done = run("gauge", "--short", "--out", str(kept), "--json")
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
