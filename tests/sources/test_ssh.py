@@ -204,11 +204,13 @@ def test_demand_is_watched_over_one_connection(server):
         assert files.read("proc/meminfo", 9) == b"MemTotal:"
         assert not files.exists("proc/none such; echo x")
         assert "meminfo" in files.names("proc")
-        record = DemandWatch(3.0, files=files, every_seconds=0.1).run()
+        watch = DemandWatch(120.0, files=files, every_seconds=0.05)
+        watch.tell = lambda record: watch.stop() if len(record.samples) >= 3 else None
+        record = watch.run()
     with open("/proc/meminfo", encoding="ascii") as lines:
         total = int(lines.readline().split()[1]) * 1024
     assert record.total_bytes == total
-    assert len(record.samples) >= 2
+    assert len(record.samples) == 3
     assert 0 < record.peak_bytes <= total
     with SshFiles(address, access) as files:
         for child in Path(f"/proc/{server.process.pid}/task/{server.process.pid}/children").read_text().split():

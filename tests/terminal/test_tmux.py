@@ -38,7 +38,7 @@ class Terminal:
     def text(self):
         return self._tmux("capture-pane", "-p")
 
-    def wait(self, *parts, seconds=20):
+    def wait(self, *parts, seconds=90):
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
             text = self.text()

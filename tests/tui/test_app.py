@@ -52,7 +52,7 @@ async def running(path, demo=True, size=SIZE):
 
 
 async def until(pilot, condition):
-    for _ in range(400):
+    for _ in range(2000):
         if condition():
             await pilot.pause()
             return

@@ -111,10 +111,16 @@ class BenchScreen(ShopScreen[None]):
         if glimpse:
             self._entries = glimpse
             self._show()
+        self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         for problem in load_settings().problems:
             self.notify(problem, severity="warning", timeout=10)
         # The shop is opened when the first frame is out: its imports would hold it up.
         self.call_after_refresh(self.load)
+
+    def _look_again(self) -> None:
+        """Follow a soak that runs elsewhere: on another bench, or in a program that was killed just now."""
+        if self._open and self.is_current and any(entry.waits_for is WaitsFor.SOAK for entry in self._entries):
+            self.load()
 
     def on_screen_resume(self) -> None:
         """Look again at the jobs when another screen was left."""
