@@ -103,7 +103,6 @@ def test_a_kept_gauge_settles_the_promise(tmp_path):
 
 
 def test_a_stopped_gauge_is_taken_up_again():
-    gauge = Gauge(TINY)
     seen = []
 
     class Stopping(Gauge):
@@ -124,7 +123,6 @@ def test_a_stopped_gauge_is_taken_up_again():
     other_plan = replace(stopped, conditions=Conditions(plan="another 9"))
     fresh = Gauge(TINY, earlier=other_plan).run()
     assert all(one.samples[:1] != stopped.named(one.name).samples for one in fresh.series)
-    assert gauge.record.series == ()
 
 
 def test_charts_carry_both_gauges_and_the_ceilings(tmp_path):
@@ -134,7 +132,7 @@ def test_charts_carry_both_gauges_and_the_ceilings(tmp_path):
     flow = (tmp_path / "flow.svg").read_text()
     assert "Job &lt;1>: flow" in flow
     for words in ("1 channel: 23.5", "2 channels: 46.9", "copy · 2 threads", "20.0 &gt; 31.0"):
-        assert words in flow or words in flow.replace("·", "·")
+        assert words in flow
     stairs = PdfReader(tmp_path / "latency.pdf").pages[0].extract_text()
     assert "16 KiB" in stairs
     assert "256 MiB" in stairs

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import time
 
 import pytest
 from hypothesis import given, settings
@@ -210,6 +209,5 @@ def test_a_proposal_crosses_modules_when_errors_have_a_place():
 def test_eight_slots_and_eight_modules_are_weighed_at_once():
     slots = tuple(f"{letter}1" for letter in "ABCDEFGH")
     log = TryLog(tuple(TryModule(letter) for letter in "abcdefgh"), slots, (tried(dict(zip(slots, "abcdefgh", strict=True)), "no"),))
-    begun = time.perf_counter()
-    assert blame(log).next is not None
-    assert time.perf_counter() - begun < 30  # Bounded work; how fast is measured in benchmarks/tries.py.
+    proposal = blame(log).next
+    assert 0 < len(proposal.arrangement.fitted) < 8  # The same eight once more would tell nothing.

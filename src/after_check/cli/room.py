@@ -87,8 +87,7 @@ def _lines(room: Room) -> list[str]:
     lines.append("")
     for one in room.machines:
         if one.name in different or (one.verdict is not Verdict.READY and room.usual is None):
-            words = one.problem or "; ".join(finding.title for finding in one.telling) or (one.judgement.why if one.judgement else "")
-            lines.append(f"{one.name}: {words}")
+            lines.append(f"{one.name}: {one.why}")
     ready, not_ready, open_ones = (room.count(verdict) for verdict in (Verdict.READY, Verdict.NOT_READY, Verdict.CANT_TELL))
     lines.append(f"{len(room.machines)} machines: {ready} ready, {not_ready} not ready, {open_ones} can't be told")
     return lines

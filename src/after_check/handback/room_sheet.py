@@ -52,19 +52,12 @@ def _story(room: Room, promise: Promise | None, look: Look, width: float) -> Ite
     if room.different and room.usual is not None:
         yield Paragraph("Those that differ from the rest", HEADING)
         for one in room.different:
-            yield paragraph(f"{one.name}: {why(one)}", ITEM, bulletText="!")
+            yield paragraph(f"{one.name}: {one.why}", ITEM, bulletText="!")
     yield Paragraph("All machines", HEADING)
     yield Spacer(1, 2)
-    rows = [(one.name, _VERDICTS[one.verdict], *(_value(one, quantity) for quantity in _SHOWN), why(one)) for one in room.machines]
+    rows = [(one.name, _VERDICTS[one.verdict], *(_value(one, quantity) for quantity in _SHOWN), one.why) for one in room.machines]
     shares = (0.2, 0.1, 0.09, 0.09, 0.08, 0.08, 0.36)
     yield table(("Machine", "", *(quantity.words for quantity in _SHOWN), "Why"), rows, [share * width for share in shares])
-
-
-def why(one: JudgedMachine) -> str:
-    """Return what is to be said of a machine, in a line."""
-    if one.judgement is None:
-        return one.problem
-    return "; ".join(found.title for found in one.telling) or one.judgement.why
 
 
 def _value(one: JudgedMachine, quantity: Quantity) -> str:
@@ -80,5 +73,5 @@ def room_csv(room: Room) -> bytes:
     for one in room.machines:
         codes = {found.code for found in one.telling}
         values = (_value(one, quantity) for quantity in _SHOWN)
-        rows.append((one.name, one.verdict.value, *values, *("x" if code in codes else "" for code in room.codes), why(one)))
+        rows.append((one.name, one.verdict.value, *values, *("x" if code in codes else "" for code in room.codes), one.why))
     return csv_bytes(("machine", "verdict", *(quantity.value for quantity in _SHOWN), *room.codes, "why"), rows)

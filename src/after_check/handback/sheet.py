@@ -11,7 +11,7 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import BaseDocTemplate, Frame, KeepInFrame, NextPageTemplate, PageBreak, PageTemplate
 
-from after_check.handback.content import Look, SheetContent, content_of
+from after_check.handback.content import Look, SheetContent
 from after_check.handback.customer_page import customer_page
 from after_check.handback.palette import BOLD, FAINT, INK, REGULAR, RULE, in_grey, printable
 from after_check.handback.record_pages import record_pages
@@ -20,8 +20,6 @@ from after_check.handback.setting import MARGIN, Bookmark, width_of
 PAPERS = {"A4": A4, "Letter": LETTER}
 _HEAD = 30.0
 _FOOT = 16.0
-
-__all__ = ["SheetContent", "content_of", "sheet_pdf"]
 
 
 def sheet_pdf(content: SheetContent, look: Look = Look(), with_record: bool = True) -> bytes:  # noqa: B008 - frozen

@@ -27,6 +27,13 @@ class JudgedMachine:
         return tuple(one for one in (self.judgement.findings if self.judgement else ()) if one.severity is not Severity.NOTE)
 
     @property
+    def why(self) -> str:
+        """What is to be said of it, in a line."""
+        if self.judgement is None:
+            return self.problem
+        return "; ".join(found.title for found in self.telling) or self.judgement.why
+
+    @property
     def signature(self) -> tuple[object, ...]:
         """What makes it like another: its verdict, its tracks and the codes of its findings."""
         if self.judgement is None:

@@ -30,20 +30,11 @@ from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot
 from after_check.tui.palette import Palette
+from after_check.tui.tries.signs import SIGNS
 from after_check.tui.tries.watch import StartWatchScreen, Watched
 
 _NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
 _PROFILES = ("", "off", "1", "2", "3")
-SIGNS = {
-    "B": "beeps",
-    "F": "fans stay fast",
-    "P": "no picture",
-    "L": "a warning light",
-    "M": "message: the amount of memory changed",
-    "T": "text on the screen",
-    "H": "hot",
-}
-"""Signs at one key each; the same key takes it back."""
 
 
 @dataclass(frozen=True, slots=True)

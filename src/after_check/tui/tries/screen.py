@@ -109,6 +109,7 @@ class TriesScreen(ShopScreen[None]):
         self._job = snapshot
         self._chosen: int | None = None
         self._against: int | None = None
+        self._seen = TriesSnapshot()
 
     @property
     def tries_log(self) -> TryLog:
@@ -135,7 +136,7 @@ class TriesScreen(ShopScreen[None]):
         header = self.query_one(JobHeader)
         header.snapshot = self._job
         header.refresh()
-        snapshot = self._snapshot()
+        snapshot = self._seen = self._snapshot()
         for pane in self.query(TriesPane):
             pane.snapshot = snapshot
             pane.refresh()
@@ -149,11 +150,9 @@ class TriesScreen(ShopScreen[None]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
-        tries = self.tries_log.tries
         if action == "follow":
-            blame = blamed(self.tries_log, self._job.job.card) if tries else None
-            return blame is not None and blame.next is not None
-        return bool(tries) if action in ("look", "compare", "edit", "take_back") else True
+            return self._seen.blame is not None and self._seen.blame.next is not None
+        return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back") else True
 
     def action_follow(self) -> None:
         """Write down the proposed try."""

@@ -28,10 +28,10 @@ from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot
 from after_check.tui.palette import Palette
+from after_check.tui.tries.signs import SIGNS
 
 _LOOK_SECONDS = 2.0
 _TICK_SECONDS = 0.5
-_SIGN_KEYS = {"B": "beeps", "F": "fans stay fast", "P": "no picture", "L": "a warning light", "M": "message: the amount of memory changed"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +107,7 @@ class WatchFace(Drawn):
                 palette.muted,
             )
         )
-        signs = "signs: " + ", ".join(f"{key} {words}" for key, words in _SIGN_KEYS.items())
+        signs = "signs: " + ", ".join(f"{key} {words}" for key, words in SIGNS.items())
         lines += [Text(""), *(Text(f"    {part}", palette.muted) for part in wrapped(signs, cells - 8))]
         return lines[:rows]
 
@@ -207,7 +207,7 @@ class StartWatchScreen(ShopScreen[Watched | None]):
 
     def on_key(self, event: events.Key) -> None:
         """Take signs."""
-        sign = _SIGN_KEYS.get(event.character or "")
+        sign = SIGNS.get(event.character or "")
         if sign is not None and sign not in self._signs:
             self._signs.append(sign)
             self._show()
