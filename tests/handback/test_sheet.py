@@ -15,7 +15,7 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.handback.content import Look, content_of, look_of
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.files import write_whole
-from after_check.handback.outline import missing
+from after_check.handback.missing import missing
 from after_check.handback.palette import printable
 from after_check.handback.sheet import sheet_pdf
 from after_check.handback.tables import as_cell, export_csv

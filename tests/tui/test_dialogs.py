@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import pytest
-from textual.widgets import Input
+from textual.widgets import Input, Static
 
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.handback.missing import Remedy
 from after_check.shop.store import Shop
 from after_check.sources.take import take_notation
 from after_check.tui.ask import AskDialog
+from after_check.tui.hand_back.panes import MissingList
 from after_check.tui.hand_back.screen import HandBackScreen
 from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.modules.screen import ModulesScreen
 from after_check.tui.reading.screen import ReadingScreen
+from after_check.tui.soak.screen import SoakScreen
 from tests.tui.test_app import go, open_job, running, shown, until
 
 
@@ -20,6 +24,11 @@ async def answer(app, pilot, text):
     await until(pilot, lambda: isinstance(app.screen, AskDialog))
     app.screen.query_one("#answer", Input).value = text
     await pilot.press("enter")
+
+
+def on_paper(app):
+    """What the sheet in the hand-back says, scrolled out of sight or not, as one line."""
+    return " ".join(str(app.screen.query_one("#hand-back-sheet", Static).content).split())
 
 
 def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, tmp_path):
@@ -50,15 +59,19 @@ def test_from_agreements_to_the_signed_sheet(shop_path, size):
             await pilot.press("o")
             await answer(app, pilot, "kept at the shop")
             await until(pilot, lambda: app.shop.job("0423").hand_back.old_modules == "kept at the shop")
-            await pilot.press("a")
+            await until(pilot, lambda: "kept at the shop" in on_paper(app))
+            chosen = app.screen.query_one(MissingList).chosen
+            await pilot.press("enter")
             await answer(app, pilot, "agreed on the phone")
             await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 1)
+            assert app.shop.job("0423").hand_back.accepted(chosen.finding.code).reason == "agreed on the phone"
+            await until(pilot, lambda: "Agreed: agreed on the phone." in on_paper(app))
             await pilot.press("p")
             await answer(app, pilot, "2x16G DDR4-3733; dual; run 2400")
             await until(pilot, lambda: "WHY?" in shown(app))
             await answer(app, pilot, "this machine is locked")
             await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 2)
-            await until(pilot, lambda: "AGREED" in shown(app))
+            await until(pilot, lambda: "this machine is locked" in on_paper(app))
             await pilot.press("s")
             await answer(app, pilot, "I. Skarrow")
             await until(pilot, lambda: "SIGNED" in shown(app))
@@ -67,6 +80,39 @@ def test_from_agreements_to_the_signed_sheet(shop_path, size):
             await until(pilot, lambda: not app.shop.job("0423").frozen and "SIGNED" not in shown(app))
             await pilot.press("z")
             await until(pilot, lambda: app.shop.job("0423").archived)
+
+    go(test)
+
+
+def test_what_is_missing_leads_to_the_view_that_mends_it(shop_path):
+    """0420 lacks a memory test: the line leads to the soak, and back to the job; words that were written can be taken away."""
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0420")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "no memory test was run" in shown(app))
+            for text in ("a year", ""):
+                await pilot.press("y")
+                await answer(app, pilot, text)
+                await until(pilot, lambda text=text: app.shop.job("0420").hand_back.warranty == text)
+            await until(pilot, lambda: "a year" not in on_paper(app))
+            assert app.screen.query_one(MissingList).chosen.remedy is Remedy.SOAK
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, SoakScreen))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+
+    go(test)
+
+
+def test_a_key_that_comes_before_the_job_waits_for_it(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: "0418" in shown(app))
+            app.push_screen(JobSheetScreen("0418"))
+            app.screen.action_go("modules")
+            await until(pilot, lambda: isinstance(app.screen, ModulesScreen))
 
     go(test)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 
 EXIT_USAGE = 64
@@ -10,6 +11,8 @@ EXIT_USAGE = 64
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line and return its exit code."""
     given = sys.argv[1:] if arguments is None else arguments
+    # There are no plugins for the checking of data; looking for them reads about every installed package.
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     if given in (["--version"], ["-V"]):
         from after_check import __version__
 

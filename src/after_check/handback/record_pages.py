@@ -15,7 +15,7 @@ from after_check.domain.tries import sureness
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
-from after_check.handback.setting import HEADING, ITEM, SMALL, TITLE, Bookmark, Figure, paragraph, table
+from after_check.handback.setting import HEADING, ITEM, SMALL, TITLE, Bookmark, Placed, paragraph, table
 from after_check.tries.words import fitted_words, outcome_words
 
 _MOST_EVIDENCE = 120
@@ -122,7 +122,7 @@ def _said(value: float | str | None) -> str:
 
 def _ceilings(content: SheetContent, width: float) -> Iterator[Flowable]:
     if content.judgement.ceilings:
-        yield Figure(ceilings_drawing(content.judgement.ceilings, width))
+        yield Placed(ceilings_drawing(content.judgement.ceilings, width))
     if content.judgement.expected is not None:
         yield paragraph(f"To be expected with these modules: {content.judgement.expected.words}.", SMALL)
 
@@ -131,8 +131,8 @@ def _gauges(content: SheetContent, width: float) -> Iterator[Flowable]:
     before, now = content.gauges
     if before is None and now is None:
         return
-    yield Figure(flow_drawing(before, now, content.one_channel_gbs, content.channels, width))
-    yield Figure(staircase_drawing(before, now, width))
+    yield Placed(flow_drawing(before, now, content.one_channel_gbs, content.channels, width))
+    yield Placed(staircase_drawing(before, now, width))
     scores = [one for one in (now.series if now else ()) if one.typed]
     rows = [(one.name, f"{one.median:g} {one.unit}", _score_before(content, one.name), "typed") for one in scores]
     if rows:

@@ -57,7 +57,7 @@ def table(head: Sequence[str], rows: Sequence[Sequence[str]], widths: Sequence[f
     return Table(cells, colWidths=list(widths), style=TableStyle(style), repeatRows=1)
 
 
-class Figure(Flowable):  # type: ignore[misc]  # reportlab carries no types
+class Placed(Flowable):  # type: ignore[misc]  # reportlab carries no types
     """A drawing in the flow of the page."""
 
     def __init__(self, drawing: Drawing) -> None:

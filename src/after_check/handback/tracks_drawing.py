@@ -5,23 +5,12 @@ from __future__ import annotations
 from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, String
 from reportlab.lib.colors import Color
 
-from after_check.domain.findings import Quantity, Track, TrackStatus
+from after_check.domain.findings import Track, TrackStatus
 from after_check.domain.quantities import number_text
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, RULE, SHORT, WHITE, printable
+from after_check.handback.wording import CUSTOMER_WORDS
 from after_check.judgement.scales import Marks, marks_of
 
-CUSTOMER_WORDS = {
-    Quantity.CAPACITY: "Amount of memory",
-    Quantity.RATE: "Pace",
-    Quantity.CHANNELS: "Paths to the processor",
-    Quantity.PROFILE: "Full-speed setting",
-    Quantity.PEAK: "Peak flow",
-    Quantity.FIRST_WORD: "Wait for the first word",
-    Quantity.READ: "Reading, measured",
-    Quantity.WRITE: "Writing, measured",
-    Quantity.COPY: "Copying, measured",
-    Quantity.LATENCY: "Wait, measured",
-}
 _UNIT_WORDS = {"MT/s": "MT/s", "channels": "", "GiB": "GiB", "GB/s": "GB/s", "ns": "ns", "": ""}
 _STATUS_WORDS = {TrackStatus.KEPT: "kept", TrackStatus.SHORT: "short", TrackStatus.OVER: "more", TrackStatus.UNKNOWN: "not known"}
 

@@ -10,8 +10,19 @@ from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import ProfileState, SoakResult
 from after_check.domain.tries import Blame, SuspectKind
-from after_check.handback.tracks_drawing import CUSTOMER_WORDS
 
+CUSTOMER_WORDS = {
+    Quantity.CAPACITY: "Amount of memory",
+    Quantity.RATE: "Pace",
+    Quantity.CHANNELS: "Paths to the processor",
+    Quantity.PROFILE: "Full-speed setting",
+    Quantity.PEAK: "Peak flow",
+    Quantity.FIRST_WORD: "Wait for the first word",
+    Quantity.READ: "Reading, measured",
+    Quantity.WRITE: "Writing, measured",
+    Quantity.COPY: "Copying, measured",
+    Quantity.LATENCY: "Wait, measured",
+}
 VERDICT_WORDS = {
     Verdict.READY: "Ready: what was promised is there.",
     Verdict.NOT_READY: "Not ready yet: something is still to be mended.",

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from hashlib import sha256
 from pathlib import Path
 from socket import gethostname
+from typing import TYPE_CHECKING
 from uuid import uuid4
 
 from sqlalchemy import Connection, Engine, delete, insert, select, update
@@ -27,7 +28,6 @@ from after_check.domain.tries import TryLog
 from after_check.gauge.record import demand_to_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
-from after_check.shop.documents import JobDocument, document_text, job_document
 from after_check.shop.engine import open_engine
 from after_check.shop.errors import Absent, Changed, Frozen, ShopError, in_words
 from after_check.shop.hand_backs import hand_back_to_json
@@ -42,6 +42,9 @@ from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
 from after_check.tries.record import log_to_json
+
+if TYPE_CHECKING:
+    from after_check.shop.documents import JobDocument
 
 _LONGEST_NUMBER = 40
 _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
@@ -233,6 +236,9 @@ class Shop:
 
     def sign(self, job: Job, by: str) -> Job:
         """Sign a job as it is: its state is kept as a revision, and nothing changes until a new one is begun. Raises Changed, Frozen."""
+        # Its checks take a moment to build, and only signing and job files need them.
+        from after_check.shop.documents import document_text, job_document
+
         at = now()
         with self._transaction() as connection:
             _same_version(connection, job)

@@ -7,17 +7,19 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from enum import StrEnum
 from hashlib import sha256
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Connection, Table, delete, insert, select, update
 
 from after_check.domain.text import clean
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
-from after_check.shop.documents import JobDocument, ReadingPart, TimedPart
 from after_check.shop.loading import aware
 from after_check.sources.card_file import parse_card
 from after_check.sources.errors import SourceError
+
+if TYPE_CHECKING:
+    from after_check.shop.documents import JobDocument, ReadingPart, TimedPart
 
 
 class TakenIn(StrEnum):

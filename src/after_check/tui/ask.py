@@ -15,12 +15,19 @@ from after_check.tui.base import ShopDialog
 
 
 class AskDialog(ShopDialog[str | None]):
-    """Asks for a line of text under a title; returns it without blanks around it, or None."""
+    """Asks for a line of text under a title; returns it without blanks around it, or None. `may_be_empty`: an empty line is an answer."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
 
     def __init__(
-        self, title: str, question: str = "", remark: str = "", value: str = "", placeholder: str = "", password: bool = False
+        self,
+        title: str,
+        question: str = "",
+        remark: str = "",
+        value: str = "",
+        placeholder: str = "",
+        password: bool = False,
+        may_be_empty: bool = False,
     ) -> None:
         super().__init__()
         self._title = title
@@ -29,6 +36,7 @@ class AskDialog(ShopDialog[str | None]):
         self._value = value
         self._placeholder = placeholder
         self._password = password
+        self._may_be_empty = may_be_empty
 
     def compose(self) -> ComposeResult:
         """Lay out the question."""
@@ -45,4 +53,5 @@ class AskDialog(ShopDialog[str | None]):
     @on(Input.Submitted, "#answer")
     def answered(self, event: Input.Submitted) -> None:
         """Close with the line."""
-        self.dismiss(event.value.strip() or None)
+        answer = event.value.strip()
+        self.dismiss(answer if answer or self._may_be_empty else None)

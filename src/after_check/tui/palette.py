@@ -28,6 +28,9 @@ DAY = Palette("#f7f3e8", "#ece6d6", "#1b1f24", "#525a52", "#b9b29d", "#0a6054", 
 CONTRAST = Palette("#000000", "#1a1a1a", "#ffffff", "#e0e0e0", "#a8a8a8", "#3dffd2", "#ffd83d", "#ff9a85", "#000000", "#333333")
 
 PALETTES = {"skarrow-night": NIGHT, "skarrow-day": DAY, "skarrow-contrast": CONTRAST}
+PAPER = Palette("#fbf8f0", "#efe9da", "#1b1f24", "#565d57", "#c4bda9", "#0a6054", "#7c4d00", "#a32c16", "#fffdf6", "#e2dbc8")
+"""Ink on paper, for what will be printed: the sheet looks the same in the dark theme and in the light one."""
+
 THEME_WORDS = {"skarrow-night": "dark", "skarrow-day": "light", "skarrow-contrast": "high contrast"}
 DEFAULT_THEME = "skarrow-night"
 
@@ -35,6 +38,11 @@ DEFAULT_THEME = "skarrow-night"
 def palette_of(theme: str) -> Palette:
     """Return the palette of a theme; an unknown name gets the dark one."""
     return PALETTES.get(theme, NIGHT)
+
+
+def paper_of(theme: str) -> Palette:
+    """Return the palette of a sheet of paper within a theme; high contrast keeps its own."""
+    return CONTRAST if palette_of(theme) is CONTRAST else PAPER
 
 
 def themes() -> list[Theme]:

@@ -15,6 +15,7 @@ MINI_WORDS = {"capacity": "amount", "rate": "rate", "channels": "channels", "pro
 MINI_CELLS = 8
 
 _NAME_CELLS = 11
+_SHORTEST_SCALE = 8
 _STATUS_CELLS = 12
 
 
@@ -34,14 +35,15 @@ def legend(palette: Palette) -> Text:
     return line
 
 
-def track_line(track: Track, cells: int, palette: Palette) -> Text:
-    """Return a track as a line of `cells` cells."""
-    value_cells = 21 if cells >= 62 else 16
-    scale_cells = max(8, cells - _NAME_CELLS - value_cells - _STATUS_CELLS - 2)
+def track_line(track: Track, cells: int, palette: Palette, name: str = "", name_cells: int = _NAME_CELLS) -> Text:
+    """Return a track as a line of `cells` cells, under the quantity's own name or another."""
+    value_cells = 21 if cells >= 55 + name_cells else 19 if cells >= 64 else 16
+    scale_cells = cells - name_cells - value_cells - _STATUS_CELLS - 2
     line = Text(no_wrap=True)
-    line.append(fitted(track.quantity.words, _NAME_CELLS), palette.text)
-    line.append_text(_scale(track, scale_cells, palette))
-    line.append("  ")
+    line.append(fitted(name or track.quantity.words, name_cells), palette.text)
+    if scale_cells >= _SHORTEST_SCALE:
+        line.append_text(_scale(track, scale_cells, palette))
+        line.append("  ")
     line.append_text(_value(track, value_cells, palette))
     line.append_text(_status(track, palette))
     return line
@@ -122,7 +124,9 @@ def _words(track: Track, cells: int, palette: Palette) -> Text:
     text.append(f"○ {_said(track.before)}", palette.muted)
     if track.promised is not None:
         text.append("   ◇ ", palette.promised)
-        text.append(f"{_said(track.promised)} promised", palette.muted)
+        text.append(_said(track.promised), palette.muted)
+        if text.cell_len + len(" promised") <= cells:
+            text.append(" promised", palette.muted)
     text.truncate(cells, pad=True)
     return text
 

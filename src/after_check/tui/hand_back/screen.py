@@ -6,32 +6,28 @@ import asyncio
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
-from rich.text import Text
-from textual import work
+from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import Footer, Static
+from textual.containers import Horizontal
+from textual.widgets import Footer, OptionList
 
-from after_check.domain.findings import Severity
+from after_check.domain.findings import Finding
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Job
 from after_check.domain.text import safe_name
+from after_check.handback.content import SheetContent, content_of
+from after_check.handback.missing import Remedy
 from after_check.shop.errors import ShopError
 from after_check.shop.settings import load_settings
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
-from after_check.tui.drawing.text import joined, wrapped
-from after_check.tui.drawn import Drawn
+from after_check.tui.hand_back.panes import MissingList, PaperPane
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
-from after_check.tui.palette import Palette
-
-if TYPE_CHECKING:
-    from after_check.handback.outline import Missing, Section
 
 _OLD_MODULES = "given back to you"
 _WORDS = {
@@ -42,60 +38,27 @@ _WORDS = {
 }
 
 
-class MissingPane(Drawn):
-    """What is missing, what was agreed to, and who signed."""
-
-    missing: tuple[Missing, ...] = ()
-    job: Job | None = None
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw it."""
-        job = self.job
-        if job is None:
-            return []
-        lines: list[Text] = []
-        if job.frozen and job.revisions:
-            last = job.revisions[-1]
-            lines += [Text(" ◆ SIGNED ", f"bold {palette.on_colour} on {palette.kept}"), Text("")]
-            words = f"Revision {last.number}, {last.signed_at:%d %b %Y %H:%M}, {last.signed_by or 'nobody named'}."
-            words += " Nothing changes until r begins a new one."
-            lines += [Text(part, palette.text) for part in wrapped(words, cells)]
-            lines.append(Text(""))
-        blocks = [one for one in self.missing if one.blocks]
-        lines.append(Text("BEFORE IT GOES BACK", f"bold {palette.muted}"))
-        if not self.missing:
-            lines.append(Text(" ✓ nothing is missing", f"bold {palette.kept}"))
-        for one in (*blocks, *(one for one in self.missing if not one.blocks)):
-            mark, style = ("▲ ", palette.short) if one.blocks else ("○ ", palette.promised)
-            for index, part in enumerate(wrapped(one.words, cells - 4)):
-                lines.append(Text.assemble((f" {mark}" if index == 0 else "   ", style), (part, palette.text)))
-        if job.hand_back.overrides:
-            lines += [Text(""), Text("AGREED", f"bold {palette.muted}")]
-            for agreed in job.hand_back.overrides:
-                words = f"{agreed.code}: {agreed.reason}" + (f"; before: {agreed.before}" if agreed.before else "")
-                lines += [Text(f" {part}", palette.text) for part in wrapped(words, cells - 2)]
-        for revision in job.revisions[:-1] if job.frozen else job.revisions:
-            lines.append(Text(f" revision {revision.number} signed {revision.signed_at:%d %b %Y} {revision.signed_by}", palette.muted))
-        return lines[:rows]
+_LOOKED_AFTER = {Remedy.READ: "read", Remedy.SOAK: "soak", Remedy.GAUGE: "gauge"}
+"""What the job sheet does for what is missing."""
 
 
-class HandBackScreen(ShopScreen[None]):
-    """Shows the sheet and finishes the job."""
+class HandBackScreen(ShopScreen[str]):
+    """Shows the sheet and finishes the job; closes with the job sheet's action that mends what is missing, if any."""
 
     CSS_PATH = "hand_back.tcss"
     HELP_TITLE = "The hand-back"
     HELP_LINES = (
-        "Right the sheet as the customer will read it, left what is missing for it: ▲ blocks, ○ should be there.",
-        "What the customer accepts is written down with a reason (a); a changed promise keeps the old one (p).",
+        "Right the sheet as it will print, left what is missing for it: ▲ blocks, ○ should be there. Enter sees to the chosen one.",
+        "What the customer accepts is written down with a reason (enter); a changed promise keeps the old one (p).",
         "Signing (s) freezes the job; r begins a new revision. e writes the PDF, the drawings and the tables.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "see_to", "see to it", tooltip="see to the chosen thing: write it down, agree to it, or go and measure it"),
         Binding("e", "export", "write it", tooltip="the sheet as PDF, the drawings, the tables as CSV"),
         Binding("o", "words('old_modules')", "old modules", tooltip="what became of the old modules"),
         Binding("y", "words('warranty')", "warranty"),
         Binding("n", "words('note')", "note", tooltip="a note for the customer"),
         Binding("l", "words('later')", "later", tooltip="what to consider later"),
-        Binding("a", "accept", "accept", tooltip="a finding that the customer accepts, with the reason"),
         Binding("p", "promise", "promise", tooltip="change the promise in agreement with the customer"),
         Binding("s", "sign", "sign", tooltip="sign: the job is frozen as it is"),
         Binding("r", "revise", "new revision", tooltip="let a signed job be changed again"),
@@ -112,9 +75,8 @@ class HandBackScreen(ShopScreen[None]):
         """Lay out the view."""
         yield JobHeader(id="hand-back-header")
         with Horizontal(id="hand-back-body"):
-            yield MissingPane(id="hand-back-missing")
-            with VerticalScroll(id="hand-back-paper"):
-                yield Static(id="hand-back-sheet")
+            yield MissingList(id="hand-back-missing")
+            yield PaperPane(id="hand-back-paper")
         yield Footer(show_command_palette=False)
 
     def on_mount(self) -> None:
@@ -128,20 +90,32 @@ class HandBackScreen(ShopScreen[None]):
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:
-        """Work the sheet out; its imports take a moment."""
-        missing, outline = await asyncio.to_thread(_worked_out, self._job.job)
-        header, pane = self.query_one(JobHeader), self.query_one(MissingPane)
-        header.snapshot, pane.job, pane.missing = self._job, self._job.job, missing
+        """Work the sheet out."""
+        content, head = await asyncio.to_thread(_worked_out, self._job.job)
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
         header.refresh()
-        pane.refresh()
-        cells = max(20, self.query_one("#hand-back-paper").size.width - 4)
-        self.query_one("#hand-back-sheet", Static).update(joined(_sheet_lines(outline, self._job, cells, self.palette)))
+        self.query_one(MissingList).show(content, self.palette)
+        self.query_one(PaperPane).show(content, head)
         self.refresh_bindings()
+
+    @on(OptionList.OptionSelected, "#hand-back-missing")
+    def action_see_to(self) -> None:
+        """See to the chosen thing."""
+        chosen = self.query_one(MissingList).chosen
+        if chosen is None or self._job.job.frozen:
+            return
+        if chosen.remedy is Remedy.OLD_MODULES:
+            self.action_words("old_modules")
+        elif chosen.finding is not None:
+            self._accept(chosen.finding)
+        else:
+            self.dismiss(_LOOKED_AFTER[chosen.remedy])
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense for a signed or an open job."""
         frozen = self._job.job.frozen
-        if action in ("words", "accept", "promise", "sign"):
+        if action in ("see_to", "words", "promise", "sign"):
             return not frozen
         return frozen if action == "revise" else True
 
@@ -154,22 +128,11 @@ class HandBackScreen(ShopScreen[None]):
             if text is not None:
                 self._keep(replace(self._job.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
 
-        self.app.push_screen(AskDialog(title, question, value=standing), given)
+        self.app.push_screen(AskDialog(title, question, value=standing, may_be_empty=True), given)
 
-    def action_accept(self) -> None:
-        """Write down that the customer accepts the worst finding that is open."""
+    def _accept(self, finding: Finding) -> None:
+        """Write down that the customer accepts a finding."""
         added = self._job.job.hand_back
-        order = (Severity.FIX, Severity.TELL)
-        open_ones = [
-            one
-            for severity in order
-            for one in self._job.judgement.findings
-            if one.severity is severity and added.accepted(one.code) is None
-        ]
-        if not open_ones:
-            self.notify("there is no finding to accept", timeout=4)
-            return
-        finding = open_ones[0]
 
         def given(reason: str | None) -> None:
             if reason:
@@ -296,15 +259,13 @@ class HandBackScreen(ShopScreen[None]):
 
     def action_back(self) -> None:
         """Go back."""
-        self.dismiss()
+        self.dismiss(None)
 
 
-def _worked_out(job: Job) -> tuple[tuple[Missing, ...], tuple[Section, ...]]:
-    from after_check.handback.content import content_of
-    from after_check.handback.outline import missing, outline_of
-
-    content = content_of(job)
-    return missing(content), outline_of(content)
+def _worked_out(job: Job) -> tuple[SheetContent, str]:
+    """Return what the sheet shows, and the shop's name as it stands at its head."""
+    settings = load_settings()
+    return content_of(job), settings.shop_name or "Hand-back sheet"
 
 
 def _write(job: Job, path: Path) -> Path:
@@ -317,18 +278,3 @@ def _write(job: Job, path: Path) -> Path:
     export_svg(job, folder)
     export_csv(job, folder)
     return folder
-
-
-def _sheet_lines(outline: tuple[Section, ...], snapshot: JobSnapshot, cells: int, palette: Palette) -> list[Text]:
-    facts = snapshot.job.facts
-    lines = [Text(facts.title or f"Job {facts.number}", f"bold {palette.text}")]
-    lines.append(Text("  ·  ".join(part for part in (facts.machine, facts.customer, f"job {facts.number}") if part), palette.muted))
-    for section in outline:
-        lines.append(Text(""))
-        if section.heading:
-            lines.append(Text(section.heading, f"bold {palette.promised}"))
-        for sentence in section.sentences:
-            style = f"bold {palette.text}" if not section.heading else palette.text
-            for index, part in enumerate(wrapped(sentence, cells - 3)):
-                lines.append(Text(("" if not section.heading else " • " if index == 0 else "   ") + part, style))
-    return lines

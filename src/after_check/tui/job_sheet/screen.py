@@ -17,14 +17,9 @@ from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
-from after_check.tui.card.screen import CardScreen
-from after_check.tui.ceilings.screen import CeilingsScreen
-from after_check.tui.compare.screen import CompareScreen
-from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.job_sheet.panes import BoardPane, FindingsList, FindingsTitle, JobHeader, JobPane, ReasonPane, StepsLine, TracksPane
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
-from after_check.tui.modules.screen import ModulesScreen
-from after_check.tui.reading.screen import ReadingScreen
+from after_check.tui.job_sheet.ways import WAYS
 
 if TYPE_CHECKING:
     from after_check.tui.soak.messages import SoakMoved
@@ -43,20 +38,20 @@ class JobSheetScreen(ShopScreen[None]):
     )
 
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("r", "read", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
-        Binding("e", "edit", "promise", tooltip="change the promise, the name, the machine, the customer"),
+        Binding("r", "go('read')", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
+        Binding("e", "go('promise')", "promise", tooltip="change the promise, the name, the machine, the customer"),
         Binding("o", "other_board", "boards", show=False, tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "sources", show=False, tooltip="show where each value comes from"),
-        Binding("s", "soak", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
-        Binding("g", "gauge", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
-        Binding("d", "demand", "demand", tooltip="what the customer's work takes, against the old total"),
-        Binding("t", "tries", "tries", tooltip="what was tried, who is to blame, and what to try next"),
-        Binding("m", "modules", "modules", tooltip="the modules side by side: timings in ns, who made them"),
-        Binding("c", "ceilings", "ceilings", tooltip="what caps the rate, and what would lift it"),
-        Binding("v", "compare", "compare", tooltip="any two readings of this job against each other"),
-        Binding("k", "card", "card", tooltip="what is known of this machine's model: slots, channels, limits"),
+        Binding("s", "go('soak')", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
+        Binding("g", "go('gauge')", "gauge", tooltip="did it help? flow and latency before and now, scores of other programs"),
+        Binding("d", "go('demand')", "demand", tooltip="what the customer's work takes, against the old total"),
+        Binding("t", "go('tries')", "tries", tooltip="what was tried, who is to blame, and what to try next"),
+        Binding("m", "go('modules')", "modules", tooltip="the modules side by side: timings in ns, who made them"),
+        Binding("c", "go('ceilings')", "ceilings", tooltip="what caps the rate, and what would lift it"),
+        Binding("v", "go('compare')", "compare", tooltip="any two readings of this job against each other"),
+        Binding("k", "go('card')", "card", tooltip="what is known of this machine's model: slots, channels, limits"),
         Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
-        Binding("h", "hand_back", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
+        Binding("h", "go('hand back')", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
         Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),
         Binding("escape", "back", "bench", tooltip="back to the bench"),
     ]
@@ -66,6 +61,7 @@ class JobSheetScreen(ShopScreen[None]):
         self._number = number
         self._snapshot: JobSnapshot | None = None
         self._looked_at = 0.0
+        self._wanted = ""
 
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
@@ -96,6 +92,9 @@ class JobSheetScreen(ShopScreen[None]):
             self.dismiss()
             return
         self._show()
+        if self._wanted:
+            view, self._wanted = self._wanted, ""
+            self.action_go(view)
 
     def show_job(self, job: Job) -> None:
         """Show a job that was just changed."""
@@ -135,81 +134,34 @@ class JobSheetScreen(ShopScreen[None]):
         else:
             self.query_one(ReasonPane).show(self._snapshot, finding)
 
-    def action_read(self) -> None:
-        """Take a reading."""
-        if self._snapshot is not None:
-            self.app.push_screen(ReadingScreen(self._snapshot.job), self._changed)
+    def action_go(self, view: str) -> None:
+        """Go to another view of the job; a key that comes before the job is there waits for it."""
+        if self._snapshot is None:
+            self._wanted = view
+            return
+        if self._has(view):
+            self.app.push_screen(WAYS[view](self._snapshot), lambda result: self._came_back(view, result))
 
-    def action_edit(self) -> None:
-        """Change the promise and the names."""
-        if self._snapshot is not None:
-            self.app.push_screen(JobEditorScreen(self._snapshot.job), self._edited)
-
-    def _changed(self, job: Job | None) -> None:
-        if job is not None:
-            self.show_job(job)
-
-    def _edited(self, number: str | None) -> None:
-        if number is not None:
-            self._number = number
-            self.load()
-
-    def action_modules(self) -> None:
-        """Show the modules side by side."""
-        if self._snapshot is not None:
-            self.app.push_screen(ModulesScreen(self._snapshot, self.query_one(BoardPane).shown))
-
-    def action_ceilings(self) -> None:
-        """Show what caps the rate."""
-        if self._snapshot is not None:
-            self.app.push_screen(CeilingsScreen(self._snapshot))
-
-    def action_soak(self) -> None:
-        """Show the soak."""
-        if self._snapshot is not None:
-            from after_check.tui.soak.screen import SoakScreen
-
-            self.app.push_screen(SoakScreen(self._snapshot), self._came_back)
-
-    def action_gauge(self) -> None:
-        """Show the gauge."""
-        if self._snapshot is not None:
-            from after_check.tui.gauge.screen import GaugeScreen
-
-            self.app.push_screen(GaugeScreen(self._snapshot), self._came_back)
-
-    def action_tries(self) -> None:
-        """Show the tries."""
-        if self._snapshot is not None:
-            from after_check.tui.tries.screen import TriesScreen
-
-            self.app.push_screen(TriesScreen(self._snapshot), self._came_back)
-
-    def action_demand(self) -> None:
-        """Show the demand."""
-        if self._snapshot is not None:
-            from after_check.tui.demand.screen import DemandScreen
-
-            self.app.push_screen(DemandScreen(self._snapshot), self._came_back)
-
-    def _came_back(self, _: None) -> None:
+    def _came_back(self, view: str, result: object) -> None:
+        """Show the job as it is after another view; the hand-back names the view that mends what it lacks."""
+        if isinstance(result, Job):
+            self.show_job(result)
+            return
+        if isinstance(result, str) and view == "promise":
+            self._number = result
+        if isinstance(result, str) and result in WAYS:
+            self._wanted = result
         self.load()
+
+    def _has(self, view: str) -> bool:
+        """Return whether there is something to see in a view."""
+        return view != "compare" or (self._snapshot is not None and len(self._snapshot.job.readings) > 1)
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Follow a soak of this job."""
         if message.job == self._number and time.monotonic() - self._looked_at >= _SOAK_SECONDS:
             self._looked_at = time.monotonic()
             self.load()
-
-    def action_compare(self) -> None:
-        """Compare two readings."""
-        if self._snapshot is not None:
-            self.app.push_screen(CompareScreen(self._snapshot))
-
-    def action_card(self) -> None:
-        """Show or make the card of the machine's model."""
-        if self._snapshot is not None:
-            self.app.push_screen(CardScreen(self._snapshot.job), lambda kept: self._edited(self._number) if kept else None)
 
     def _unnamed(self) -> tuple[MakerId, str] | None:
         """Return code and slot of the first module whose maker has a code and no name."""
@@ -248,13 +200,6 @@ class JobSheetScreen(ShopScreen[None]):
             return
         self.load()
 
-    def action_hand_back(self) -> None:
-        """Show the hand-back."""
-        if self._snapshot is not None:
-            from after_check.tui.hand_back.screen import HandBackScreen
-
-            self.app.push_screen(HandBackScreen(self._snapshot), self._came_back)
-
     def action_other_board(self) -> None:
         """Show the next board: now, on arrival, as promised."""
         board = self.query_one(BoardPane)
@@ -271,8 +216,8 @@ class JobSheetScreen(ShopScreen[None]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer the change between board and promise only where there is no room for both."""
-        if action == "compare":
-            return self._snapshot is not None and len(self._snapshot.job.readings) > 1
+        if action == "go":
+            return self._snapshot is None or self._has(str(parameters[0]))
         if action == "name_maker":
             return self._unnamed() is not None
         return self.has_class("-narrow") if action == "board_or_tracks" else True

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
+from after_check.domain.findings import Severity
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.handback.content import content_of
 from after_check.handback.later import suggestions
-from after_check.handback.outline import missing, outline_of
+from after_check.handback.missing import Remedy, missing
+from after_check.handback.page import Figure, Tone, customer_page_of
 from after_check.handback.wording import promise_in_words, tried_words
 from after_check.judgement.judge import judge
 from after_check.shop.summary import promise_of
@@ -33,6 +37,11 @@ def job(shop, promise, now, before="A2=8G DDR4-2400; B2=-; run 2400"):
     readings = [(Moment.ARRIVAL, take_notation(before))] if before else []
     readings += [(Moment.FITTED, take_notation(now))] if now else []
     return shop.add_job(JobFacts("1", "desk", "Larkfield S1", "", promise), tuple(readings))
+
+
+def said_on(kept):
+    """The sentences of the customer's page by their headings."""
+    return {one.heading: [sentence.text for sentence in one.sentences] for one in customer_page_of(content_of(kept)).sections}
 
 
 @pytest.mark.parametrize(
@@ -73,11 +82,11 @@ def test_nothing_is_missing_when_everything_is_there(shop):
 
 def test_an_accepted_finding_no_longer_stands_open(shop):
     kept = job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")
-    before = {section.heading: section.sentences for section in outline_of(content_of(kept))}
+    before = said_on(kept)
     codes = ("module.missing", "capacity.short")
     agreed = tuple(Override(code, "the second one follows") for code in codes)
     kept = shop.keep_hand_back(kept, HandBack(overrides=agreed))
-    after = {section.heading: section.sentences for section in outline_of(content_of(kept))}
+    after = said_on(kept)
     assert len(after.get("Still to be mended", ())) < len(before["Still to be mended"])
     assert any("Agreed: the second one follows." in sentence for sentence in after["Good to know"])
     assert not any(one.words.startswith("to fix: One module") for one in missing(content_of(kept)))
@@ -129,9 +138,37 @@ def test_a_promise_with_measured_figures_in_words():
     assert promise_in_words(None) == "Nothing was written down as promised."
 
 
-def test_the_outline_follows_the_sheet(shop):
+def test_the_page_in_its_order(shop):
     kept = job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; soak clean 60min 96%")
-    headings = [section.heading for section in outline_of(content_of(kept))]
-    assert headings[:2] == ["", "What was promised"]
-    assert "What was tested" in headings
+    page = customer_page_of(content_of(kept))
+    headings = [section.heading for section in page.sections]
+    assert headings[0] == "What was promised"
+    assert headings.index("What was tested") < headings.index("What was not checked")
+    assert [section.figure for section in page.sections if section.figure] == [Figure.TRACKS, Figure.BOARDS]
+    assert page.title == "desk"
+    assert page.verdict_words.startswith("Ready")
+    assert page.handed_back_by == "Handed back by, on"
+    assert "typed from a screen or a sticker" in page.provenance
     assert promise_of(kept) is not None
+
+
+def test_a_long_list_says_how_many_more_there_are(shop):
+    """Eleven sentences to mend, one of them said twice: eight are shown, two are counted."""
+    content = content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400"))
+    one = next(finding for finding in content.judgement.findings if finding.severity is Severity.FIX)
+    many = tuple(replace(one, customer=f"Sentence {number}.") for number in (*range(10), 3))
+    page = customer_page_of(replace(content, judgement=replace(content.judgement, findings=many)))
+    mend = next(section for section in page.sections if section.heading == "Still to be mended")
+    assert [sentence.text for sentence in mend.sentences[:8]] == [f"Sentence {number}." for number in range(8)]
+    assert mend.sentences[8].text == "And 2 more; the record lists them."
+    assert {sentence.tone for sentence in mend.sentences} == {Tone.ALARM}
+
+
+def test_each_missing_thing_names_its_remedy(shop):
+    found = {one.words: one for one in missing(content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")))}
+    assert found["to fix: 8 GiB of 16 GiB promised"].remedy is Remedy.AGREE
+    assert found["to fix: 8 GiB of 16 GiB promised"].finding.code == "capacity.short"
+    assert found["no memory test was run"].remedy is Remedy.SOAK
+    assert found["no speed was measured"].remedy is Remedy.GAUGE
+    assert found["what became of the old modules"].remedy is Remedy.OLD_MODULES
+    assert found["serial numbers of the modules, for the warranty"].remedy is Remedy.READ

@@ -1,0 +1,54 @@
+"""What a hand-back still lacks, each with what would mend it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.domain.facts import value_of
+from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Severity, TrackStatus
+from after_check.handback.content import SheetContent
+
+
+class Remedy(StrEnum):
+    """What a person does about something that is missing."""
+
+    AGREE = "agree"
+    """Mend it, or write down that the customer takes the machine with it."""
+    READ = "read"
+    SOAK = "soak"
+    GAUGE = "gauge"
+    OLD_MODULES = "old modules"
+
+
+@dataclass(frozen=True, slots=True)
+class Missing:
+    """Something that the hand-back still lacks; `blocks` when the machine is not to go back without it."""
+
+    words: str
+    remedy: Remedy
+    blocks: bool = False
+    finding: Finding | None = None
+
+
+def missing(content: SheetContent) -> tuple[Missing, ...]:
+    """Return what the hand-back still lacks, what blocks it first."""
+    found = [Missing(f"to fix: {one.title}", Remedy.AGREE, True, one) for one in content.open_findings(Severity.FIX)]
+    found += [
+        Missing(f"not known: {track.quantity.words.lower()}", Remedy.READ, blocks=True)
+        for track in content.judgement.tracks
+        if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES
+    ]
+    now, added = content.now, content.job.hand_back
+    if now is None:
+        found.append(Missing("the machine was not read after fitting", Remedy.READ, blocks=True))
+    elif now.soak is None:
+        found.append(Missing("no memory test was run", Remedy.SOAK))
+    if content.gauges[1] is None:
+        found.append(Missing("no speed was measured", Remedy.GAUGE))
+    if not added.old_modules and content.before is not None and content.before.modules:
+        found.append(Missing("what became of the old modules", Remedy.OLD_MODULES))
+    serials = [value_of(module.serial) for module in (now.modules if now is not None else ())]
+    if serials and not all(serials):
+        found.append(Missing("serial numbers of the modules, for the warranty", Remedy.READ))
+    return tuple(found)

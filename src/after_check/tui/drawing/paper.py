@@ -1,0 +1,104 @@
+"""The customer's page in cells: the same sentences and drawings, in the same order, as on paper."""
+
+from __future__ import annotations
+
+from itertools import zip_longest
+
+from rich.text import Text
+
+from after_check.domain.findings import Quantity, Track, Verdict
+from after_check.domain.readings import Reading
+from after_check.handback.content import SheetContent
+from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
+from after_check.handback.wording import CUSTOMER_WORDS
+from after_check.tui.drawing.board import board_lines, snapshot_of
+from after_check.tui.drawing.text import fitted, wrapped
+from after_check.tui.drawing.tracks import track_line
+from after_check.tui.palette import Palette
+
+_VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
+_TWO_COLUMNS = 58
+_NAME_CELLS = 19
+_GAP = 3
+_BOARD_ROWS = 10
+
+
+def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int, palette: Palette) -> list[Text]:
+    """Return the page in lines of at most `cells` cells; `head` is the shop's name at its top."""
+    colour = {Verdict.READY: palette.kept, Verdict.NOT_READY: palette.short, Verdict.CANT_TELL: palette.promised}[page.verdict]
+    lines = [Text(fitted(head, cells), f"bold {palette.text}"), Text("─" * cells, palette.line)]
+    lines += [Text(part, f"bold {palette.text}") for part in wrapped(page.title, cells)]
+    lines += [Text(part, palette.muted) for part in wrapped(page.subtitle, cells)]
+    lines += [
+        Text(""),
+        Text(fitted(f" {_VERDICT_MARKS[page.verdict]} {page.verdict_words}", cells), f"bold {palette.on_colour} on {colour}"),
+    ]
+    for section in page.sections:
+        lines += [Text(""), Text(fitted(section.heading, cells), f"bold {palette.text}")]
+        lines += _figure(section, content, cells, palette)
+        for sentence in section.sentences:
+            lines += _sentence(sentence, cells, palette)
+    lines += [Text(""), Text(""), _signatures(page, cells, palette)]
+    lines += [Text(part, palette.muted) for part in wrapped(page.provenance, cells)]
+    return lines
+
+
+def _sentence(sentence: Sentence, cells: int, palette: Palette) -> list[Text]:
+    mark = MARKS.get(sentence.tone, "")
+    style = palette.muted if sentence.tone is Tone.SMALL else palette.text
+    before = f" {mark} " if mark else ""
+    lines: list[Text] = []
+    for part in wrapped(sentence.text, cells - len(before)):
+        shown = before if not lines else " " * len(before)
+        lines.append(Text.assemble((shown, f"bold {palette.short}" if sentence.tone is Tone.ALARM else style), (part, style)))
+    return lines
+
+
+def _figure(section: Section, content: SheetContent, cells: int, palette: Palette) -> list[Text]:
+    if section.figure is Figure.TRACKS:
+        return _tracks(content.judgement.tracks, cells, palette)
+    if section.figure is Figure.BOARDS:
+        return _boards(content, cells, palette)
+    return []
+
+
+def _tracks(tracks: tuple[Track, ...], cells: int, palette: Palette) -> list[Text]:
+    legend = [Text(" " * _NAME_CELLS + "○ on arrival  ◇ promised  ● now", palette.muted)] if cells >= _TWO_COLUMNS else []
+    return [*legend, *(track_line(track, cells, palette, _name(track.quantity), _NAME_CELLS) for track in tracks)]
+
+
+def _name(quantity: Quantity) -> str:
+    """Return the customer's word for a quantity, without what follows its first preposition where the line has no room for it."""
+    words = CUSTOMER_WORDS[quantity]
+    return words if len(words) < _NAME_CELLS else words.split(" to ")[0].split(" for ")[0]
+
+
+def _boards(content: SheetContent, cells: int, palette: Palette) -> list[Text]:
+    beside = cells >= _TWO_COLUMNS
+    column = (cells - _GAP) // 2 if beside else cells
+    before, now = (_board(name, one, column, palette) for name, one in (("on arrival", content.before), ("now", content.now)))
+    if not beside:
+        return [*before, *now]
+    lines: list[Text] = []
+    for left, right in zip_longest(before, now, fillvalue=Text("")):
+        line = left.copy()
+        line.truncate(column, pad=True)
+        line.append(" " * _GAP)
+        line.append_text(right)
+        lines.append(line)
+    return lines
+
+
+def _board(name: str, reading: Reading | None, cells: int, palette: Palette) -> list[Text]:
+    title = Text(name, palette.muted)
+    if reading is None:
+        return [title, Text("not read", palette.muted)]
+    return [title, *board_lines(snapshot_of(reading), cells, _BOARD_ROWS, palette)]
+
+
+def _signatures(page: CustomerPage, cells: int, palette: Palette) -> Text:
+    column = (cells - _GAP) // 2
+    line = Text(fitted(page.handed_back_by, column), f"{palette.muted} overline")
+    line.append(" " * _GAP)
+    line.append(fitted("Received by, on", column), f"{palette.muted} overline")
+    return line
