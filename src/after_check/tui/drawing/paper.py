@@ -19,6 +19,7 @@ from after_check.tui.palette import Palette
 _VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 _TWO_COLUMNS = 58
 _NAME_CELLS = 19
+_SHORT_NAME_CELLS = 15
 _GAP = 3
 _BOARD_ROWS = 10
 
@@ -63,14 +64,18 @@ def _figure(section: Section, content: SheetContent, cells: int, palette: Palett
 
 
 def _tracks(tracks: tuple[Track, ...], cells: int, palette: Palette) -> list[Text]:
-    legend = [Text(" " * _NAME_CELLS + "○ on arrival  ◇ promised  ● now", palette.muted)] if cells >= _TWO_COLUMNS else []
-    return [*legend, *(track_line(track, cells, palette, _name(track.quantity), _NAME_CELLS) for track in tracks)]
+    roomy = cells >= _TWO_COLUMNS
+    name_cells = _NAME_CELLS if roomy else _SHORT_NAME_CELLS
+    legend = [Text(" " * name_cells + "○ on arrival  ◇ promised  ● now", palette.muted)] if roomy else []
+    return [*legend, *(track_line(track, cells, palette, _name(track.quantity, name_cells), name_cells) for track in tracks)]
 
 
-def _name(quantity: Quantity) -> str:
-    """Return the customer's word for a quantity, without what follows its first preposition where the line has no room for it."""
+def _name(quantity: Quantity, cells: int) -> str:
+    """Return the customer's word for a quantity, cut before a word that only explains where the line has no room for it."""
     words = CUSTOMER_WORDS[quantity]
-    return words if len(words) < _NAME_CELLS else words.split(" to ")[0].split(" for ")[0]
+    for explains in (" to ", " for ", " of ", " setting"):
+        words = words if len(words) < cells else words.split(explains)[0]
+    return words
 
 
 def _boards(content: SheetContent, cells: int, palette: Palette) -> list[Text]:

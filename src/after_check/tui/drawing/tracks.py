@@ -39,6 +39,8 @@ def track_line(track: Track, cells: int, palette: Palette, name: str = "", name_
     """Return a track as a line of `cells` cells, under the quantity's own name or another."""
     value_cells = 21 if cells >= 55 + name_cells else 19 if cells >= 64 else 16
     scale_cells = cells - name_cells - value_cells - _STATUS_CELLS - 2
+    if scale_cells < _SHORTEST_SCALE:
+        value_cells = cells - name_cells - _STATUS_CELLS + 1
     line = Text(no_wrap=True)
     line.append(fitted(name or track.quantity.words, name_cells), palette.text)
     if scale_cells >= _SHORTEST_SCALE:
