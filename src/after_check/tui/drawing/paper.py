@@ -30,10 +30,8 @@ def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int
     lines = [Text(fitted(head, cells), f"bold {palette.text}"), Text("─" * cells, palette.line)]
     lines += [Text(part, f"bold {palette.text}") for part in wrapped(page.title, cells)]
     lines += [Text(part, palette.muted) for part in wrapped(page.subtitle, cells)]
-    lines += [
-        Text(""),
-        Text(fitted(f" {_VERDICT_MARKS[page.verdict]} {page.verdict_words}", cells), f"bold {palette.on_colour} on {colour}"),
-    ]
+    verdict = wrapped(f"{_VERDICT_MARKS[page.verdict]} {page.verdict_words}", cells - 2)
+    lines += [Text(""), *(Text(fitted(f" {part}", cells), f"bold {palette.on_colour} on {colour}") for part in verdict)]
     for section in page.sections:
         lines += [Text(""), Text(fitted(section.heading, cells), f"bold {palette.text}")]
         lines += _figure(section, content, cells, palette)
