@@ -11,13 +11,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.demand import DemandRecord, DemandSample
-from after_check.domain.handback import HandBack
+from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import Covered, SoakRecord, SoakState
-from after_check.domain.tries import TryLog
+from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.job_files import handed_out, job_file, read_job_file
+from after_check.shop.merging import merged
 from after_check.shop.store import Shop
 from after_check.shop.taking_in import TakenIn
 from after_check.sources.errors import SourceError
@@ -30,7 +31,8 @@ _counter = itertools.count(1)
 
 
 def soak(minutes):
-    return SoakRecord("short", SoakState.FINISHED, WHEN, 60.0 * minutes, ("step",), 1, covered=Covered(1 << 30), fully_swept_bytes=1 << 30)
+    begun = WHEN + timedelta(minutes=minutes)
+    return SoakRecord("short", SoakState.FINISHED, begun, 60.0 * minutes, ("step",), 1, covered=Covered(1 << 30), fully_swept_bytes=1 << 30)
 
 
 WORK = {
@@ -42,9 +44,9 @@ WORK = {
 
 
 def contents(shop, number):
-    """What a job holds, without its order."""
+    """What a job holds, in its order."""
     document = job_document(shop.job(number))
-    return {name: sorted(document_text(one) for one in document[name]) for name in ("readings", "gauges", "soaks", "demands")}
+    return {name: [document_text(one) for one in document[name]] for name in ("readings", "gauges", "soaks", "demands")}
 
 
 def send(source, target, number):
@@ -86,11 +88,144 @@ def test_what_people_wrote_is_taken_from_the_later_one(shop, tmp_path):
     document, evidence = handed_out(other, "1")
     parsed = parse_document(document_text(document).encode(), "x")
     later = parsed.model_copy(update={"title": "later name", "changed_at": parsed.changed_at + timedelta(hours=1)})
-    assert shop.take_in(later, evidence) == ("1", TakenIn.JOINED)
+    assert shop.take_in(later, evidence)[:2] == ("1", TakenIn.JOINED)
     assert shop.job("1").facts.title == "later name"
     earlier = parsed.model_copy(update={"title": "earlier name", "changed_at": parsed.changed_at - timedelta(hours=1)})
-    assert shop.take_in(earlier, evidence) == ("1", TakenIn.SAME)
+    assert shop.take_in(earlier, evidence)[:2] == ("1", TakenIn.SAME)
     assert shop.job("1").facts.title == "later name"
+
+
+def reading_at(hour, serial, rate=3200):
+    return replace_taken(take_notation(f"A2=16G serial {serial}; run {rate}"), WHEN + timedelta(hours=hour))
+
+
+def replace_taken(taken, at):
+    return replace(taken, reading=replace(taken.reading, taken_at=at))
+
+
+def test_what_comes_later_stays_the_state_now_whichever_file_comes_last(shop, tmp_path):
+    """Read on one bench at eight and ten, on the other at nine: ten o'clock is now, on both, and each order stays."""
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"), ((Moment.ARRIVAL, reading_at(0, "a")),))
+    send(shop, other, "1")
+    shop.add_reading("1", Moment.FITTED, reading_at(8, "b"))
+    shop.add_reading("1", Moment.FITTED, reading_at(10, "d", 2933))
+    other.add_reading("1", Moment.FITTED, reading_at(9, "c"))
+    assert send(other, shop, "1").became is TakenIn.JOINED
+    assert send(shop, other, "1").became is TakenIn.JOINED
+    for bench in (shop, other):
+        job = bench.job("1")
+        assert [kept.taken_at.hour for kept in job.readings] == [0, 8, 9, 10]
+        assert job.now.reading.modules[0].serial.value.casefold() == "d"
+        assert all(bench.evidence(kept.id) for kept in job.readings)
+        assert check_shop(bench).is_sound
+
+
+def test_a_wrong_clock_does_not_turn_a_benchs_own_order_round(shop, tmp_path):
+    """The second reading was taken after the settings were cleared, with a clock of years ago; it stays the second."""
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"))
+    send(shop, other, "1")
+    shop.add_reading("1", Moment.FITTED, reading_at(8, "b"))
+    shop.add_reading("1", Moment.FITTED, reading_at(-100_000, "c", 2400))
+    send(shop, other, "1")
+    for bench in (shop, other):
+        assert bench.job("1").now.reading.modules[0].serial.value.casefold() == "c"
+
+
+def test_a_soak_that_went_on_elsewhere_takes_the_place_of_what_it_was(shop, tmp_path):
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"))
+    kept = shop.keep_soak("1", replace(soak(5), state=SoakState.PAUSED, seconds=10.0))
+    send(shop, other, "1")
+    later = document_with_soak(shop, kept)
+    assert later != ""
+    assert other.take_in(parse_document(later.encode(), "x"), {}).became is TakenIn.JOINED
+    assert [one.record.state for one in other.job("1").soaks] == [SoakState.FINISHED]
+
+
+def document_with_soak(shop, kept):
+    """The job's document once its soak has finished, a minute later."""
+    shop.keep_soak("1", soak(5), kept)
+    document = job_document(shop.job("1"))
+    later = shop.job("1").soaks[0].changed_at + timedelta(minutes=1)
+    document["soaks"][0]["at"] = later.isoformat()
+    return document_text(document)
+
+
+def test_tries_of_two_benches_are_one_log_and_no_letter_means_two_modules(shop, tmp_path):
+    """Both benches call their spare module c; the one that comes in gets the next free letter, and its try follows it."""
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"))
+    first = Try(Arrangement((("A2", "a"),)), Started.YES, at=WHEN)
+    shop.keep_tries("1", TryLog((A, B), ("A2", "B2"), (first,)), 0)
+    send(shop, other, "1")
+    here = Try(Arrangement((("A2", "c"),)), Started.NO, at=WHEN + timedelta(minutes=20))
+    there = Try(Arrangement((("B2", "c"), ("A2", "b"))), Started.CYCLES, at=WHEN + timedelta(minutes=10))
+    ours, theirs = TryModule("c", "8G DDR4-3200 serial 77"), TryModule("c", "16G DDR4-2400 serial 88")
+    shop.keep_tries("1", TryLog((A, B, ours), ("A2", "B2"), (first, here)), 1)
+    other.keep_tries("1", TryLog((A, B, theirs), ("A2", "B2", "D1"), (first, there)), 1)
+    send(other, shop, "1")
+    log = shop.job("1").tries.log
+    assert [one.started for one in log.tries] == [Started.YES, Started.CYCLES, Started.NO]
+    assert log.tries[1].arrangement.fitted == (("B2", "d"), ("A2", "b"))
+    assert {one.letter: one.words for one in log.modules}["d"] == "16G DDR4-2400 serial 88"
+    assert {one.letter: one.words for one in log.modules}["c"] == "8G DDR4-3200 serial 77"
+    assert log.slots == ("A2", "B2", "D1")
+    assert send(other, shop, "1").became is TakenIn.SAME
+    assert len(shop.job("1").tries.log.tries) == 3
+
+
+def test_two_signatures_of_one_number_both_stay(shop, tmp_path):
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"), ((Moment.ARRIVAL, reading_at(0, "a")),))
+    send(shop, other, "1")
+    other.add_reading("1", Moment.FITTED, reading_at(1, "b"))
+    for bench, name in ((shop, "I. Skarrow"), (other, "T. Bench")):
+        bench.sign(bench.job("1"), name)
+    send(other, shop, "1")
+    assert [(one.number, one.signed_by) for one in shop.job("1").revisions] == [(1, "I. Skarrow"), (2, "T. Bench")]
+    assert check_shop(shop).is_sound
+
+
+def test_words_that_give_way_are_told_and_agreements_of_both_stay(shop, tmp_path):
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"))
+    send(shop, other, "1")
+    shop.keep_hand_back(shop.job("1"), HandBack("kept at the shop", "a year", overrides=(Override("rate.load", "by phone"),)))
+    document, _ = handed_out(other, "1")
+    document |= {
+        "title": "radio desk",
+        "hand_back": {"old_modules": "given back", "overrides": [{"code": "mix.maker", "reason": "by letter"}]},
+    }
+    document["changed_at"] = (shop.job("1").changed_at + timedelta(hours=1)).isoformat()
+    arrived = shop.take_in(parse_document(document_text(document).encode(), "x"), {})
+    job = shop.job("1")
+    assert (job.facts.title, job.hand_back.old_modules, job.hand_back.warranty) == ("radio desk", "given back", "a year")
+    assert {one.code for one in job.hand_back.overrides} == {"rate.load", "mix.maker"}
+    assert set(arrived.gave_way) == {
+        "title: 'radio desk' stays, 'desk' gave way",
+        "old modules: 'given back' stays, 'kept at the shop' gave way",
+    }
+
+
+@given(st.permutations(range(8)), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))
+def test_merging_keeps_both_orders_and_is_the_same_from_either_side(order, left, right):
+    """Both lists are parts of one history, whose times say nothing of its order."""
+    here, theirs = [one for one in order if one in left], [one for one in order if one in right]
+
+    def at(one):
+        return WHEN + timedelta(minutes=one % 3)
+
+    whole = merged(here, theirs, lambda one: one, at)
+    assert whole == merged(theirs, here, lambda one: one, at)
+    assert sorted(whole) == sorted(left | right)
+    for part in (here, theirs):
+        assert [one for one in whole if one in part] == part
+
+
+def test_orders_that_contradict_each_other_lose_nothing():
+    assert merged([1, 2, 3], [3, 1, 4], lambda one: one, lambda one: WHEN + timedelta(minutes=one)) == [1, 2, 3, 4]
 
 
 def test_tries_and_additions_travel(shop, tmp_path):
@@ -137,7 +272,7 @@ def test_names_that_travel_are_cleaned(shop, tmp_path):
     document, evidence = handed_out(shop, "1")
     document |= {"title": "\x1b[31mred\x07", "number": "1\u202e2", "uid": "0" * 36}
     other = Shop.open(tmp_path / "other.db")
-    number, became = other.take_in(parse_document(document_text(document).encode(), "x"), evidence)
+    number, became, _ = other.take_in(parse_document(document_text(document).encode(), "x"), evidence)
     assert (number, became) == ("12", TakenIn.NEW)
     assert other.job("12").facts.title == "[31mred"
 

@@ -83,16 +83,16 @@ def test_a_job_file_comes_back_whole_on_another_bench(shop, tmp_path):
     file = tmp_path / "job.zip"
     file.write_bytes(job_file(shop, "0501"))
     other = Shop.open(tmp_path / "other.db")
-    assert bring_in(other, file) == ("0501", TakenIn.NEW)
+    assert bring_in(other, file)[:2] == ("0501", TakenIn.NEW)
     assert handed_out(other, "0501") == handed_out(shop, "0501")
-    assert bring_in(other, file) == ("0501", TakenIn.SAME)
+    assert bring_in(other, file)[:2] == ("0501", TakenIn.SAME)
     # Work goes on at the other bench and comes home: nothing lost, nothing doubled.
     other.begin_revision("0501")
     other.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 30min 96%"))
     back = tmp_path / "back.zip"
     back.write_bytes(job_file(other, "0501"))
-    assert bring_in(shop, back) == ("0501", TakenIn.JOINED)
-    assert bring_in(shop, back) == ("0501", TakenIn.SAME)
+    assert bring_in(shop, back)[:2] == ("0501", TakenIn.JOINED)
+    assert bring_in(shop, back)[:2] == ("0501", TakenIn.SAME)
     job = shop.job("0501")
     assert [len(job.readings), len(job.gauges), len(job.tries.log.tries), len(job.revisions)] == [3, 1, 4, 1]
     assert check_shop(shop).is_sound
@@ -104,7 +104,7 @@ def test_another_job_of_the_same_number_is_kept_beside(shop, tmp_path):
     keep(other, replace(FACTS, title="quite another"))
     file = tmp_path / "job.zip"
     file.write_bytes(job_file(other, "0501"))
-    assert bring_in(shop, file) == ("0501-2", TakenIn.NEW)
+    assert bring_in(shop, file)[:2] == ("0501-2", TakenIn.NEW)
     assert (shop.job("0501").facts.title, shop.job("0501-2").facts.title) == ("Tide desk", "quite another")
 
 

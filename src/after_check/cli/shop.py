@@ -63,8 +63,10 @@ def bring_in_command(files: list[Path], shop: str | None) -> int:
     """Bring job files in."""
     opened = Shop.open(shop_place(shop))
     for file in files:
-        number, became = bring_in(opened, file)
+        number, became, gave_way = bring_in(opened, file)
         print(f"{file}: job {number} {became.value}")
+        for words in gave_way:
+            print(f"  {words}")
     return EXIT_SOUND
 
 

@@ -21,7 +21,7 @@ from after_check.domain.text import clean
 from after_check.shop.documents import JobDocument, document_text, job_document, parse_document
 from after_check.shop.errors import ShopError
 from after_check.shop.store import Shop
-from after_check.shop.taking_in import TakenIn
+from after_check.shop.taking_in import Arrived, TakenIn
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.errors import SourceError
 
@@ -83,7 +83,7 @@ def read_job_file(data: bytes, where: str) -> tuple[JobDocument, dict[str, bytes
         return document, {name[9:]: _evidence(archive, info, where) for name, info in members.items() if name != "job.json"}
 
 
-def bring_in(shop: Shop, path: Path) -> tuple[str, TakenIn]:
+def bring_in(shop: Shop, path: Path) -> Arrived:
     """Bring a job file into a shop; returns its number here and what became of it. Raises SourceError."""
     document, evidence = read_job_file(_file(path), str(path))
     return shop.take_in(document, evidence)
@@ -131,7 +131,7 @@ def restore(shop: Shop, path: Path, tell: Callable[[int, int], None] = lambda do
             evidence = {
                 digest: _evidence(archive, members[f"evidence/{digest}"], where) for digest in wanted if f"evidence/{digest}" in members
             }
-            counted = counted.and_one(shop.take_in(document, evidence)[1])
+            counted = counted.and_one(shop.take_in(document, evidence).became)
             tell(at, len(names))
     return counted
 
@@ -144,7 +144,7 @@ def move(source: Shop, target: Shop, tell: Callable[[int, int], None] = lambda d
         if document is None:
             counted = Counted(counted.new, counted.same, counted.joined, (*counted.problems, problem))
             continue
-        number, became = target.take_in(parse_document(document_text(document).encode(), source.where), evidence)
+        number, became, _ = target.take_in(parse_document(document_text(document).encode(), source.where), evidence)
         counted = counted.and_one(became)
         arrived, arrived_evidence = handed_out(target, number)
         if became is TakenIn.NEW and (_comparable(arrived) != _comparable({**document, "number": number}) or evidence != arrived_evidence):

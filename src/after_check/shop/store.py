@@ -36,7 +36,7 @@ from after_check.shop.loading import load_job, load_makers, now
 from after_check.shop.makers import pairs_in
 from after_check.shop.schema import bring_up_to_date
 from after_check.shop.summary import judge_job, line_of, search_text
-from after_check.shop.taking_in import TakenIn, take_in
+from after_check.shop.taking_in import Arrived, TakenIn, take_in
 from after_check.soak.record import record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_to_json
@@ -149,7 +149,8 @@ class Shop:
         with self._transaction() as connection:
             job = _to_change(connection, number)
             columns = {"changed_at": at, "record": record_to_json(record)}
-            kept = tables.soaks.c.id == soak_id
+            # By when it began as well: a job file that came meanwhile may have moved the soak to another row.
+            kept = (tables.soaks.c.id == soak_id) | ((tables.soaks.c.job_id == job.id) & (tables.soaks.c.begun_at == record.begun_at))
             if soak_id is None or connection.execute(update(tables.soaks).where(kept).values(columns)).rowcount == 0:
                 row = {"job_id": job.id, "begun_at": record.begun_at, **columns}
                 key = connection.execute(insert(tables.soaks).values(row)).inserted_primary_key
@@ -271,13 +272,13 @@ class Shop:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(archived=archived))
             return _finish(connection, number, now())
 
-    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes]) -> tuple[str, TakenIn]:
+    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes]) -> Arrived:
         """Take in a job that was handed out elsewhere; returns its number here and what became of it."""
         with self._transaction() as connection:
-            number, became = take_in(connection, document, evidence)
-            if became is not TakenIn.SAME:
-                _keep_line(connection, load_job(connection, number))
-        return number, became
+            arrived = take_in(connection, document, evidence)
+            if arrived.became is not TakenIn.SAME:
+                _keep_line(connection, load_job(connection, arrived.number))
+        return arrived
 
     def change_promise(self, job: Job, promise: str, reason: str, by: str = "") -> Job:
         """Change the promise in agreement with the customer; both promises and the reason stay. Raises Changed and Frozen."""

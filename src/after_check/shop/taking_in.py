@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from enum import StrEnum
 from hashlib import sha256
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from sqlalchemy import Connection, Table, delete, insert, select, update
+from sqlalchemy import Connection, Row, Table, delete, insert, select, update
 
+from after_check.domain.handback import HandBack
 from after_check.domain.text import clean
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
+from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
 from after_check.shop.loading import aware
+from after_check.shop.merging import TEXTS, merged, merged_hand_back, merged_log
 from after_check.sources.card_file import parse_card
 from after_check.sources.errors import SourceError
+from after_check.tries.record import log_from_json, log_to_json
 
 if TYPE_CHECKING:
-    from after_check.shop.documents import JobDocument, ReadingPart, TimedPart
+    from after_check.shop.documents import JobDocument, TimedPart
 
 
 class TakenIn(StrEnum):
@@ -30,11 +35,37 @@ class TakenIn(StrEnum):
     JOINED = "joined with the one that was here"
 
 
-def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes]) -> tuple[str, TakenIn]:
-    """Put a job into the tables; returns its number here and what became of it. Raises SourceError for evidence that is not there.
+class Arrived(NamedTuple):
+    """A job's number here, what became of it, and which words of one side gave way to those of the other."""
 
-    A job with the same identity is joined: readings, soaks, gauges and demands that are not there yet are added, and what a
-    person wrote is taken over where the incoming job was changed later. A number that another job has gets a mark.
+    number: str
+    became: TakenIn
+    gave_way: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A row of a table of a job: what it is known again by, when it was, and what it holds."""
+
+    key: str
+    at: datetime
+    values: Mapping[str, Any]
+    evidence: Mapping[str, str] = field(default_factory=dict)
+    id: int = 0
+
+    @property
+    def changed(self) -> datetime:
+        """When it was written last; only a soak is written more than once."""
+        changed_at = self.values.get("changed_at", self.at)
+        return changed_at if isinstance(changed_at, datetime) else self.at
+
+
+def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes]) -> Arrived:
+    """Put a job into the tables. Raises SourceError for evidence that is not there.
+
+    A job with the same identity is joined: what was read, tested, measured and tried on either side is there afterwards,
+    each side's order kept. Of a word that both sides wrote, the one of the later change stays, and the other is told.
+    A number that another job has gets a mark.
     """
     for part in document.readings:
         for name, digest in part.evidence.items():
@@ -52,26 +83,40 @@ def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str
     else:
         number, job_id, became = here.number, here.id, TakenIn.SAME
         theirs_later = document.changed_at.astimezone(UTC) > aware(here.changed_at)
-    added = sum(_take_reading(connection, job_id, part, evidence) for part in document.readings)
-    for table, parts in ((tables.soaks, document.soaks), (tables.gauges, document.gauges), (tables.demands, document.demands)):
-        added += sum(_take_record(connection, table, job_id, part) for part in parts)
-    added += _take_revisions(connection, job_id, document, evidence)
+    changed = _take_records(connection, job_id, document, evidence)
+    changed |= _take_revisions(connection, job_id, document, evidence)
+    changed |= _take_tries(connection, job_id, document)
     if document.card:
         _take_card(connection, document.card)
-    if theirs_later:
-        _take_words(connection, job_id, document)
-    if became is TakenIn.SAME and (added or theirs_later):
+    said_otherwise, gave_way = _take_words(connection, job_id, document, theirs_later)
+    if here is None:
+        return Arrived(number, became)
+    if changed or said_otherwise or theirs_later:
         became = TakenIn.JOINED
-        changed = {"version": tables.jobs.c.version + 1, "changed_at": max(document.changed_at.astimezone(UTC), aware(here.changed_at))}  # type: ignore[union-attr]
+        row = {"version": tables.jobs.c.version + 1, "changed_at": max(document.changed_at.astimezone(UTC), aware(here.changed_at))}
         if theirs_later:
-            changed |= {**_facts(document, number), "frozen": document.frozen, "archived": document.archived}
-        connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(changed))
-    return number, became
+            row |= {**_facts(document, number), "frozen": document.frozen, "archived": document.archived}
+        connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(row))
+    return Arrived(number, became, (*_given_up(here, document, theirs_later), *gave_way))
+
+
+_WORDS = ("title", "machine", "customer", "promise")
 
 
 def _facts(document: JobDocument, number: str) -> dict[str, Any]:
     words = {name: clean(getattr(document, name)) for name in ("title", "machine", "customer")}
     return {"number": number, **words, "promise": clean(document.promise, 8000)}
+
+
+def _given_up(here: Row[Any], document: JobDocument, theirs_later: bool) -> tuple[str, ...]:
+    """Return which of the job's own words gave way to those of the later change."""
+    told = []
+    for name, theirs in _facts(document, "").items():
+        ours = getattr(here, name) if name in _WORDS else theirs
+        lost, stays = (ours, theirs) if theirs_later else (theirs, ours)
+        if lost and lost != stays:
+            told.append(f"{name}: {stays!r} stays, {lost!r} gave way")
+    return tuple(told)
 
 
 def _free_number(connection: Connection, wanted: str) -> str:
@@ -82,47 +127,91 @@ def _free_number(connection: Connection, wanted: str) -> str:
     return number
 
 
-def _take_reading(connection: Connection, job_id: int, part: ReadingPart, evidence: Mapping[str, bytes]) -> int:
-    wanted = select(tables.readings.c.reading, tables.readings.c.moment, tables.readings.c.taken_at).where(
-        tables.readings.c.job_id == job_id
-    )
-    for row in connection.execute(wanted):
-        same_time = aware(row.taken_at) == part.taken_at.astimezone(UTC)
-        if same_time and row.moment == part.moment and json.loads(row.reading) == part.reading:
-            return 0
-    values = {"job_id": job_id, "moment": part.moment, "taken_at": part.taken_at, "reading": json.dumps(part.reading)}
-    key = connection.execute(insert(tables.readings).values(values)).inserted_primary_key
-    for name, digest in part.evidence.items():
-        if not connection.execute(select(tables.evidence.c.sha256).where(tables.evidence.c.sha256 == digest)).first():
-            connection.execute(insert(tables.evidence).values(sha256=digest, data=evidence[digest]))
-        row_of = {"reading_id": key[0] if key else 0, "name": name, "sha256": digest}
-        connection.execute(insert(tables.reading_evidence).values(row_of))
-    return 1
+def _take_records(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes]) -> bool:
+    """Join readings, soaks, gauges and demands; returns whether anything changed."""
+    theirs = {
+        tables.readings: [
+            _reading({"moment": one.moment, "taken_at": one.taken_at.astimezone(UTC), "reading": json.dumps(one.reading)}, one.evidence)
+            for one in document.readings
+        ],
+        tables.soaks: [_record({**_begun(part), "changed_at": part.at.astimezone(UTC)}) for part in document.soaks],
+        tables.gauges: [_record({**_begun(part), "moment": part.moment}) for part in document.gauges],
+        tables.demands: [_record(_begun(part)) for part in document.demands],
+    }
+    changed = [_join(connection, table, job_id, parts, evidence) for table, parts in theirs.items()]
+    return any(changed)
 
 
-def _take_record(connection: Connection, table: Table, job_id: int, part: TimedPart) -> int:
-    here = [json.loads(text) for text in connection.scalars(select(table.c.record).where(table.c.job_id == job_id))]
-    if part.record in here:
-        return 0
+def _join(connection: Connection, table: Table, job_id: int, theirs: Sequence[_Kept], evidence: Mapping[str, bytes]) -> bool:
+    """Make a table hold what both sides have, in an order that keeps each side's own; returns whether anything changed."""
+    rows = connection.execute(select(table).where(table.c.job_id == job_id).order_by(table.c.id)).all()
+    here = [_row(connection, table, row) for row in rows]
+    whole = merged(_newer(here, theirs), theirs, lambda one: one.key, lambda one: one.at)
+    alike = 0
+    while alike < min(len(here), len(whole)) and here[alike] is whole[alike]:
+        alike += 1
+    # The order is that of the rows' ids, so whatever comes after the first newcomer is written anew behind it.
+    for old in here[alike:]:
+        connection.execute(delete(table).where(table.c.id == old.id))
+    for one in whole[alike:]:
+        key = connection.execute(insert(table).values({**one.values, "job_id": job_id})).inserted_primary_key
+        for name, digest in one.evidence.items():
+            _keep_evidence(connection, int(key[0]) if key else 0, name, digest, evidence)
+    return len(whole) > alike
+
+
+def _newer(here: Sequence[_Kept], theirs: Sequence[_Kept]) -> list[_Kept]:
+    """Return the rows here; a soak that went on over there takes the place of what it was when it left."""
+    there = {one.key: one for one in theirs}
+    return [there[one.key] if one.key in there and there[one.key].changed > one.changed else one for one in here]
+
+
+def _row(connection: Connection, table: Table, row: Row[Any]) -> _Kept:
+    values = {name: aware(value) if isinstance(value, datetime) else value for name, value in row._mapping.items() if name != "id"}
+    if table is not tables.readings:
+        return _record(values, row.id)
+    named = select(tables.reading_evidence.c.name, tables.reading_evidence.c.sha256)
+    order = named.where(tables.reading_evidence.c.reading_id == row.id).order_by(tables.reading_evidence.c.id)
+    return _reading(values, {one.name: one.sha256 for one in connection.execute(order)}, row.id)
+
+
+def _reading(values: Mapping[str, Any], evidence: Mapping[str, str], id: int = 0) -> _Kept:
+    """Return a reading; one of the same moment and time that says the same is the same."""
+    said = json.dumps(json.loads(values["reading"]), sort_keys=True)
+    return _Kept(f"{values['taken_at']} {values['moment']} {said}", values["taken_at"], values, evidence, id)
+
+
+def _record(values: Mapping[str, Any], id: int = 0) -> _Kept:
+    """Return a record. A soak is known again by when it began, as it changes while it runs; the others by all they say."""
+    record = json.loads(values["record"])
+    said = record.get("plan") if "changed_at" in values else record
+    return _Kept(f"{values['begun_at']} {json.dumps(said, sort_keys=True)}", values["begun_at"], values, {}, id)
+
+
+def _begun(part: TimedPart) -> dict[str, Any]:
     begun = part.record.get("begun_at")
-    values: dict[str, Any] = {"job_id": job_id, "record": json.dumps(part.record)}
-    values["begun_at"] = datetime.fromisoformat(str(begun)) if begun else part.at
-    if "moment" in table.c:
-        values["moment"] = part.moment
-    if "changed_at" in table.c:
-        values["changed_at"] = part.at
-    connection.execute(insert(table).values(values))
-    return 1
+    at = datetime.fromisoformat(str(begun)) if begun else part.at
+    return {"record": json.dumps(part.record), "begun_at": at.astimezone(UTC)}
 
 
-def _take_revisions(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes]) -> int:
-    here = set(connection.scalars(select(tables.revisions.c.number).where(tables.revisions.c.job_id == job_id)))
-    new = [one for one in document.revisions if one.number not in here]
+def _keep_evidence(connection: Connection, reading_id: int, name: str, digest: str, evidence: Mapping[str, bytes]) -> None:
+    if not connection.execute(select(tables.evidence.c.sha256).where(tables.evidence.c.sha256 == digest)).first():
+        connection.execute(insert(tables.evidence).values(sha256=digest, data=evidence[digest]))
+    connection.execute(insert(tables.reading_evidence).values(reading_id=reading_id, name=name, sha256=digest))
+
+
+def _take_revisions(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes]) -> bool:
+    """Keep what was signed over there; two benches that each signed a revision of one number both keep theirs."""
+    here = {row.sha256: row.number for row in connection.execute(select(tables.revisions).where(tables.revisions.c.job_id == job_id))}
+    new = [one for one in document.revisions if one.sha256 not in here]
+    taken = set(here.values())
     for one in new:
-        row = {"job_id": job_id, "number": one.number, "signed_at": one.signed_at, "signed_by": clean(one.signed_by)}
+        number = one.number if one.number not in taken else max(taken) + 1
+        taken.add(number)
+        row = {"job_id": job_id, "number": number, "signed_at": one.signed_at, "signed_by": clean(one.signed_by)}
         text = evidence.get(one.sha256, b"").decode("utf-8", "replace")
         connection.execute(insert(tables.revisions).values(sha256=one.sha256, document=text, **row))
-    return len(new)
+    return bool(new)
 
 
 def _take_card(connection: Connection, toml: str) -> None:
@@ -132,12 +221,35 @@ def _take_card(connection: Connection, toml: str) -> None:
         connection.execute(insert(tables.cards).values(name=name, toml=toml))
 
 
-def _take_words(connection: Connection, job_id: int, document: JobDocument) -> None:
-    """Take over what a person wrote: the additions to the sheet, and the tries."""
-    if document.hand_back:
+def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> bool:
+    """Join the logs of tries."""
+    if document.tries is None:
+        return False
+    theirs = log_from_json(json.dumps(document.tries))
+    row = connection.execute(select(tables.tries).where(tables.tries.c.job_id == job_id)).first()
+    if row is None:
+        connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log_to_json(theirs)))
+        return True
+    here = log_from_json(row.log)
+    whole = merged_log(here, theirs)
+    if whole == here:
+        return False
+    changed = update(tables.tries).where(tables.tries.c.job_id == job_id)
+    connection.execute(changed.values(version=row.version + 1, log=log_to_json(whole)))
+    return True
+
+
+def _take_words(connection: Connection, job_id: int, document: JobDocument, theirs_later: bool) -> tuple[bool, tuple[str, ...]]:
+    """Join what was added to the sheet; returns whether anything changed, and which words gave way."""
+    if not document.hand_back:
+        return False, ()
+    theirs = hand_back_from_json(json.dumps(document.hand_back))
+    kept = connection.execute(select(tables.hand_backs.c.record).where(tables.hand_backs.c.job_id == job_id)).scalar()
+    here = hand_back_from_json(kept) if kept else HandBack()
+    later, earlier = (theirs, here) if theirs_later else (here, theirs)
+    whole = merged_hand_back(later, earlier)
+    if whole != here:
         connection.execute(delete(tables.hand_backs).where(tables.hand_backs.c.job_id == job_id))
-        connection.execute(insert(tables.hand_backs).values(job_id=job_id, record=json.dumps(document.hand_back)))
-    if document.tries is not None:
-        version = connection.execute(select(tables.tries.c.version).where(tables.tries.c.job_id == job_id)).scalar() or 0
-        connection.execute(delete(tables.tries).where(tables.tries.c.job_id == job_id))
-        connection.execute(insert(tables.tries).values(job_id=job_id, version=version + 1, log=json.dumps(document.tries)))
+        connection.execute(insert(tables.hand_backs).values(job_id=job_id, record=hand_back_to_json(whole)))
+    lost = [(name.replace("_", " "), getattr(whole, name), getattr(earlier, name)) for name in TEXTS]
+    return whole != here, tuple(f"{name}: {stays!r} stays, {old!r} gave way" for name, stays, old in lost if old and old != stays)

@@ -1,0 +1,106 @@
+"""Joining what two benches did on one job: each kept its own order, and both are right.
+
+Pure functions. Whoever joins in whatever direction gets the same whole, and nothing of either side is left out.
+"""
+
+from __future__ import annotations
+
+import string
+from collections import Counter
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from heapq import heapify, heappop, heappush
+from itertools import pairwise
+from typing import TypeVar
+
+from after_check.domain.handback import HandBack, Override
+from after_check.domain.tries import Arrangement, Try, TryLog, TryModule
+
+Kept = TypeVar("Kept")
+_LONG_AGO = datetime.min.replace(tzinfo=UTC)
+
+
+def merged(
+    here: Sequence[Kept], theirs: Sequence[Kept], key: Callable[[Kept], Hashable], at: Callable[[Kept], datetime | None]
+) -> list[Kept]:
+    """Return both lists as one: what has the same key once (as it is here), each list's own order kept, else by time.
+
+    A list's own order goes before the time: a machine whose settings were cleared may have had a wrong clock.
+    """
+    kept = {key(one): one for one in (*theirs, *here)}
+    following: dict[Hashable, set[Hashable]] = {name: set() for name in kept}
+    for names in ([key(one) for one in here], [key(one) for one in theirs]):
+        for one, other in pairwise(dict.fromkeys(names)):
+            following[one].add(other)
+    waiting = Counter(other for others in following.values() for other in others)
+
+    def entry(name: Hashable) -> tuple[datetime, str, Hashable]:
+        return (at(kept[name]) or _LONG_AGO, str(name), name)
+
+    free = [entry(name) for name in kept if not waiting[name]]
+    heapify(free)
+    order: list[Hashable] = []
+    while free:
+        *_, name = heappop(free)
+        order.append(name)
+        for other in following[name]:
+            waiting[other] -= 1
+            if not waiting[other]:
+                heappush(free, entry(other))
+    # Two lists that contradict each other leave some over; for those only the time is left.
+    order += sorted(kept.keys() - set(order), key=entry)
+    return [kept[name] for name in order]
+
+
+def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
+    """Return two logs of tries as one. A letter that means another module over there gets a letter that is free here."""
+    modules = list(here.modules)
+    letters = {one.letter: _letter(one, modules) for one in theirs.modules}
+    relabelled = [replace(one, arrangement=_relabelled(one.arrangement, letters)) for one in theirs.tries]
+    tries = merged(here.tries, relabelled, _identity, lambda one: one.at)
+    slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
+    return TryLog(tuple(modules), slots, tuple(tries))
+
+
+def _letter(module: TryModule, modules: list[TryModule]) -> str:
+    """Return the letter of a module among those here; one that is not there yet is added."""
+    at = next((index for index, one in enumerate(modules) if one.letter == module.letter), None)
+    if at is not None and (not module.words or not modules[at].words or modules[at].words == module.words):
+        modules[at] = modules[at] if modules[at].words else replace(module, letter=modules[at].letter)
+        return module.letter
+    known = next((one for one in modules if module.serial and one.serial == module.serial), None)
+    if known is not None:
+        return known.letter
+    taken = {one.letter for one in modules}
+    letter = module.letter if at is None else next(one for one in _letters() if one not in taken)
+    modules.append(replace(module, letter=letter))
+    return letter
+
+
+def _letters() -> list[str]:
+    return [*string.ascii_lowercase, *(f"{first}{second}" for first in string.ascii_lowercase for second in string.ascii_lowercase)]
+
+
+def _relabelled(arrangement: Arrangement, letters: dict[str, str]) -> Arrangement:
+    return replace(arrangement, fitted=tuple((slot, letters.get(letter, letter)) for slot, letter in arrangement.fitted))
+
+
+def _identity(one: Try) -> Hashable:
+    """A try that was begun at one moment with one arrangement is one try, whatever was found out later."""
+    return (one.at, one.arrangement) if one.at is not None else one
+
+
+def merged_hand_back(later: HandBack, earlier: HandBack) -> HandBack:
+    """Return what was added to the sheet on two benches: the later texts, and every agreement of both."""
+    agreed = [*earlier.overrides, *(one for one in later.overrides if not any(_alike(one, other) for other in earlier.overrides))]
+    texts = {name: getattr(later, name) or getattr(earlier, name) for name in TEXTS}
+    return HandBack(**texts, overrides=tuple(agreed))
+
+
+def _alike(one: Override, other: Override) -> bool:
+    return (one.code, one.reason, one.at, one.after) == (other.code, other.reason, other.at, other.after)
+
+
+TEXTS = ("old_modules", "warranty", "later", "note")
+"""The texts that a person adds to the sheet."""
