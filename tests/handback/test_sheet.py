@@ -14,7 +14,6 @@ from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.handback.content import Look, content_of, look_of
 from after_check.handback.export import export_pdf, export_svg
-from after_check.handback.files import write_whole
 from after_check.handback.missing import missing
 from after_check.handback.palette import printable
 from after_check.handback.sheet import sheet_pdf
@@ -22,6 +21,7 @@ from after_check.handback.tables import as_cell, export_csv
 from after_check.shop import demo
 from after_check.shop.settings import load_settings
 from after_check.sources.take import take_notation
+from after_check.sources.whole_files import write_whole
 
 JARGON = re.compile(r"\b(XMP|SPD|CRC|JEDEC|rank|dual channel|tCK|MT/s profile)\b", re.IGNORECASE)
 

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import itertools
+import json
 import threading
 from dataclasses import replace
 
 import pytest
 
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.shop.errors import Changed, ShopError, Unreachable
+from after_check.shop.checking import check_shop
+from after_check.shop.documents import parse_document
+from after_check.shop.errors import Changed, Frozen, ShopError, Unreachable, Waiting
 from after_check.shop.job_files import handed_out, move
 from after_check.shop.store import Shop
+from after_check.sources.saved import reading_to_json
 from after_check.sources.take import take_notation
+from tests.gauge.test_promised import record as gauge_record
 from tests.postgres import Server, tools, wait_until
+from tests.shop.test_exchange import soak
 from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with this module's shop
     test_a_changed_promise_keeps_both,
     test_a_job_file_comes_back_whole_on_another_bench,
@@ -148,3 +154,88 @@ def test_addresses_that_lead_nowhere(server):
     with pytest.raises(Unreachable) as caught:
         Shop.open(secret)
     assert "hush" not in str(caught.value)
+
+
+def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(server, shop, address):
+    """Reading, gauge and soak are kept on this computer, a new start of the program finds them, and each is there once."""
+    keep(shop)
+    shop.job("0501")
+    server.stop()
+    taken = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200")
+    with pytest.raises(Waiting, match="kept on this computer"):
+        shop.add_reading("0501", Moment.FITTED, taken)
+    with pytest.raises(Waiting):
+        shop.keep_gauge("0501", Moment.FITTED, gauge_record(21.0))
+    for minutes in (1.0, 2.0):
+        with pytest.raises(Waiting):
+            shop.keep_soak("0501", replace(soak(5), seconds=60 * minutes))
+    assert len(shop.aside.waiting) == 3
+    shop.keep_draft("new job", "half a line")
+    shop.close()
+    server.start()
+    again = Shop.open(address)
+    job = again.job("0501")
+    assert job.now.reading == taken.reading
+    assert [one.data for one in again.evidence(job.readings[-1].id)] == [one.data for one in taken.evidence]
+    assert [one.record.seconds for one in job.soaks] == [120.0]
+    assert [one.moment for one in job.gauges] == [Moment.FITTED]
+    assert again.aside.waiting == ()
+    assert again.draft("new job") == "half a line"
+    assert again.send_waiting() == 0
+    assert check_shop(again).is_sound
+    again.close()
+
+
+def test_what_was_written_just_before_the_connection_went_is_not_doubled(server, shop):
+    """The server keeps the reading, and its answer never arrives: what is sent again is known again."""
+    keep(shop)
+    shop.job("0501")
+    taken = take_notation("A2=8G DDR4-3200; run 3200")
+    server.stop()
+    with pytest.raises(Waiting):
+        shop.add_reading("0501", Moment.FITTED, taken)
+    server.start()
+    (waiting,) = shop.aside.waiting
+    written = waiting.read_bytes()
+    assert shop.send_waiting() == 1
+    count = len(shop.job("0501").readings)
+    waiting.write_bytes(written)
+    assert shop.send_waiting() == 1
+    assert len(shop.job("0501").readings) == count
+    assert shop.job("0501").now.reading == taken.reading
+
+
+def evidence_of(taken):
+    return {one.sha256: one.data for one in taken.evidence}
+
+
+def test_a_job_that_was_signed_meanwhile_gets_the_reading_and_needs_a_new_signature(server, shop, address):
+    keep(shop)
+    shop.job("0501")
+    server.stop()
+    with pytest.raises(Waiting):
+        shop.add_reading("0501", Moment.FITTED, take_notation("A2=16G DDR4-3200 serial 9; run 3200"))
+    server.start()
+    other = Shop.open(address)
+    waiting = shop.aside.waiting
+    assert waiting == ()  # The other bench of this test shares this computer, so it has sent what waited.
+    signed = other.sign(other.job("0501"), "T. Bench")
+    with pytest.raises(Frozen):
+        other.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    document, evidence = handed_out(shop, "0501")
+    later = take_notation("A2=16G DDR4-3200 serial 10; run 3200")
+    part = {"moment": "fitted", "taken_at": "2027-01-01T00:00:00+00:00", "reading": json.loads(reading_to_json(later.reading))}
+    part["evidence"] = {one.name: one.sha256 for one in later.evidence}
+    document |= {"readings": [part], "frozen": False, "changed_at": "2020-01-01T00:00:00+00:00"}
+    other.take_in(parse_document(json.dumps(document).encode(), "x"), {**evidence, **evidence_of(later)})
+    job = other.job("0501")
+    assert not job.frozen
+    assert len(job.readings) == len(signed.readings) + 1
+    assert [one.signed_by for one in job.revisions] == ["T. Bench"]
+
+
+def test_what_the_shop_does_not_take_stays_on_this_computer(server, shop):
+    shop.aside.put("x", b"no zip at all")
+    assert shop.send_waiting() == 0
+    assert (len(shop.aside.waiting), len(shop.aside.refused)) == (0, 1)
+    assert shop.aside.refused[0].read_bytes() == b"no zip at all"

@@ -9,11 +9,11 @@ from after_check.cli.bench import demo_place
 from after_check.cli.entry import EXIT_USAGE
 from after_check.handback.content import Look
 from after_check.handback.export import export_pdf, export_svg
-from after_check.handback.files import write_whole
 from after_check.handback.tables import export_csv
 from after_check.shop.documents import document_text, job_document
 from after_check.shop.places import shop_place
 from after_check.shop.store import Shop
+from after_check.sources.whole_files import write_whole
 
 
 def handback_command(

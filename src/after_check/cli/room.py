@@ -13,12 +13,12 @@ from after_check.domain.cards import Card
 from after_check.domain.findings import Verdict
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
-from after_check.handback.files import write_whole
 from after_check.judgement.judge import judge
 from after_check.judgement.room import JudgedMachine, Room
 from after_check.sources.errors import SourceError
 from after_check.sources.many import Named, sources_in, take_many
 from after_check.sources.taken import Taken
+from after_check.sources.whole_files import write_whole
 
 _MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 _MOST_CODES = 8

@@ -6,11 +6,11 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from after_check.handback.files import write_whole
 from after_check.shop.checking import check_shop
 from after_check.shop.job_files import Counted, backup, bring_in, job_file, move, restore
 from after_check.shop.places import shop_place
 from after_check.shop.store import Shop
+from after_check.sources.whole_files import write_whole
 
 EXIT_SOUND, EXIT_PROBLEMS = 0, 1
 _TELL_EVERY = 50
@@ -20,6 +20,8 @@ def check_command(shop: str | None, save: Path | None) -> int:
     """Look through a shop; returns 1 when something is wrong. What can still be read is saved into a backup when asked."""
     opened = Shop.open(shop_place(shop))
     found = check_shop(opened, _progress("looked at"))
+    if opened.aside is not None and (opened.aside.waiting or opened.aside.refused):
+        print(f"{len(opened.aside.waiting)} waiting for the server, {len(opened.aside.refused)} not taken: {opened.aside.folder}")
     for problem in found.problems:
         print(f"! {problem}")
     print(f"{found.jobs} jobs and {found.evidence} pieces of evidence: {'sound' if found.is_sound else f'{len(found.problems)} problems'}")

@@ -10,7 +10,7 @@ from pathlib import Path
 from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent, content_of
-from after_check.handback.files import write_whole
+from after_check.sources.whole_files import write_whole
 from after_check.tries.words import fitted_words, outcome_words
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "|", "%")

@@ -6,6 +6,7 @@ The form is described in docs/file-formats.md and docs/job.schema.json; its vers
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Literal
 
@@ -126,7 +127,7 @@ def job_document(job: Job) -> dict[str, Any]:
     }
 
 
-def document_text(document: dict[str, Any]) -> str:
+def document_text(document: Mapping[str, Any]) -> str:
     """Return a document as text: keys in order, so that equal documents have equal hashes."""
     return json.dumps(document, indent=1, sort_keys=True, ensure_ascii=False)
 

@@ -37,6 +37,10 @@ class Unreachable(ShopError):
     """The server that keeps the shop does not answer."""
 
 
+class Waiting(ShopError):
+    """The server does not answer; what was to be kept is on this computer, and is written when the server is back."""
+
+
 class Frozen(ShopError):
     """The job is signed."""
 

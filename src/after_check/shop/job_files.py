@@ -14,16 +14,18 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
 from after_check.shop.documents import JobDocument, document_text, job_document, parse_document
 from after_check.shop.errors import ShopError
-from after_check.shop.store import Shop
 from after_check.shop.taking_in import Arrived, TakenIn
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.errors import SourceError
+
+if TYPE_CHECKING:
+    from after_check.shop.store import Shop
 
 LARGEST_FILE_BYTES = 2 << 30
 LARGEST_MEMBER_BYTES = 64 << 20
@@ -55,8 +57,7 @@ class Counted:
 
 def job_file(shop: Shop, number: str) -> bytes:
     """Return a whole job as the bytes of a job file. Raises Absent."""
-    document, evidence = handed_out(shop, number)
-    return _zipped({"job.json": document_text(document).encode()}, evidence)
+    return zipped(*handed_out(shop, number))
 
 
 def handed_out(shop: Shop, number: str) -> tuple[dict[str, Any], dict[str, bytes]]:
@@ -197,11 +198,11 @@ def _take_shop(shop: Shop, data: bytes, where: str) -> None:
             shop.keep_card(card)
 
 
-def _zipped(parts: Mapping[str, bytes], evidence: Mapping[str, bytes]) -> bytes:
+def zipped(document: Mapping[str, Any], evidence: Mapping[str, bytes]) -> bytes:
+    """Return a job's document and its evidence, by SHA-256, as the bytes of a job file."""
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in parts.items():
-            archive.writestr(name, data)
+        archive.writestr("job.json", document_text(document))
         for digest, data in sorted(evidence.items()):
             archive.writestr(f"evidence/{digest}", data)
     return stream.getvalue()

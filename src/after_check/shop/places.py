@@ -24,6 +24,13 @@ def demo_shop_path() -> Path:
     return _data_folder() / "demo.db"
 
 
+def aside_folder(address: str) -> Path:
+    """Return where this computer keeps what waits for a shop on a server; `address` is without the password."""
+    from hashlib import sha256
+
+    return _data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
+
+
 def settings_path() -> Path:
     """Return the file of the settings that the program remembers."""
     import platformdirs

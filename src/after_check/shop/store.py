@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import replace
-from datetime import UTC, datetime
 from hashlib import sha256
 from pathlib import Path
-from socket import gethostname
 from typing import TYPE_CHECKING
 from uuid import uuid4
 
@@ -20,7 +18,7 @@ from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
 from after_check.domain.gauge import GaugeRecord
 from after_check.domain.handback import HandBack, Override
-from after_check.domain.jobs import Job, JobFacts, Moment
+from after_check.domain.jobs import Job, JobFacts, KeptGauge, KeptReading, KeptSoak, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.soak import SoakRecord
 from after_check.domain.text import clean
@@ -28,25 +26,24 @@ from after_check.domain.tries import TryLog
 from after_check.gauge.record import demand_to_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
-from after_check.shop.engine import open_engine
-from after_check.shop.errors import Absent, Changed, Frozen, ShopError, in_words
+from after_check.shop.aside import Aside
+from after_check.shop.engine import is_server, open_engine
+from after_check.shop.errors import Absent, Changed, ShopError, Unreachable, Waiting, in_words
 from after_check.shop.hand_backs import hand_back_to_json
-from after_check.shop.lines import entries_of, line_from_json, line_to_json
+from after_check.shop.lines import entries_of, line_from_json
 from after_check.shop.loading import load_job, load_makers, now
-from after_check.shop.makers import pairs_in
+from after_check.shop.places import aside_folder
 from after_check.shop.schema import bring_up_to_date
-from after_check.shop.summary import judge_job, line_of, search_text
 from after_check.shop.taking_in import Arrived, TakenIn, take_in
+from after_check.shop.writing import cleaned, facts_columns, finish, insert_reading, keep_line, learn, same_version, to_change
 from after_check.soak.record import record_to_json
 from after_check.sources.card_file import parse_card, write_card
-from after_check.sources.saved import reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
 from after_check.tries.record import log_to_json
 
 if TYPE_CHECKING:
     from after_check.shop.documents import JobDocument
 
-_LONGEST_NUMBER = 40
 _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
 """What stands in a new row until the end of the transaction that makes it."""
 
@@ -54,17 +51,20 @@ _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_
 class Shop:
     """The jobs of a shop, in an embedded database. May be used from several threads."""
 
-    def __init__(self, engine: Engine, where: str) -> None:
+    def __init__(self, engine: Engine, where: str, aside: Aside | None = None) -> None:
         self._engine = engine
         self.where = where
+        self.aside = aside
+        self._seen: dict[str, Job] = {}
 
     @classmethod
     def open(cls, where: Path | str) -> Shop:
         """Open the store in a file, made if need be, or on a server. Raises ShopError in words for people."""
         engine, name = open_engine(where)
-        shop = cls(engine, name)
+        shop = cls(engine, name, Aside(aside_folder(name)) if is_server(where) else None)
         with shop._transaction() as connection:
             bring_up_to_date(connection, name)
+        shop.send_waiting()
         return shop
 
     def close(self) -> None:
@@ -75,6 +75,7 @@ class Shop:
         """Return every job as an entry of the bench, the one read last first."""
         jobs = tables.jobs.c
         columns = select(jobs.number, jobs.waits_for, jobs.search, jobs.line).order_by(jobs.latest.desc(), jobs.number)
+        self.send_waiting()
         self._judge_anew()
         with self._reading() as connection:
             return entries_of((row.number, row.waits_for, row.search, row.line) for row in connection.execute(columns))
@@ -86,7 +87,10 @@ class Shop:
     def job(self, number: str) -> Job:
         """Return a whole job. Raises Absent."""
         with self._reading() as connection:
-            return load_job(connection, number)
+            job = load_job(connection, number)
+        if self.aside is not None:
+            self._seen[number] = job
+        return job
 
     def numbers(self) -> list[str]:
         """Return the numbers of all jobs, archived ones as well."""
@@ -119,26 +123,28 @@ class Shop:
 
     def add_job(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = ()) -> Job:
         """Keep a new job, with readings that belong to it, all or nothing. Raises Absent when the number is taken."""
-        facts = _cleaned(facts)
+        facts = cleaned(facts)
         if not facts.number:
             raise ShopError("a job needs a number")
         at = now()
         with self._transaction() as connection:
             if connection.execute(select(tables.jobs.c.id).where(tables.jobs.c.number == facts.number)).first():
                 raise Absent(f"there is a job {facts.number} already", "Choose another number")
-            row = {**_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": str(uuid4()), **_NO_LINE}
+            row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": str(uuid4()), **_NO_LINE}
             job_id = connection.execute(insert(tables.jobs).values(row)).inserted_primary_key
             for moment, taken in readings:
-                _insert_reading(connection, int(job_id[0]) if job_id else 0, moment, taken, at)
-            return _finish(connection, facts.number, at)
+                insert_reading(connection, int(job_id[0]) if job_id else 0, moment, taken, at)
+            return finish(connection, facts.number, at)
 
     def add_reading(self, number: str, moment: Moment, taken: Taken) -> Job:
-        """Keep another reading of a job, with its evidence. Raises Absent."""
+        """Keep another reading of a job, with its evidence. Raises Absent, and Waiting where the server does not answer."""
         at = now()
-        with self._transaction() as connection:
-            job = _to_change(connection, number)
-            _insert_reading(connection, job.id, moment, taken, at)
-            return _finish(connection, number, at)
+        kept = KeptReading(0, moment, taken.reading.taken_at or at, taken.reading)
+        evidence = {one.sha256: one.data for one in taken.evidence}
+        with self._set_aside(number, lambda job: replace(job, readings=(kept,)), evidence), self._transaction() as connection:
+            job = to_change(connection, number)
+            insert_reading(connection, job.id, moment, taken, at)
+            return finish(connection, number, at)
 
     def keep_soak(self, number: str, record: SoakRecord, soak_id: int | None = None) -> int:
         """Keep a soak of a job, anew or in the place of its earlier record; return its id. Raises Absent.
@@ -146,8 +152,9 @@ class Shop:
         The job's version stays: a running soak is nobody's change, and must not get in the way of one.
         """
         at = now()
-        with self._transaction() as connection:
-            job = _to_change(connection, number)
+        kept_soak = KeptSoak(0, at, record)
+        with self._set_aside(number, lambda job: replace(job, soaks=(kept_soak,))), self._transaction() as connection:
+            job = to_change(connection, number)
             columns = {"changed_at": at, "record": record_to_json(record)}
             # By when it began as well: a job file that came meanwhile may have moved the soak to another row.
             kept = (tables.soaks.c.id == soak_id) | ((tables.soaks.c.job_id == job.id) & (tables.soaks.c.begun_at == record.begun_at))
@@ -155,33 +162,34 @@ class Shop:
                 row = {"job_id": job.id, "begun_at": record.begun_at, **columns}
                 key = connection.execute(insert(tables.soaks).values(row)).inserted_primary_key
                 soak_id = int(key[0]) if key else 0
-            _keep_line(connection, load_job(connection, number))
+            keep_line(connection, load_job(connection, number))
         return soak_id
 
     def keep_gauge(self, number: str, moment: Moment, record: GaugeRecord) -> Job:
-        """Keep a gauge or typed scores of a job. Raises Absent."""
-        with self._transaction() as connection:
-            job = _to_change(connection, number)
+        """Keep a gauge or typed scores of a job. Raises Absent, and Waiting where the server does not answer."""
+        kept = KeptGauge(0, moment, record)
+        with self._set_aside(number, lambda job: replace(job, gauges=(kept,))), self._transaction() as connection:
+            job = to_change(connection, number)
             row = {"job_id": job.id, "moment": moment.value, "begun_at": record.begun_at, "record": gauge_to_json(record)}
             connection.execute(insert(tables.gauges).values(row))
             job = load_job(connection, number)
-            _keep_line(connection, job)
+            keep_line(connection, job)
             return job
 
     def keep_demand(self, number: str, record: DemandRecord) -> Job:
-        """Keep a watch over the memory that a job's work takes. Raises Absent."""
-        with self._transaction() as connection:
-            job = _to_change(connection, number)
+        """Keep a watch over the memory that a job's work takes. Raises Absent, and Waiting where the server does not answer."""
+        with self._set_aside(number, lambda job: replace(job, demands=(record,))), self._transaction() as connection:
+            job = to_change(connection, number)
             row = {"job_id": job.id, "begun_at": record.begun_at, "record": demand_to_json(record)}
             connection.execute(insert(tables.demands).values(row))
             job = load_job(connection, number)
-            _keep_line(connection, job)
+            keep_line(connection, job)
             return job
 
     def keep_tries(self, number: str, log: TryLog, version: int) -> Job:
         """Keep a job's log of tries in the place of the given version (0: the first one). Raises Absent and Changed."""
         with self._transaction() as connection:
-            job = _to_change(connection, number)
+            job = to_change(connection, number)
             columns = {"version": version + 1, "log": log_to_json(log)}
             same = update(tables.tries).where(tables.tries.c.job_id == job.id, tables.tries.c.version == version).values(columns)
             if (job.tries.version if job.tries is not None else 0) != version or (job.tries and connection.execute(same).rowcount == 0):
@@ -189,7 +197,7 @@ class Shop:
             if job.tries is None:
                 connection.execute(insert(tables.tries).values(job_id=job.id, **columns))
             job = load_job(connection, number)
-            _keep_line(connection, job)
+            keep_line(connection, job)
             return job
 
     def makers(self) -> dict[MakerId, str]:
@@ -200,7 +208,7 @@ class Shop:
     def name_maker(self, maker: MakerId, name: str) -> None:
         """Keep the name that a technician gives a maker."""
         with self._transaction() as connection:
-            _learn(connection, maker, clean(name), replace_known=True)
+            learn(connection, maker, clean(name), replace_known=True)
 
     def keep_card(self, card: Card) -> None:
         """Keep a card for this shop; one of the same name is replaced, and the jobs of that model are judged anew."""
@@ -210,7 +218,7 @@ class Shop:
             for row in connection.execute(select(tables.jobs.c.number)).all():
                 job = load_job(connection, row.number)
                 if job.card is not None and job.card.name.casefold() == card.name.casefold():
-                    _keep_line(connection, job)
+                    keep_line(connection, job)
 
     def cards(self) -> tuple[Card, ...]:
         """Return the cards of this shop, by name."""
@@ -220,20 +228,20 @@ class Shop:
 
     def change_facts(self, job: Job, facts: JobFacts) -> Job:
         """Change what a person says of a job. Raises Changed when the job is no longer the one given."""
-        facts = _cleaned(facts)
+        facts = cleaned(facts)
         at = now()
         with self._transaction() as connection:
-            _same_version(connection, job)
-            connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(_columns(facts)))
-            return _finish(connection, facts.number, at)
+            same_version(connection, job)
+            connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(facts_columns(facts)))
+            return finish(connection, facts.number, at)
 
     def keep_hand_back(self, job: Job, added: HandBack) -> Job:
         """Keep what a person adds to the sheet. Raises Changed and Frozen."""
         with self._transaction() as connection:
-            _same_version(connection, job)
+            same_version(connection, job)
             connection.execute(delete(tables.hand_backs).where(tables.hand_backs.c.job_id == job.id))
             connection.execute(insert(tables.hand_backs).values(job_id=job.id, record=hand_back_to_json(added)))
-            return _finish(connection, job.facts.number, now())
+            return finish(connection, job.facts.number, now())
 
     def sign(self, job: Job, by: str) -> Job:
         """Sign a job as it is: its state is kept as a revision, and nothing changes until a new one is begun. Raises Changed, Frozen."""
@@ -242,19 +250,19 @@ class Shop:
 
         at = now()
         with self._transaction() as connection:
-            _same_version(connection, job)
+            same_version(connection, job)
             text = document_text(job_document(job))
             number = max((one.number for one in job.revisions), default=0) + 1
             row = {"job_id": job.id, "number": number, "signed_at": at, "signed_by": clean(by), "document": text}
             connection.execute(insert(tables.revisions).values(sha256=sha256(text.encode()).hexdigest(), **row))
             connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(frozen=True))
-            return _finish(connection, job.facts.number, at)
+            return finish(connection, job.facts.number, at)
 
     def begin_revision(self, number: str) -> Job:
         """Let a signed job be changed again; what was signed stays as it was. Raises Absent."""
         with self._transaction() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(frozen=False))
-            return _finish(connection, number, now())
+            return finish(connection, number, now())
 
     def signed_document(self, number: str, revision: int) -> str:
         """Return the job's document as it was signed. Raises Absent."""
@@ -270,14 +278,14 @@ class Shop:
         """Put a job into the archive, or take it out of it. Raises Absent."""
         with self._transaction() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(archived=archived))
-            return _finish(connection, number, now())
+            return finish(connection, number, now())
 
-    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes]) -> Arrived:
-        """Take in a job that was handed out elsewhere; returns its number here and what became of it."""
+    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
+        """Take in a job that was handed out elsewhere; returns its number here and what became of it. `behind`: see there."""
         with self._transaction() as connection:
-            arrived = take_in(connection, document, evidence)
+            arrived = take_in(connection, document, evidence, behind)
             if arrived.became is not TakenIn.SAME:
-                _keep_line(connection, load_job(connection, arrived.number))
+                keep_line(connection, load_job(connection, arrived.number))
         return arrived
 
     def change_promise(self, job: Job, promise: str, reason: str, by: str = "") -> Job:
@@ -285,12 +293,12 @@ class Shop:
         promise, at = clean(promise, 8000), now()
         agreed = Override("promise", clean(reason), clean(by), at, job.facts.promise, promise)
         with self._transaction() as connection:
-            _same_version(connection, job)
+            same_version(connection, job)
             added = replace(job.hand_back, overrides=(*job.hand_back.overrides, agreed))
             connection.execute(delete(tables.hand_backs).where(tables.hand_backs.c.job_id == job.id))
             connection.execute(insert(tables.hand_backs).values(job_id=job.id, record=hand_back_to_json(added)))
             connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(promise=promise))
-            return _finish(connection, job.facts.number, at)
+            return finish(connection, job.facts.number, at)
 
     def next_number(self) -> str:
         """Return the number after the highest one in use."""
@@ -300,22 +308,26 @@ class Shop:
         return f"{highest + 1:04d}"
 
     def draft(self, place: str) -> str:
-        """Return the text that was left unfinished at a place."""
+        """Return the text that was left unfinished at a place, by this bench."""
+        if self.aside is not None:
+            return self.aside.draft(place)
         with self._reading() as connection:
-            found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == self._draft_place(place))).scalar()
+            found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == place[:80])).scalar()
         return found or ""
 
     def keep_draft(self, place: str, text: str) -> None:
         """Keep an unfinished text; an empty one is forgotten."""
+        if self.aside is not None:
+            try:
+                self.aside.keep_draft(place, text)
+            except OSError as error:
+                raise ShopError(f"the disk of this computer takes no text ({error.strerror})", "Make room and try again") from None
+            return
+        place = place[:80]
         with self._transaction() as connection:
-            place = self._draft_place(place)
             connection.execute(delete(tables.drafts).where(tables.drafts.c.place == place))
             if text:
                 connection.execute(insert(tables.drafts).values(place=place, text=text))
-
-    def _draft_place(self, place: str) -> str:
-        """Return the place of a draft; on a server each bench has its own."""
-        return place[:80] if self._engine.dialect.name == "sqlite" else f"{gethostname()[:24]} {place}"[:80]
 
     def _judge_anew(self) -> None:
         """Work out the lines that older rules judged."""
@@ -328,7 +340,41 @@ class Shop:
         if numbers:
             with self._transaction() as connection:
                 for number in numbers:
-                    _keep_line(connection, load_job(connection, number))
+                    keep_line(connection, load_job(connection, number))
+
+    def send_waiting(self) -> int:
+        """Write what waited on this computer for the server; returns how much was written."""
+        if self.aside is None or not self.aside.waiting:
+            return 0
+        from after_check.shop.job_files import read_job_file
+
+        return self.aside.send(lambda data, where: self.take_in(*read_job_file(data, where), behind=True))
+
+    @contextmanager
+    def _set_aside(self, number: str, alone: Callable[[Job], Job], evidence: Mapping[str, bytes] | None = None) -> Iterator[None]:
+        """Keep an addition on this computer when the server does not answer; raises Waiting then.
+
+        `alone` puts the addition into a job without anything else. It can be taken in twice without harm, so it does not
+        matter whether the server wrote it before the connection was lost.
+        """
+        try:
+            yield
+        except Unreachable as error:
+            job = self._seen.get(number)
+            if self.aside is None or job is None:
+                raise
+            from after_check.shop.documents import job_document
+            from after_check.shop.job_files import zipped
+
+            document = job_document(alone(Job(0, job.facts, (), job.created_at, job.changed_at, job.version, uid=job.uid)))
+            soaks = [part["record"]["begun_at"] for part in document["soaks"]]
+            key = f"{job.uid} {soaks}" if soaks else f"{document}"
+            try:
+                self.aside.put(key, zipped(document, evidence or {}))
+            except OSError:
+                raise error from None
+            what = f"the server of the shop does not answer; this is kept on this computer ({self.where})"
+            raise Waiting(what, "It is written to the shop when the server is back") from None
 
     @contextmanager
     def _reading(self) -> Iterator[Connection]:
@@ -345,81 +391,3 @@ class Shop:
                 yield connection
         except DBAPIError as error:
             raise in_words(error, self.where) from None
-
-
-def _to_change(connection: Connection, number: str) -> Job:
-    """Return a job whose row is held until the transaction ends. Raises Absent, and Frozen for a signed one."""
-    job = load_job(connection, number, to_change=True)
-    if job.frozen:
-        raise Frozen(f"job {job.facts.number} is signed", "Begin a new revision in its hand-back (h), then change it")
-    return job
-
-
-def _same_version(connection: Connection, job: Job) -> None:
-    """Make sure that a job is still the one given, and not signed. Raises Changed and Frozen."""
-    if _to_change(connection, job.facts.number).version != job.version:
-        raise Changed(f"job {job.facts.number} was changed somewhere else in the meantime", "Look at it again, then repeat the change")
-
-
-def _finish(connection: Connection, number: str, now: datetime) -> Job:
-    """Raise the job's version and work out its line; the last step of every change."""
-    mark = update(tables.jobs).where(tables.jobs.c.number == number).values(version=tables.jobs.c.version + 1, changed_at=now)
-    connection.execute(mark)
-    job = load_job(connection, number)
-    _keep_line(connection, job)
-    return job
-
-
-def _keep_line(connection: Connection, job: Job) -> None:
-    """Judge a job and keep what the bench shows of it."""
-    judgement = judge_job(job)
-    line = line_of(job, judgement)
-    columns = {
-        "line": line_to_json(line),
-        "search": search_text(job, judgement),
-        "waits_for": line.waits_for.value,
-        "latest": line.latest.astimezone(UTC).isoformat(),
-        "judged_by": JUDGEMENT_VERSION,
-    }
-    connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))
-
-
-def _insert_reading(connection: Connection, job_id: int, moment: Moment, taken: Taken, now: datetime) -> None:
-    row = {
-        "job_id": job_id,
-        "moment": moment.value,
-        "taken_at": taken.reading.taken_at or now,
-        "reading": reading_to_json(taken.reading),
-    }
-    key = connection.execute(insert(tables.readings).values(row)).inserted_primary_key
-    for maker, name in pairs_in(taken.reading):
-        _learn(connection, maker, name)
-    for one in taken.evidence:
-        if not connection.execute(select(tables.evidence.c.sha256).where(tables.evidence.c.sha256 == one.sha256)).first():
-            connection.execute(insert(tables.evidence).values(sha256=one.sha256, data=one.data))
-        connection.execute(insert(tables.reading_evidence).values(reading_id=key[0] if key else 0, name=one.name, sha256=one.sha256))
-
-
-def _learn(connection: Connection, maker: MakerId, name: str, replace_known: bool = False) -> None:
-    """Keep a maker's name; what a technician said is not overwritten by what a module says."""
-    known = load_makers(connection).get(maker)
-    if known is not None and not replace_known:
-        return
-    connection.execute(delete(tables.makers).where(tables.makers.c.bank == maker.bank, tables.makers.c.code == maker.code))
-    connection.execute(insert(tables.makers).values(bank=maker.bank, code=maker.code, name=name))
-
-
-def _columns(facts: JobFacts) -> dict[str, str]:
-    return {
-        "number": facts.number,
-        "title": facts.title,
-        "machine": facts.machine,
-        "customer": facts.customer,
-        "promise": facts.promise,
-    }
-
-
-def _cleaned(facts: JobFacts) -> JobFacts:
-    return JobFacts(
-        clean(facts.number, _LONGEST_NUMBER), clean(facts.title), clean(facts.machine), clean(facts.customer), clean(facts.promise, 8000)
-    )

@@ -35,6 +35,13 @@ class TakenIn(StrEnum):
     JOINED = "joined with the one that was here"
 
 
+class _Sides(NamedTuple):
+    """Whether the job that came in, and the one that was here, has something that the other had not."""
+
+    from_there: bool
+    from_here: bool
+
+
 class Arrived(NamedTuple):
     """A job's number here, what became of it, and which words of one side gave way to those of the other."""
 
@@ -60,12 +67,13 @@ class _Kept:
         return changed_at if isinstance(changed_at, datetime) else self.at
 
 
-def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes]) -> Arrived:
+def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
     """Put a job into the tables. Raises SourceError for evidence that is not there.
 
     A job with the same identity is joined: what was read, tested, measured and tried on either side is there afterwards,
     each side's order kept. Of a word that both sides wrote, the one of the later change stays, and the other is told.
-    A number that another job has gets a mark.
+    A number that another job has gets a mark. `behind` puts what is new behind what is here, whatever its time: it was
+    added to this very job, and only had to wait.
     """
     for part in document.readings:
         for name, digest in part.evidence.items():
@@ -83,9 +91,9 @@ def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str
     else:
         number, job_id, became = here.number, here.id, TakenIn.SAME
         theirs_later = document.changed_at.astimezone(UTC) > aware(here.changed_at)
-    changed = _take_records(connection, job_id, document, evidence)
+    sides = [*_take_records(connection, job_id, document, evidence, behind), _take_tries(connection, job_id, document)]
+    changed = any(one.from_there for one in sides)
     changed |= _take_revisions(connection, job_id, document, evidence)
-    changed |= _take_tries(connection, job_id, document)
     if document.card:
         _take_card(connection, document.card)
     said_otherwise, gave_way = _take_words(connection, job_id, document, theirs_later)
@@ -94,8 +102,11 @@ def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str
     if changed or said_otherwise or theirs_later:
         became = TakenIn.JOINED
         row = {"version": tables.jobs.c.version + 1, "changed_at": max(document.changed_at.astimezone(UTC), aware(here.changed_at))}
+        # What was signed no longer stands for a job to which the other side adds something; the revision itself stays.
+        more = any(one.from_here if theirs_later else one.from_there for one in sides)
+        row |= {"frozen": (document.frozen if theirs_later else here.frozen) and not more}
         if theirs_later:
-            row |= {**_facts(document, number), "frozen": document.frozen, "archived": document.archived}
+            row |= {**_facts(document, number), "archived": document.archived}
         connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(row))
     return Arrived(number, became, (*_given_up(here, document, theirs_later), *gave_way))
 
@@ -127,8 +138,8 @@ def _free_number(connection: Connection, wanted: str) -> str:
     return number
 
 
-def _take_records(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes]) -> bool:
-    """Join readings, soaks, gauges and demands; returns whether anything changed."""
+def _take_records(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes], behind: bool) -> list[_Sides]:
+    """Join readings, soaks, gauges and demands."""
     theirs = {
         tables.readings: [
             _reading({"moment": one.moment, "taken_at": one.taken_at.astimezone(UTC), "reading": json.dumps(one.reading)}, one.evidence)
@@ -138,15 +149,19 @@ def _take_records(connection: Connection, job_id: int, document: JobDocument, ev
         tables.gauges: [_record({**_begun(part), "moment": part.moment}) for part in document.gauges],
         tables.demands: [_record(_begun(part)) for part in document.demands],
     }
-    changed = [_join(connection, table, job_id, parts, evidence) for table, parts in theirs.items()]
-    return any(changed)
+    return [_join(connection, table, job_id, parts, evidence, behind) for table, parts in theirs.items()]
 
 
-def _join(connection: Connection, table: Table, job_id: int, theirs: Sequence[_Kept], evidence: Mapping[str, bytes]) -> bool:
-    """Make a table hold what both sides have, in an order that keeps each side's own; returns whether anything changed."""
+def _join(
+    connection: Connection, table: Table, job_id: int, theirs: Sequence[_Kept], evidence: Mapping[str, bytes], behind: bool
+) -> _Sides:
+    """Make a table hold what both sides have, in an order that keeps each side's own."""
     rows = connection.execute(select(table).where(table.c.job_id == job_id).order_by(table.c.id)).all()
     here = [_row(connection, table, row) for row in rows]
-    whole = merged(_newer(here, theirs), theirs, lambda one: one.key, lambda one: one.at)
+    ours = _newer(here, theirs)
+    known = {one.key for one in here}
+    new = [one for one in theirs if one.key not in known]
+    whole = [*ours, *new] if behind else merged(ours, theirs, lambda one: one.key, lambda one: one.at)
     alike = 0
     while alike < min(len(here), len(whole)) and here[alike] is whole[alike]:
         alike += 1
@@ -157,7 +172,7 @@ def _join(connection: Connection, table: Table, job_id: int, theirs: Sequence[_K
         key = connection.execute(insert(table).values({**one.values, "job_id": job_id})).inserted_primary_key
         for name, digest in one.evidence.items():
             _keep_evidence(connection, int(key[0]) if key else 0, name, digest, evidence)
-    return len(whole) > alike
+    return _Sides(len(whole) > alike, not known <= {one.key for one in theirs})
 
 
 def _newer(here: Sequence[_Kept], theirs: Sequence[_Kept]) -> list[_Kept]:
@@ -221,22 +236,22 @@ def _take_card(connection: Connection, toml: str) -> None:
         connection.execute(insert(tables.cards).values(name=name, toml=toml))
 
 
-def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> bool:
+def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> _Sides:
     """Join the logs of tries."""
-    if document.tries is None:
-        return False
-    theirs = log_from_json(json.dumps(document.tries))
     row = connection.execute(select(tables.tries).where(tables.tries.c.job_id == job_id)).first()
+    if document.tries is None:
+        return _Sides(False, row is not None)
+    theirs = log_from_json(json.dumps(document.tries))
     if row is None:
         connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log_to_json(theirs)))
-        return True
+        return _Sides(True, False)
     here = log_from_json(row.log)
     whole = merged_log(here, theirs)
     if whole == here:
-        return False
+        return _Sides(False, whole != theirs)
     changed = update(tables.tries).where(tables.tries.c.job_id == job_id)
     connection.execute(changed.values(version=row.version + 1, log=log_to_json(whole)))
-    return True
+    return _Sides(True, whole != theirs)
 
 
 def _take_words(connection: Connection, job_id: int, document: JobDocument, theirs_later: bool) -> tuple[bool, tuple[str, ...]]:

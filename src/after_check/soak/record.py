@@ -6,7 +6,6 @@ import functools
 import json
 import os
 import platform
-import tempfile
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -15,6 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from after_check.domain.readings import SoakResult
 from after_check.domain.soak import SoakRecord, SoakState
+from after_check.sources.whole_files import write_whole
 
 FORMAT = "after-check soak"
 VERSION = 1
@@ -55,16 +55,7 @@ def record_from_json(text: str | bytes) -> SoakRecord:
 def write_record(record: SoakRecord, path: Path) -> None:
     """Write a record to a file, whole or not at all. Raises OSError."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".soak-")
-    try:
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            json.dump(record_document(record), file)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(name, path)
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
+    write_whole(path, json.dumps(record_document(record)).encode())
 
 
 def read_record(path: Path) -> SoakRecord:

@@ -135,17 +135,29 @@ class BenchScreen(ShopScreen[None]):
                 await asyncio.to_thread(self.shop_app.open_shop)
                 self._open = True
             self._entries = await asyncio.to_thread(self.shop.entries)
+            self._say_what_waits()
         except Exception as error:
             from after_check.shop.errors import ShopError
 
             if not isinstance(error, ShopError):
                 raise
             if self._open:
+                self._say_what_waits()
                 self.notify(str(error), severity="error", timeout=10)
                 return
             self.shop_app.give_up(str(error))
             return
         self._show()
+
+    def _say_what_waits(self) -> None:
+        """Say in the header what was kept on this computer because the server was away, or what the shop did not take."""
+        aside = self.shop.aside
+        if aside is not None:
+            waiting, refused = len(aside.waiting), len(aside.refused)
+            words = [f"{waiting} kept here until the server is back" if waiting else "", f"{refused} not taken" if refused else ""]
+            header = self.query_one(BenchHeader)
+            header.place = ", ".join(part for part in words if part)
+            header.refresh()
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Show how far a running soak is; its line is written every few seconds."""

@@ -18,7 +18,7 @@ from after_check.domain.facts import value_of
 from after_check.domain.findings import Quantity
 from after_check.domain.quantities import GIB, parse_size
 from after_check.gauge.demand import DemandUnknown, DemandWatch
-from after_check.shop.errors import ShopError
+from after_check.shop.errors import ShopError, Waiting
 from after_check.sources.errors import SourceError
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.ask import AskDialog
@@ -212,7 +212,7 @@ class DemandScreen(ShopScreen[None]):
         try:
             job = await asyncio.to_thread(self.shop.keep_demand, self._job.job.facts.number, record)
         except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
+            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
             return
         self._job = take_snapshot(job)
         self._show()

@@ -19,7 +19,7 @@ from after_check.domain.gauge import GaugeRecord, GaugeState, Series
 from after_check.domain.jobs import Job, Moment
 from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.domain.text import safe_name
-from after_check.shop.errors import ShopError
+from after_check.shop.errors import ShopError, Waiting
 from after_check.shop.summary import gauges_of
 from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
@@ -186,7 +186,7 @@ class GaugeScreen(ShopScreen[None]):
         try:
             job: Job = await asyncio.to_thread(self.shop.keep_gauge, self._job.job.facts.number, self._moment, record)
         except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
+            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
             return
         self._job = take_snapshot(job)
         self._show()

@@ -245,8 +245,8 @@ class HandBackScreen(ShopScreen[str]):
         """Write the job file."""
 
         def write() -> None:
-            from after_check.handback.files import write_whole
             from after_check.shop.job_files import job_file
+            from after_check.sources.whole_files import write_whole
 
             write_whole(path, job_file(self.shop, self._job.job.facts.number))
 

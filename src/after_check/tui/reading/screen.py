@@ -17,7 +17,7 @@ from textual.widgets import Footer, Input, Label, Static
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import combined
-from after_check.shop.errors import ShopError
+from after_check.shop.errors import ShopError, Waiting
 from after_check.sources.errors import SourceError
 from after_check.sources.notation import parse, write
 from after_check.sources.notation.edit import emptied, module_from_words, put
@@ -219,6 +219,10 @@ class ReadingScreen(ShopScreen[Job | None]):
         """Write the reading with its evidence into the job."""
         try:
             job = await asyncio.to_thread(self.shop.add_reading, self._job.facts.number, self._moment, message.taken)
+        except Waiting as kept:
+            self.notify(str(kept), severity="warning", timeout=10)
+            self.dismiss(None)
+            return
         except ShopError as error:
             self.post_message(ReadingFailed(str(error)))
             return
