@@ -12,9 +12,8 @@ from after_check.cli.judge import EXIT_CODES, judgement_document
 from after_check.domain.cards import Card
 from after_check.domain.findings import Verdict
 from after_check.domain.promises import Promise
-from after_check.domain.readings import Reading
-from after_check.judgement.judge import judge
-from after_check.judgement.room import JudgedMachine, Room
+from after_check.judgement.room import Room
+from after_check.shop.rooms import room_of
 from after_check.sources.errors import SourceError
 from after_check.sources.many import Named, sources_in, take_many
 from after_check.sources.taken import Taken
@@ -39,7 +38,7 @@ def room_command(
 ) -> int:
     """Judge every machine of a folder or a list; returns 0 when all are ready, 1 when any is not, else 2."""
     earlier = {named.name: taken.reading for named, taken in _taken(before, access) if isinstance(taken, Taken)} if before else {}
-    room = Room(tuple(_judged(named, taken, earlier.get(named.name), promise, card) for named, taken in _taken(after, access)))
+    room = room_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, promise, card)
     if out.pdf is not None or out.csv is not None:
         from after_check.handback.content import look_of
         from after_check.handback.room_sheet import room_csv, room_pdf
@@ -64,12 +63,6 @@ def _taken(path: Path, access: AccessWords) -> tuple[tuple[Named, Taken | Source
             print(f"{done} of {whole} read", end="\r" if done < whole else "\n", file=sys.stderr, flush=True)
 
     return with_access(str(path), access, lambda given: take_many(sources, given, tell))
-
-
-def _judged(named: Named, taken: Taken | SourceError, before: Reading | None, promise: Promise | None, card: Card | None) -> JudgedMachine:
-    if isinstance(taken, SourceError):
-        return JudgedMachine(named.name, None, taken.what.splitlines()[0])
-    return JudgedMachine(named.name, judge(taken.reading, before, promise, card))
 
 
 def _lines(room: Room) -> list[str]:

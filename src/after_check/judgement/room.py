@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from after_check.domain.cards import Card
 from after_check.domain.findings import Finding, Judgement, Severity, Track, Verdict
+from after_check.domain.promises import Promise
+from after_check.domain.readings import Reading
+from after_check.judgement.judge import judge
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +44,20 @@ class JudgedMachine:
             return (Verdict.CANT_TELL, self.problem)
         tracks = tuple((one.quantity, _rounded(one), one.status) for one in self.judgement.tracks)
         return (self.verdict, tracks, tuple(sorted(one.code for one in self.telling)))
+
+
+def judged(
+    name: str,
+    reading: Reading | None,
+    problem: str = "",
+    before: Reading | None = None,
+    promise: Promise | None = None,
+    card: Card | None = None,
+) -> JudgedMachine:
+    """Judge one machine of a room; without a reading, `problem` says why there is none."""
+    if reading is None:
+        return JudgedMachine(name, None, problem)
+    return JudgedMachine(name, judge(reading, before, promise, card))
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,20 +15,20 @@ def shop_place(named: str | None) -> Path | str:
 
     found = named or os.environ.get("AFTER_CHECK_SHOP") or load_settings().shop
     if not found:
-        return _data_folder() / "shop.db"
+        return data_folder() / "shop.db"
     return found if found.startswith("postgresql") else Path(found).expanduser()
 
 
 def demo_shop_path() -> Path:
     """Return the file of the demo shop."""
-    return _data_folder() / "demo.db"
+    return data_folder() / "demo.db"
 
 
 def aside_folder(address: str) -> Path:
     """Return where this computer keeps what waits for a shop on a server; `address` is without the password."""
     from hashlib import sha256
 
-    return _data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
+    return data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
 
 
 def settings_path() -> Path:
@@ -38,7 +38,8 @@ def settings_path() -> Path:
     return Path(platformdirs.user_config_dir("after-check")) / "settings.toml"
 
 
-def _data_folder() -> Path:
+def data_folder() -> Path:
+    """Return the folder of what the program keeps on this computer."""
     import platformdirs
 
     return Path(platformdirs.user_data_dir("after-check"))

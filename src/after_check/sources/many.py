@@ -76,19 +76,28 @@ def take_many(
     sources: tuple[Named, ...],
     access: Access = Access(),  # noqa: B008 - frozen
     tell: Callable[[int, int], None] = lambda done, whole: None,
+    took: Callable[[Named, Taken | SourceError], None] = lambda named, taken: None,
+    goes_on: Callable[[], bool] = lambda: True,
 ) -> tuple[tuple[Named, Taken | SourceError], ...]:
-    """Take every reading, many at once; one that fails stops no other, and is given as its error. The order stays."""
+    """Take every reading, many at once; one that fails stops no other, and is given as its error. The order stays.
+
+    `took` hears of each as it comes, from the thread that took it; once `goes_on` says no, the rest is not begun.
+    """
     done = 0
 
     def one(named: Named) -> Taken | SourceError:
         nonlocal done
+        if not goes_on():
+            return SourceError("was not read: stopped before its turn", named.source)
+        taken: Taken | SourceError
         try:
-            return take(named.source, access)
+            taken = take(named.source, access)
         except SourceError as problem:
-            return problem
-        finally:
-            done += 1
-            tell(done, len(sources))
+            taken = problem
+        took(named, taken)
+        done += 1
+        tell(done, len(sources))
+        return taken
 
     with ThreadPoolExecutor(AT_ONCE, "reading") as pool:
         return tuple(zip(sources, pool.map(one, sources), strict=True))

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, ClassVar
 from textual.app import App
 from textual.binding import Binding, BindingType
 from textual.notifications import SeverityLevel
+from textual.screen import ModalScreen
 
 from after_check.tui.bench.screen import BenchScreen
 from after_check.tui.help import HelpScreen
@@ -38,6 +39,7 @@ class AfterCheckApp(App[None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("question_mark", "help", "keys", priority=False),
         Binding("f1", "help", "keys", show=False),
+        Binding("ctrl+p", "go_to", "go to", show=False),
         Binding("ctrl+t", "next_theme", "theme", show=False),
         Binding("ctrl+q", "quit", "quit", show=False),
         Binding("ctrl+c", "quit", "quit", show=False, priority=True),
@@ -149,6 +151,22 @@ class AfterCheckApp(App[None]):
         """Go to the next theme and remember it."""
         names = list(THEME_WORDS)
         following = names[(names.index(self.theme) + 1) % len(names)] if self.theme in names else DEFAULT_THEME
-        self.theme = following
-        save_theme(following)
-        self.notify(f"theme: {THEME_WORDS[following]}", timeout=2)
+        self.choose_theme(following)
+
+    def choose_theme(self, name: str) -> None:
+        """Show a theme and remember it."""
+        self.theme = name
+        save_theme(name)
+        self.notify(f"theme: {THEME_WORDS[name]}", timeout=2)
+
+    def action_go_to(self) -> None:
+        """Go anywhere by typing a part of its name."""
+        if isinstance(self.screen, ModalScreen):
+            return
+        from after_check.tui.go_to import GoToDialog, Way, ways_from
+
+        def chosen(way: Way | None) -> None:
+            if way is not None:
+                way.go()
+
+        self.push_screen(GoToDialog(ways_from(self, self.screen)), chosen)

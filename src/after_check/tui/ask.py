@@ -9,13 +9,17 @@ from textual import on
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
+from textual.suggester import SuggestFromList
 from textual.widgets import Input, Static
 
 from after_check.tui.base import ShopDialog
 
 
 class AskDialog(ShopDialog[str | None]):
-    """Asks for a line of text under a title; returns it without blanks around it, or None. `may_be_empty`: an empty line is an answer."""
+    """Asks for a line of text under a title; returns it without blanks around it, or None. `may_be_empty`: an empty line is an answer.
+
+    `places` are lines that were given before: one that begins like what is typed is offered, and taken with the right arrow.
+    """
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
 
@@ -28,6 +32,7 @@ class AskDialog(ShopDialog[str | None]):
         placeholder: str = "",
         password: bool = False,
         may_be_empty: bool = False,
+        places: tuple[str, ...] = (),
     ) -> None:
         super().__init__()
         self._title = title
@@ -37,6 +42,7 @@ class AskDialog(ShopDialog[str | None]):
         self._placeholder = placeholder
         self._password = password
         self._may_be_empty = may_be_empty
+        self._places = places
 
     def compose(self) -> ComposeResult:
         """Lay out the question."""
@@ -48,7 +54,8 @@ class AskDialog(ShopDialog[str | None]):
             text.append(f"{self._remark}\n", self.palette.muted)
         with Vertical(classes="dialog"):
             yield Static(text)
-            yield Input(value=self._value, id="answer", placeholder=self._placeholder, password=self._password)
+            suggester = SuggestFromList(self._places) if self._places else None
+            yield Input(value=self._value, id="answer", placeholder=self._placeholder, password=self._password, suggester=suggester)
 
     @on(Input.Submitted, "#answer")
     def answered(self, event: Input.Submitted) -> None:

@@ -17,9 +17,16 @@ _KEY_WORDS = {"question_mark": "?", "slash": "/", "escape": "esc", "enter": "ent
 _EVERYWHERE = (
     ("tab", "go to the next part of the screen"),
     ("? or F1", "these keys"),
+    ("ctrl+p", "go to a job, a view or a thing to do by a part of its name"),
     ("ctrl+t", "dark, light, high contrast"),
     ("ctrl+q", "leave After Check"),
 )
+
+
+def key_words(keys: str) -> str:
+    """Return the first of a binding's keys as it is written on a keyboard."""
+    first = keys.split(",")[0]
+    return _KEY_WORDS.get(first, first)
 
 
 class HelpScreen(ShopDialog[None]):
@@ -54,6 +61,5 @@ class HelpScreen(ShopDialog[None]):
         found: list[tuple[str, str]] = []
         for binding in self._about.BINDINGS:
             if isinstance(binding, Binding) and binding.description:
-                keys = [_KEY_WORDS.get(key, key) for key in binding.key.split(",")]
-                found.append((keys[0], binding.tooltip or binding.description))
+                found.append((key_words(binding.key), binding.tooltip or binding.description))
         return found

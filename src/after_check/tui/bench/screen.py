@@ -81,6 +81,7 @@ class BenchScreen(ShopScreen[None]):
         Binding("slash", "search", "search", tooltip="search as you type: names, parts, serials, findings"),
         Binding("g", "group", "filter", tooltip="only one group: yours, running soaks, ready ones; then all again"),
         Binding("z", "archive", "archive", tooltip="the jobs in the archive, and back"),
+        Binding("r", "room", "room", tooltip="many equal machines against one promise"),
         Binding("q", "app.quit", "quit", tooltip="leave After Check"),
         Binding("escape", "clear_search", "all jobs", show=False, tooltip="end the search"),
     ]
@@ -92,6 +93,11 @@ class BenchScreen(ShopScreen[None]):
         self._looked_at = 0.0
         self._only: WaitsFor | None = None
         self._archive = False
+
+    @property
+    def entries(self) -> tuple[BenchEntry, ...]:
+        """All jobs, as they were when the bench looked last."""
+        return tuple(self._entries)
 
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
@@ -213,6 +219,18 @@ class BenchScreen(ShopScreen[None]):
                 self.post_message(BenchList.Opened(number))
 
         self.app.push_screen(JobEditorScreen(None), opened)
+
+    def action_room(self) -> None:
+        """Show a room of machines."""
+        if not self._open:
+            return
+        from after_check.tui.room.screen import RoomScreen
+
+        def made(number: str | None) -> None:
+            if number is not None:
+                self.post_message(BenchList.Opened(number))
+
+        self.app.push_screen(RoomScreen(), made)
 
     def action_group(self) -> None:
         """Show the next group alone, then all again."""

@@ -1,0 +1,367 @@
+"""A room of machines: one promise, a reading of each, and the few that differ from the rest with their reasons."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+import time
+from dataclasses import replace
+from pathlib import Path
+from typing import ClassVar
+
+from rich.text import Text
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import VerticalScroll
+from textual.widgets import Footer, OptionList, Static
+from textual.widgets.option_list import Option
+
+from after_check.domain.findings import Verdict
+from after_check.judgement.room import JudgedMachine, Room
+from after_check.shop.errors import ShopError
+from after_check.shop.remembered import remember, remembered
+from after_check.shop.rooms import KeptRoom, latest_room
+from after_check.sources.errors import SourceError
+from after_check.sources.many import sources_in
+from after_check.sources.take import NotationError, take_promise
+from after_check.sources.trust import Access
+from after_check.tui.ask import AskDialog
+from after_check.tui.base import ShopScreen
+from after_check.tui.drawing.room import RoomSnapshot, column_names, group_line, head_lines, machine_line, machine_lines
+from after_check.tui.drawing.text import joined, wrapped
+from after_check.tui.drawn import Drawn
+from after_check.tui.palette import Palette
+from after_check.tui.room.messages import MachineJudged, RoomRead
+from after_check.tui.room.work import make_job, read_machines, take_before, write_room
+
+_PLACE = "rooms"
+_EMPTY = (
+    "Thirty equal machines, one promise: press o and name a folder with a reading of each (a copied tree or a file), "
+    "or a list with one source a line: NAME = ssh://USER@HOST, redfish+https://HOST, or a path."
+)
+
+
+class RoomHead(Drawn):
+    """The source, the promise, and how many machines are ready."""
+
+    snapshot = RoomSnapshot()
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw it."""
+        return head_lines(self.snapshot, cells, palette)
+
+
+class ColumnNames(Drawn):
+    """The names of the miniatures."""
+
+    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
+        """Draw them."""
+        return [column_names(cells, palette)]
+
+
+class RoomScreen(ShopScreen[str]):
+    """Reads and shows a room; closes with the number of a job that was made of one of its machines."""
+
+    CSS_PATH = "room.tcss"
+    HELP_TITLE = "A room of machines"
+    HELP_LINES = (
+        "One promise for all: those that differ from the rest stand first, with their reasons; below, the chosen one.",
+        "Every reading is kept on this computer as it comes: a program that was stopped reads on where it was.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("o", "open", "open", tooltip="name a folder of readings, or a list of sources"),
+        Binding("p", "promise", "promise", tooltip="what was promised for each machine"),
+        Binding("b", "before", "on arrival", tooltip="a folder or list of the readings on arrival"),
+        Binding("r", "read(True)", "read anew", tooltip="read every machine anew"),
+        Binding("g", "read(False)", "go on", tooltip="read those that are not read yet, or could not be"),
+        Binding("w", "password", "password", tooltip="a password for all machines of the room"),
+        Binding("x", "stop", "stop", tooltip="stop reading; what was read stays"),
+        Binding("j", "job", "make a job", tooltip="a job on the bench of the chosen machine"),
+        Binding("e", "export", "write it", tooltip="the summary sheet as PDF, and the table as CSV"),
+        Binding("escape", "back", "bench", tooltip="back to the bench"),
+    ]
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._kept: KeptRoom | None = None
+        self._machines: dict[str, JudgedMachine] = {}
+        self._shown: dict[int, JudgedMachine] = {}
+        self._whole = 0
+        self._stop = threading.Event()
+        self._reads = False
+        self._begun = 0.0
+        self._left_seconds: float | None = None
+        self._access = Access()
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield RoomHead(id="room-head")
+        yield ColumnNames(id="room-names")
+        yield OptionList(id="room-machines")
+        with VerticalScroll(id="room-chosen"):
+            yield Static(id="room-chosen-text")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show the room that was open last."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self._show())
+        self.load()
+
+    def on_resize(self) -> None:
+        """Draw anew for another width."""
+        self.call_after_refresh(self._show)
+
+    def on_unmount(self) -> None:
+        """Leave nothing behind that reads on."""
+        self._stop.set()
+
+    @work(exclusive=True, group="load")
+    async def load(self) -> None:
+        """Judge what was kept of the room."""
+        if self._kept is None:
+            self._kept = await asyncio.to_thread(latest_room)
+        await self._judge_anew()
+
+    async def _judge_anew(self) -> None:
+        kept = self._kept
+        if kept is not None:
+            promise = take_promise(kept.facts.promise) if kept.facts.promise else None
+            room = await asyncio.to_thread(kept.judged, promise)
+            self._machines = {one.name: one for one in room.machines}
+            self._whole = len(kept.facts.machines)
+        self._show()
+
+    def _snapshot(self) -> RoomSnapshot:
+        kept = self._kept
+        if kept is None:
+            return RoomSnapshot()
+        order = {name: index for index, name in enumerate(kept.facts.machines)}
+        machines = sorted(self._machines.values(), key=lambda one: order.get(one.name, 0))
+        facts = kept.facts
+        left = self._left_seconds if self._reads else None
+        return RoomSnapshot(facts.source, facts.promise, Room(tuple(machines)), self._whole, self._reads, facts.read_at, left)
+
+    def _show(self) -> None:
+        snapshot = self._snapshot()
+        head, machines = self.query_one(RoomHead), self.query_one("#room-machines", OptionList)
+        self.set_class(not snapshot.room.machines, "-empty")
+        head.snapshot = snapshot
+        head.refresh()
+        chosen = self._shown.get(machines.highlighted) if machines.highlighted is not None else None
+        cells = max(30, machines.size.width - 3)
+        machines.clear_options()
+        self._shown = {}
+        for name, group in snapshot.groups:
+            machines.add_option(Option(group_line(len(group), name, cells, self.palette), disabled=True))
+            for one in group:
+                self._shown[machines.option_count] = one
+                machines.add_option(Option(machine_line(one, cells, self.palette)))
+        if self._shown:
+            same = (index for index, one in self._shown.items() if chosen is not None and one.name == chosen.name)
+            machines.highlighted = next(same, min(self._shown))
+        machines.focus()
+        self._explain()
+        self.refresh_bindings()
+
+    @property
+    def _chosen(self) -> JudgedMachine | None:
+        at = self.query_one("#room-machines", OptionList).highlighted
+        return self._shown.get(at) if at is not None else None
+
+    @on(OptionList.OptionHighlighted, "#room-machines")
+    def _explain(self) -> None:
+        cells = max(30, self.query_one("#room-chosen").size.width - 3)
+        chosen = self._chosen
+        if chosen is not None:
+            lines = machine_lines(chosen, cells, self.palette)
+        else:
+            lines = [Text(part, self.palette.text) for part in wrapped("reading ..." if self._reads else _EMPTY, cells)]
+        self.query_one("#room-chosen-text", Static).update(joined(lines))
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense."""
+        if action == "stop":
+            return self._reads
+        if action in ("promise", "before"):
+            return self._kept is not None
+        if action == "read":
+            unread = any(one.judgement is None for one in self._machines.values()) or len(self._machines) < self._whole
+            return self._kept is not None and not self._reads and (bool(parameters[0]) or unread)
+        return bool(self._machines) if action in ("job", "export") else True
+
+    def action_open(self) -> None:
+        """Ask for a source."""
+
+        def given(text: str | None) -> None:
+            if text:
+                self.open_room(str(Path(text).expanduser()))
+
+        places = remembered(_PLACE)
+        question = "A folder with a reading of each machine (a copied tree or a file), or a list with one source a line."
+        value = self._kept.facts.source if self._kept is not None else places[0] if places else ""
+        self.app.push_screen(AskDialog("A ROOM OF MACHINES", question, value=value, places=places), given)
+
+    @work(exclusive=True, group="load")
+    async def open_room(self, source: str) -> None:
+        """Open a room and read what was not read yet."""
+        self._stop.set()
+        try:
+            await asyncio.to_thread(sources_in, Path(source))
+            self._kept = await asyncio.to_thread(KeptRoom.begin, source)
+        except (SourceError, OSError) as problem:
+            self.notify(str(problem), severity="error", timeout=10)
+            return
+        remember(_PLACE, source)
+        self._machines = {}
+        await self._judge_anew()
+        if self._kept.facts.promise:
+            self.action_read(False)
+        else:
+            self.action_promise()
+
+    def action_promise(self) -> None:
+        """Ask for the promise; then read, where nothing was read yet."""
+        kept = self._kept
+        if kept is None:
+            return
+
+        def given(line: str | None) -> None:
+            if not line:
+                return
+            try:
+                take_promise(line)
+                kept.change(replace(kept.facts, promise=line))
+            except (NotationError, OSError) as problem:
+                self.notify(str(problem), severity="error", timeout=10)
+                return
+            self.load()
+            if len(self._machines) < max(1, self._whole) and not self._reads:
+                self.action_read(False)
+
+        question = "In the notation, for each machine: 2x16G DDR4-3200; dual"
+        self.app.push_screen(AskDialog("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise), given)
+
+    def action_before(self) -> None:
+        """Ask for the readings on arrival, and take them."""
+        kept = self._kept
+        if kept is None:
+            return
+
+        def given(text: str | None) -> None:
+            if text:
+                self.fetch_before(kept, Path(text).expanduser())
+
+        question = "A folder or list with the readings on arrival; machines are known again by their names."
+        self.app.push_screen(AskDialog("ON ARRIVAL", question, value=kept.facts.before, places=remembered(_PLACE)), given)
+
+    @work(exclusive=True, group="before")
+    async def fetch_before(self, kept: KeptRoom, source: Path) -> None:
+        """Take the readings on arrival."""
+
+        try:
+            count = await asyncio.to_thread(take_before, kept, source, self._access)
+        except (SourceError, OSError) as problem:
+            self.notify(str(problem), severity="error", timeout=10)
+            return
+        self.notify(f"{count} readings on arrival belong to machines of this room", timeout=6)
+        self.load()
+
+    def action_password(self) -> None:
+        """Ask for a password for all machines; it is kept in memory only."""
+
+        def given(text: str | None) -> None:
+            self._access = replace(self._access, password=text)
+
+        self.app.push_screen(AskDialog("A PASSWORD FOR ALL", "Kept until the room is left, and nowhere else.", password=True), given)
+
+    def action_read(self, anew: bool) -> None:
+        """Read the machines in the background."""
+        kept = self._kept
+        if kept is None or self._reads:
+            return
+        self._stop = threading.Event()
+        self._reads = True
+        self._begun = time.monotonic()
+        self._left_seconds = None
+        if anew:
+            self._machines = {}
+        self.read_room(kept, anew, self._stop)
+
+    @work(thread=True, group="read")
+    def read_room(self, kept: KeptRoom, anew: bool, stop: threading.Event) -> None:
+        """Read, keep and judge each machine as it comes."""
+        try:
+            read_machines(kept, anew, self._access, stop, self.post_message)
+        except (SourceError, OSError) as problem:
+            self.post_message(RoomRead(str(problem)))
+            return
+        if not stop.is_set():
+            self.post_message(RoomRead())
+
+    @on(MachineJudged)
+    def machine_judged(self, message: MachineJudged) -> None:
+        """Show a machine that was just read."""
+        self._machines[message.machine.name] = message.machine
+        self._whole = message.whole
+        spent = time.monotonic() - self._begun
+        self._left_seconds = spent / max(1, message.done) * (message.whole - message.done)
+        self._show()
+
+    @on(RoomRead)
+    def room_read(self, message: RoomRead) -> None:
+        """Show that the reading is over, and why where it did not end well."""
+        self._reads = False
+        if message.problem:
+            self.notify(message.problem, severity="error", timeout=10)
+        if self._chosen is None or self._chosen.verdict is Verdict.READY:
+            self._shown = {}  # The cursor goes to the first that differs.
+        self._show()
+
+    def action_stop(self) -> None:
+        """Stop reading."""
+        self._stop.set()
+        self._reads = False
+        self._show()
+
+    def action_job(self) -> None:
+        """Make a job of the chosen machine."""
+        if self._chosen is not None:
+            self.make_a_job(self._chosen.name)
+
+    @work(exclusive=True, group="job")
+    async def make_a_job(self, name: str) -> None:
+        """Keep a machine's readings and promise as a job, and show it."""
+        kept = self._kept
+        if kept is None:
+            return
+
+        try:
+            self.dismiss(await asyncio.to_thread(make_job, self.shop, kept, name))
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+
+    def action_export(self) -> None:
+        """Ask where to, and write."""
+
+        def given(text: str | None) -> None:
+            if text:
+                self.write_out(Path(text).expanduser())
+
+        where = str(Path.cwd() / "room.pdf")
+        self.app.push_screen(AskDialog("WRITE THE ROOM TO", "The table goes beside it, as CSV.", value=where), given)
+
+    @work(exclusive=True, group="write")
+    async def write_out(self, path: Path) -> None:
+        """Write the summary sheet and the table."""
+        try:
+            await asyncio.to_thread(write_room, self._snapshot(), path)
+        except OSError as error:
+            self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
+            return
+        self.notify(f"written: {path.name} and {path.with_suffix('.csv').name}", timeout=6)
+
+    def action_back(self) -> None:
+        """Go back to the bench; what is being read stops, and is taken up again later."""
+        self._stop.set()
+        self.dismiss(None)
