@@ -153,6 +153,14 @@ def test_no_room_is_a_failure_and_no_pass():
     assert any("close programs" in words for words in record.remarks)
 
 
+def test_one_that_is_stopped_before_it_has_any_memory_is_stopped_and_did_not_fail():
+    one = Soak(QUICK, SMALL)
+    one.stop()
+    record = one.run()
+    assert record.state is SoakState.STOPPED
+    assert record.fully_swept_bytes == 0
+
+
 def test_memory_is_given_back_when_the_system_runs_short(monkeypatch):
     monkeypatch.setattr(engine, "SURROUNDINGS_SECONDS", 0.3)
     soak = Soak(replace(QUICK, repeats=True), replace(SMALL, reserve_bytes=64 * MIB))

@@ -47,6 +47,12 @@ class Terminal:
             time.sleep(0.1)
         raise AssertionError(f"{parts} did not appear in:\n{self.text()}")
 
+    def wait_gone(self, part, seconds=90):
+        deadline = time.monotonic() + seconds
+        while part in self.text():
+            assert time.monotonic() < deadline, f"{part} is still there:\n{self.text()}"
+            time.sleep(0.1)
+
     def kill_program(self):
         pid = self._tmux("list-panes", "-F", "#{pane_pid}").strip()
         os.kill(int(pid), 9)

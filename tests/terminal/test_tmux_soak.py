@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 from pathlib import Path
@@ -14,10 +15,60 @@ from tests.terminal.test_tmux import terminal  # noqa: F401 - the fixture
 pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
 
 
-def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):  # noqa: F811
+def limit_memory(size):
+    """Let a soak take no more than this on the computer of the tests."""
     settings = Path(os.environ["XDG_CONFIG_HOME"]) / "after-check" / "settings.toml"
     settings.parent.mkdir(parents=True)
-    settings.write_text('soak_memory = "256M"\n')
+    settings.write_text(f'soak_memory = "{size}"\n')
+
+
+def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa: F811
+    limit_memory("64M")
+    shop = tmp_path / "demo.db"
+    screen = terminal("demo", "--shop", str(shop))
+    screen.wait("Visitor kiosk")
+    screen.keys("/")
+    screen.wait("search: a name")
+    screen.type("kiosk")
+    screen.wait(" kiosk")
+    screen.keys("Enter")
+    screen.wait("WHY, AND WHAT NEXT", "READY")
+    screen.keys("h")
+    # The line of what is missing leads to the soak.
+    screen.wait("no memory test was run", "enter: test the memory")
+    screen.keys("Enter")
+    screen.wait("WHICH SOAK?")
+    screen.keys("p")
+    screen.wait("WHICH PROGRAM?")
+    screen.type("{any(w0); ^(r0,w1); v(r1,w0)}")
+    screen.keys("Enter")
+    screen.wait("✓ CLEAN", "new soak")
+    screen.keys("Escape")
+    screen.wait("WHY, AND WHAT NEXT")
+    screen.keys("h")
+    screen.wait("BEFORE IT GOES BACK", "no speed was measured")
+    assert "no memory test was run" not in screen.text()
+    screen.keys("o")
+    screen.wait("YOUR OLD MODULES")
+    screen.keys("Enter")
+    screen.wait_gone("YOUR OLD MODULES")
+    screen.wait_gone("what became of the old modules")
+    screen.keys("s")
+    screen.wait("SIGN THE HAND-BACK")
+    screen.type("I. Skarrow")
+    screen.keys("Enter")
+    screen.wait("SIGNED", "Revision 1")
+    job = Shop.open(shop).job("0420")
+    assert job.frozen
+    assert job.soak.record.state.value == "finished"
+    assert job.hand_back.old_modules == "given back to you"
+    signed = json.loads(Shop.open(shop).signed_document("0420", 1))
+    assert len(signed["soaks"]) == 1
+    assert job.revisions[0].signed_by == "I. Skarrow"
+
+
+def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):  # noqa: F811
+    limit_memory("256M")
     shop = tmp_path / "demo.db"
     screen = terminal("demo", "--shop", str(shop))
     screen.wait("Sonogram desk")

@@ -234,3 +234,67 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(shop_path):
         assert Shop.open(shop_path).job("0418").facts.title == "Changed elsewhere"
 
     go(test)
+
+
+def test_a_line_that_is_being_typed_is_there_again_after_a_kill(shop_path):
+    """The line of a reading is kept while it is typed, for its job alone, and forgotten once it is a reading."""
+
+    async def first():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            await pilot.press(*"2x8G DDR4")
+            await until(pilot, lambda: app.shop.draft(app.screen.draft_place) == "2x8G DDR4")
+
+    async def second():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            line = app.screen.query_one("#reading-line", Input)
+            await until(pilot, lambda: line.value == "2x8G DDR4")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.shop.job("0418").readings) == 3)
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            await pilot.press(*"ssh://root:hush@h")
+            await pilot.pause(0.6)
+            assert app.screen.query_one("#reading-line", Input).value == "ssh://root:hush@h"
+            assert app.shop.draft(app.screen.draft_place) == ""
+
+    go(first)
+    go(second)
+
+
+def test_a_path_that_was_read_is_offered_again(shop_path, tmp_path):
+    source = tmp_path / "reading.txt"
+    source.write_text("2x8G DDR4-3200; run 3200")
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            app.screen.query_one("#reading-line", Input).value = str(source)
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            line = app.screen.query_one("#reading-line", Input)
+            await pilot.press("/")
+            await until(pilot, lambda: line._suggestion == str(source))
+            await pilot.press("right")
+            await until(pilot, lambda: line.value == str(source))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+            await pilot.press("f")
+            await answer(app, pilot, str(tmp_path / "one.zip"))
+            await until(pilot, lambda: (tmp_path / "one.zip").exists())
+            await pilot.press("e")
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            assert app.screen.query_one("#answer", Input).value == str(tmp_path / "job-0418.pdf")
+
+    go(test)

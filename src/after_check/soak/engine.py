@@ -123,7 +123,8 @@ class Soak:
             self._reading = self._find_reading(self._reading)
             self._hold()
         except NoRoom as problem:
-            return self._end(SoakState.FAILED, str(problem))
+            stopped = self.signals.stop.is_set()
+            return self._end(SoakState.STOPPED if stopped else SoakState.FAILED, str(problem))
         watch = Watch(self._files)
         pages = PageMap()
         try:

@@ -195,7 +195,7 @@ def hold(
             break
     pool.shutdown()
     if not slices:
-        raise NoRoom("the system gave no memory at all: " + "; ".join(out))
+        raise NoRoom("stopped before any memory was taken" if stopped() else "the system gave no memory at all: " + "; ".join(out))
     return Held(slices, _covered(room, reserve, wanted_bytes, slices, locker, out))
 
 

@@ -19,13 +19,12 @@ from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
-from after_check.tui.base import ShopScreen
+from after_check.tui.draft import DraftScreen
 from after_check.tui.notation_board import NotationBoard
 
 if TYPE_CHECKING:
     from after_check.shop.store import Shop
 
-_DRAFT = "new job"
 _HINTS = {
     "names": "What people call it, the machine, the customer, parted by commas:\nTide desk, Larkfield T1, Tide-gauge office",
     "arrival": "What the machine has, as a screen or a sticker shows it (or leave it, and read the machine later):\n"
@@ -35,7 +34,7 @@ _HINTS = {
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
-class JobEditorScreen(ShopScreen[str | None]):
+class JobEditorScreen(DraftScreen[str | None]):
     """A new job, or the names and the promise of one; returns the job's number when it was kept."""
 
     CSS_PATH = "editor.tcss"
@@ -45,6 +44,8 @@ class JobEditorScreen(ShopScreen[str | None]):
         "Three lines: names, what is there, what is promised. The board draws itself while you type.",
         "What is not understood is pointed at. An unfinished new job is kept, even if the program is killed.",
     )
+
+    draft_place = "new job"
 
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "keep", tooltip="keep the job (enter on the last line does the same)", priority=True),
@@ -86,7 +87,7 @@ class JobEditorScreen(ShopScreen[str | None]):
         """Find the next number and what was left unfinished."""
         try:
             self._number = await asyncio.to_thread(self.shop.next_number)
-            draft = await asyncio.to_thread(self.shop.draft, _DRAFT)
+            draft = await self.left_unfinished()
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
@@ -122,16 +123,10 @@ class JobEditorScreen(ShopScreen[str | None]):
         else:
             self.focus_next()
 
-    @work(exclusive=True, group="draft")
-    async def keep_draft(self) -> None:
-        """Keep what is typed after a short pause, so that a kill loses next to nothing."""
-        await asyncio.sleep(0.3)
+    def draft_text(self) -> str:
+        """Return the lines as they are typed."""
         lines = {name: self._line(name) for name in ("names", "arrival", "promise")}
-        text = json.dumps(lines) if any(lines.values()) else ""
-        try:
-            await asyncio.to_thread(self.shop.keep_draft, _DRAFT, text)
-        except ShopError as error:
-            self.notify(f"the draft is not kept: {error}", severity="warning", timeout=6)
+        return json.dumps(lines) if any(lines.values()) else ""
 
     def _line(self, name: str) -> str:
         found = self.query(f"#{name}").results(Input)
@@ -174,8 +169,7 @@ class JobEditorScreen(ShopScreen[str | None]):
                 line = self._line("arrival").strip()
                 readings: tuple[tuple[Moment, Taken], ...] = ((Moment.ARRIVAL, take_notation(line)),) if line else ()
                 job = await asyncio.to_thread(self._added, shop, facts, readings)
-                self.workers.cancel_group(self, "draft")
-                await asyncio.to_thread(shop.keep_draft, _DRAFT, "")
+                await self.forget_draft()
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return

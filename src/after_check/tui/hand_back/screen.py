@@ -21,6 +21,7 @@ from after_check.domain.text import safe_name
 from after_check.handback.content import SheetContent, content_of
 from after_check.handback.missing import Remedy
 from after_check.shop.errors import ShopError
+from after_check.shop.remembered import remember, remembered
 from after_check.shop.settings import load_settings
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.ask import AskDialog
@@ -29,6 +30,7 @@ from after_check.tui.hand_back.panes import MissingList, PaperPane
 from after_check.tui.job_sheet.panes import JobHeader
 from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
 
+_FOLDERS = "folders"
 _OLD_MODULES = "given back to you"
 _WORDS = {
     "old_modules": ("YOUR OLD MODULES", "What became of the old modules, as the customer is to read it.", _OLD_MODULES),
@@ -207,9 +209,14 @@ class HandBackScreen(ShopScreen[str]):
         self._job = take_snapshot(job)
         self.load()
 
+    def _place(self, suffix: str) -> str:
+        """Return where to write, for a person to change: the folder that was named last, and the job's name."""
+        folder = Path(next(iter(remembered(_FOLDERS)), Path.cwd()))
+        return str(folder / f"job-{safe_name(self._job.job.facts.number)}.{suffix}")
+
     def action_export(self) -> None:
         """Ask where to, and write."""
-        where = str(Path.cwd() / f"job-{safe_name(self._job.job.facts.number)}.pdf")
+        where = self._place("pdf")
 
         def given(text: str | None) -> None:
             if text:
@@ -219,7 +226,7 @@ class HandBackScreen(ShopScreen[str]):
 
     def action_job_file(self) -> None:
         """Ask where to, and write the job file."""
-        where = str(Path.cwd() / f"job-{safe_name(self._job.job.facts.number)}.zip")
+        where = self._place("zip")
 
         def given(text: str | None) -> None:
             if text:
@@ -238,6 +245,7 @@ class HandBackScreen(ShopScreen[str]):
         except OSError as error:
             self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
             return
+        remember(_FOLDERS, str(path.absolute().parent))
         self.notify(f"written: {path.name}, and drawings and tables in {folder.name}", title="the sheet", timeout=8)
 
     @work(exclusive=True, group="write")
@@ -255,6 +263,7 @@ class HandBackScreen(ShopScreen[str]):
         except (OSError, ShopError) as error:
             self.notify(str(error), severity="error", timeout=10)
             return
+        remember(_FOLDERS, str(path.absolute().parent))
         self.notify(f"written: {path.name}", timeout=6)
 
     def action_back(self) -> None:

@@ -12,19 +12,21 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
+from textual.suggester import SuggestFromList
 from textual.widgets import Footer, Input, Label, Static
 
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import combined
 from after_check.shop.errors import ShopError, Waiting
+from after_check.shop.remembered import remember, remembered
 from after_check.sources.errors import SourceError
 from after_check.sources.notation import parse, write
 from after_check.sources.notation.edit import emptied, module_from_words, put
 from after_check.sources.take import NETWORK, take, take_notation
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
-from after_check.tui.base import ShopScreen
+from after_check.tui.draft import DraftScreen
 from after_check.tui.notation_board import NotationBoard
 from after_check.tui.reading.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.reading.preview import VerdictPreview
@@ -39,10 +41,11 @@ _HINT = (
     "A line that begins with + is added to the last reading: + profile off; reset\n"
     "ctrl+l brings the last reading back as a line to change."
 )
+_PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class ReadingScreen(ShopScreen[Job | None]):
+class ReadingScreen(DraftScreen[Job | None]):
     """Takes a reading for a job; returns the job with the reading in it, or nothing."""
 
     CSS_PATH = "reading.tcss"
@@ -66,12 +69,14 @@ class ReadingScreen(ShopScreen[Job | None]):
         self._busy = False
         self._access = Access()
         self._slot = ""
+        self.draft_place = f"reading {job.uid}"
 
     def compose(self) -> ComposeResult:
         """Lay out the line and the drawing."""
         with Vertical(id="reading-lines"):
             yield Label("", id="reading-title")
-            yield Input(id="reading-line", placeholder="empty: this machine · a path · or notation")
+            places = SuggestFromList(remembered(_PLACES))
+            yield Input(id="reading-line", placeholder="empty: this machine · a path · or notation", suggester=places)
             yield Static(id="reading-said")
             yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
             yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
@@ -87,6 +92,25 @@ class ReadingScreen(ShopScreen[Job | None]):
         self.query_one("#reading-password").display = False
         self.query_one("#reading-words").display = False
         self.query_one("#reading-line", Input).focus()
+        self.bring_back()
+
+    def draft_text(self) -> str:
+        """Return the line, unless it is an address: that may hold a password."""
+        line = self.query_one("#reading-line", Input).value
+        return "" if line.strip().startswith(NETWORK) else line
+
+    @work(exclusive=True, group="bring back")
+    async def bring_back(self) -> None:
+        """Bring back what was left unfinished, unless something is typed already."""
+        try:
+            text = await self.left_unfinished()
+        except ShopError:
+            return  # Whoever keeps the reading is told then.
+        line = self.query_one("#reading-line", Input)
+        if text and not line.value:
+            line.value = text
+            line.cursor_position = len(text)
+            self.notify("brought back what was left unfinished", timeout=3)
 
     def _title(self) -> None:
         facts = self._job.facts
@@ -100,8 +124,9 @@ class ReadingScreen(ShopScreen[Job | None]):
 
     @on(Input.Changed, "#reading-line")
     def line_changed(self, event: Input.Changed) -> None:
-        """Draw what is typed."""
+        """Draw what is typed, and keep it."""
         self._draw(event.value)
+        self.keep_draft()
 
     def _draw(self, line: str) -> None:
         board = self.query_one(NotationBoard)
@@ -219,6 +244,7 @@ class ReadingScreen(ShopScreen[Job | None]):
         """Write the reading with its evidence into the job."""
         try:
             job = await asyncio.to_thread(self.shop.add_reading, self._job.facts.number, self._moment, message.taken)
+            await self.forget_draft()
         except Waiting as kept:
             self.notify(str(kept), severity="warning", timeout=10)
             self.dismiss(None)
@@ -226,6 +252,9 @@ class ReadingScreen(ShopScreen[Job | None]):
         except ShopError as error:
             self.post_message(ReadingFailed(str(error)))
             return
+        line = self.query_one("#reading-line", Input).value.strip()
+        if _is_path(line) or (line.startswith(NETWORK) and not _holds_password(line)):
+            remember(_PLACES, line)
         self.dismiss(job)
 
     def _say(self, words: str, failed: bool = False) -> None:
@@ -299,6 +328,11 @@ class ReadingScreen(ShopScreen[Job | None]):
             self._say("no password given; the job is as it was")
             return
         self.dismiss(None)
+
+
+def _holds_password(address: str) -> bool:
+    """Return whether an address has a password in it, which nothing remembers."""
+    return ":" in address.partition("://")[2].partition("/")[0].rpartition("@")[0]
 
 
 def _notation(line: str) -> str:
