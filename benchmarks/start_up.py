@@ -1,7 +1,8 @@
 """Times the start: `--version`, and the bench drawn with 10,000 jobs in the store.
 
 Run `.venv/bin/python benchmarks/start_up.py`. Each figure is the median of seven starts of the whole process; the
-bench is timed in a terminal of its own, from the start of the process to the first frame that shows a job.
+bench is timed in a terminal of its own, from the start of the process to the first frame that shows a job, beside an
+empty program of the same toolkit, whose time says how fast the machine is just now. Then the keys.
 """
 
 from __future__ import annotations
@@ -53,25 +54,82 @@ def make_shop(path: Path, jobs: int) -> None:
         )
 
 
-def time_bench(path: Path, awaited: bytes) -> float:
-    """Return the seconds from the start of the process to the first output that contains `awaited`."""
-    begun = time.perf_counter()
-    pid, terminal = pty.fork()
-    if pid == 0:
-        os.environ.update(TERM="xterm-256color", COLORTERM="truecolor", AFTER_CHECK_SHOP=str(path))
-        os.execv(COMMAND[0], COMMAND)
-    fcntl.ioctl(terminal, termios.TIOCSWINSZ, struct.pack("HHHH", 40, 128, 0, 0))
-    seen = b""
-    try:
+EMPTY = """
+from textual.app import App
+from textual.widgets import Footer, Input, Static
+class Empty(App):
+    def compose(self):
+        yield Static("Nothing at all")
+        yield Input()
+        yield Footer()
+Empty().run()
+"""
+
+
+class Terminal:
+    """A program in a terminal of its own, 128 x 40 cells."""
+
+    def __init__(self, command: list[str], path: Path) -> None:
+        self.begun = time.perf_counter()
+        self.pid, self.terminal = pty.fork()
+        if self.pid == 0:
+            os.environ.update(TERM="xterm-256color", COLORTERM="truecolor", AFTER_CHECK_SHOP=str(path))
+            os.execv(command[0], command)
+        fcntl.ioctl(self.terminal, termios.TIOCSWINSZ, struct.pack("HHHH", 40, 128, 0, 0))
+
+    def wait(self, awaited: bytes) -> float:
+        """Return the seconds from the start of the process to the first output that contains `awaited`."""
+        seen = b""
         while awaited not in seen:
-            if not select.select([terminal], [], [], 30)[0]:
+            if not select.select([self.terminal], [], [], 30)[0]:
                 raise TimeoutError(seen[-500:])
-            seen += os.read(terminal, 65536)
-        return time.perf_counter() - begun
+            seen += os.read(self.terminal, 65536)
+        return time.perf_counter() - self.begun
+
+    def settle(self, seconds: float) -> float:
+        """Read until nothing came for so long; return the moment of the last output."""
+        last = time.perf_counter()
+        while select.select([self.terminal], [], [], seconds)[0]:
+            os.read(self.terminal, 65536)
+            last = time.perf_counter()
+        return last
+
+    def key(self, key: bytes) -> float:
+        """Press a key; return the seconds until the last of what it drew was out."""
+        begun = time.perf_counter()
+        os.write(self.terminal, key)
+        select.select([self.terminal], [], [], 5)
+        answered = self.settle(0.03) - begun
+        self.settle(0.15)
+        return answered
+
+    def close(self) -> None:
+        """Kill the program."""
+        os.kill(self.pid, signal.SIGKILL)
+        os.waitpid(self.pid, 0)
+        os.close(self.terminal)
+
+
+def time_first_frame(command: list[str], path: Path, awaited: bytes) -> float:
+    """Return the seconds to a first frame."""
+    terminal = Terminal(command, path)
+    try:
+        return terminal.wait(awaited)
     finally:
-        os.kill(pid, signal.SIGKILL)
-        os.waitpid(pid, 0)
-        os.close(terminal)
+        terminal.close()
+
+
+def time_keys(path: Path) -> list[float]:
+    """Return the seconds that each of many keys took: moving through the list, and searching letter by letter."""
+    terminal = Terminal(COMMAND, path)
+    try:
+        terminal.wait(b"Job ")
+        terminal.settle(3.0)  # The shop is opened behind the first frame.
+        moves = [terminal.key(key) for key in [b"\x1b[B"] * 20 + [b"\x1b[6~"] * 10]
+        terminal.key(b"/")
+        return moves + [terminal.key(bytes([letter])) for letter in b"job 77 9"]
+    finally:
+        terminal.close()
 
 
 def report(what: str, seconds: list[float], bound: float) -> None:
@@ -84,5 +142,13 @@ if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as folder:
         shop = Path(folder) / "shop.db"
         make_shop(shop, JOBS)
-        report("first frame of the bench", [time_bench(shop, b"After Check") for _ in range(RUNS)], 1.0)
-        report(f"bench drawn with {JOBS:,} jobs", [time_bench(shop, b"Job ") for _ in range(RUNS)], 1.0)
+        empty = [time_first_frame([sys.executable, "-c", EMPTY], shop, b"Nothing") for _ in range(RUNS)]
+        first = [time_first_frame(COMMAND, shop, b"After Check") for _ in range(RUNS)]
+        drawn = [time_first_frame(COMMAND, shop, b"Job ") for _ in range(RUNS)]
+        report("an empty program of the same toolkit", empty, float("nan"))
+        report("first frame of the bench", first, 1.0)
+        report(f"bench drawn with {JOBS:,} jobs", drawn, 1.0)
+        print(f"{'drawn, to the empty program':<44} ratio  {statistics.median(drawn) / statistics.median(empty):.2f}")
+        keys = [1000 * seconds for seconds in sorted(time_keys(shop))]
+        worst = keys[int(len(keys) * 0.95)]
+        print(f"{f'a key with {JOBS:,} jobs':<44} median {statistics.median(keys):.0f} ms, 95 % {worst:.0f} ms (bound 50 ms)")

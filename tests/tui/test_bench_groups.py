@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.shop.demo import fill
 from after_check.shop.store import Shop
-from after_check.tui.bench.rows import rows_of, snapshot_of
+from after_check.tui.bench.rows import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
 from tests.tui.test_app import go, running, shown, until
 
 ENTRIES = [
@@ -19,7 +21,7 @@ ENTRIES = [
 
 
 def numbers(*arguments, **named):
-    return [entry.number for entry in snapshot_of(ENTRIES, *arguments, **named).jobs]
+    return [entry.number for entry in snapshot_of(grouped(ENTRIES), *arguments, **named).jobs]
 
 
 @pytest.mark.parametrize(
@@ -42,7 +44,7 @@ def test_what_is_shown(search, only, archive, found):
 
 
 def test_every_group_has_a_heading_and_every_job_two_rows():
-    snapshot = snapshot_of(ENTRIES, "")
+    snapshot = snapshot_of(grouped(ENTRIES), "")
     rows = rows_of(snapshot, 8)
     assert [row.group for row in rows if row.group] == [WaitsFor.YOU, WaitsFor.SOAK, WaitsFor.CUSTOMER]
     assert sum(row.job is not None for row in rows) == 6
@@ -88,3 +90,30 @@ def test_settings_that_are_not_understood_are_told_at_the_start(shop_path, tmp_p
             await until(pilot, lambda: any("colour is true or false" in notice.message for notice in app._notifications))
 
     go(test)
+
+
+@given(st.lists(st.integers(1, 5), max_size=4), st.booleans())
+def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
+    """Drawn by hand: the same rows, one after the other, that are worked out one by one."""
+    groups = list(WaitsFor)[: len(counts)]
+    jobs = iter(BenchEntry(str(number), WaitsFor.YOU, "", "") for number in range(100))
+    snapshot = BenchSnapshot(tuple((group, tuple(next(jobs) for _ in range(count))) for group, count in zip(groups, counts, strict=True)))
+    drawn = []
+    job = 0
+    for group, count in zip(groups, counts, strict=True):
+        if drawn and not airy:
+            drawn.append(Row())
+        drawn.append(Row(group=group, count=count))
+        if airy:
+            drawn.append(Row())
+        for _ in range(count):
+            drawn += [Row(job=job), Row(job=job, second=True)]
+            if airy:
+                drawn.append(Row())
+            job += 1
+    rows = Rows(snapshot, airy)
+    assert list(rows) == drawn
+    assert rows[1:4] == drawn[1:4]
+    assert [rows.of_job(number) for number in range(job)] == [drawn.index(Row(job=number)) for number in range(job)]
+    with pytest.raises(IndexError):
+        rows[len(drawn)]

@@ -13,7 +13,7 @@ from after_check.shop import demo
 from after_check.shop.lines import first_look, line_from_json, line_to_json
 from after_check.sources.notation import parse_promise
 from after_check.sources.take import take, take_notation
-from after_check.tui.bench.rows import age_text, column_names, group_text, job_text, rows_of, snapshot_of
+from after_check.tui.bench.rows import age_text, column_names, group_text, grouped, job_text, rows_of, snapshot_of
 from after_check.tui.drawing.modules import identity_lines, module_scale_lines
 from after_check.tui.drawing.reason import ceiling_lines
 from after_check.tui.drawing.sources import source_lines
@@ -43,7 +43,7 @@ def test_lines_come_back_as_they_were(demo_shop):
 
 
 def test_rows_have_air_where_there_is_room(demo_shop):
-    snapshot = snapshot_of(demo_shop.entries(), "")
+    snapshot = snapshot_of(grouped(demo_shop.entries()), "")
     jobs = len(snapshot.jobs)
     assert jobs == 11
     assert len(rows_of(snapshot, 100)) == jobs * 3 + 2 * 2
@@ -63,17 +63,17 @@ def test_rows_have_air_where_there_is_room(demo_shop):
     ],
 )
 def test_search_looks_at_everything(demo_shop, search, numbers):
-    assert {entry.number for entry in snapshot_of(demo_shop.entries(), search).jobs} == numbers
+    assert {entry.number for entry in snapshot_of(grouped(demo_shop.entries()), search).jobs} == numbers
 
 
 def test_counts_are_of_all_jobs_whatever_is_searched(demo_shop):
-    snapshot = snapshot_of(demo_shop.entries(), "sonogram")
+    snapshot = snapshot_of(grouped(demo_shop.entries()), "sonogram")
     assert (snapshot.waiting[WaitsFor.YOU], snapshot.waiting[WaitsFor.CUSTOMER]) == (7, 4)
 
 
 @pytest.mark.parametrize("cells", [80, 104, 128, 200])
 def test_rows_keep_to_their_width(demo_shop, cells):
-    rows = rows_of(snapshot_of(demo_shop.entries(), ""), 100)
+    rows = rows_of(snapshot_of(grouped(demo_shop.entries()), ""), 100)
     assert column_names(cells, NIGHT).cell_len <= cells
     for line in demo_shop.lines():
         for second in (False, True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar, cast
 
 from textual.screen import ModalScreen, Screen
@@ -36,6 +37,9 @@ class ShopScreen(Screen[Result]):
 
 class ShopDialog(ModalScreen[Result]):
     """A dialog over a screen."""
+
+    # Named whole, as the classes below are in other folders; read with the first dialog, not before the first frame.
+    CSS_PATH = Path(__file__).parent / "dialogs.tcss"
 
     @property
     def palette(self) -> Palette:

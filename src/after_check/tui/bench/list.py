@@ -47,7 +47,7 @@ class BenchList(ScrollView, can_focus=True):
         super().__init__(id=id)
         self._snapshot = BenchSnapshot()
         self._jobs: tuple[BenchEntry, ...] = ()
-        self._rows: list[Row] = []
+        self._rows = rows_of(self._snapshot, 0)
         self._chosen = 0
 
     @property
@@ -59,7 +59,7 @@ class BenchList(ScrollView, can_focus=True):
         """Show other jobs; the cursor stays on its job where that is still shown."""
         number = self.chosen.number if self.chosen else None
         self._snapshot, self._jobs = snapshot, snapshot.jobs
-        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0)
+        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0) if number else 0
         self._lay_out()
 
     def on_mount(self) -> None:
@@ -77,7 +77,7 @@ class BenchList(ScrollView, can_focus=True):
         self.refresh()
 
     def _follow(self) -> None:
-        top = next((index for index, row in enumerate(self._rows) if row.job == self._chosen), 0)
+        top = self._rows.of_job(self._chosen) if self._jobs else 0
         first = 0 if self._chosen == 0 else top
         self.scroll_to_region(Region(0, first, 1, top - first + 2), animate=False, force=True)
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Mapping
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from typing import overload
 
 from rich.text import Text
 
@@ -26,12 +27,20 @@ _VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "▲", Verdict.CANT_T
 _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
 
 
+Groups = Mapping[WaitsFor, tuple[BenchEntry, ...]]
+
+
 @dataclass(frozen=True, slots=True)
 class BenchSnapshot:
     """What the bench shows: the jobs that match the search, by group; and how many there are in all."""
 
     groups: tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...] = ()
     waiting: Mapping[WaitsFor, int] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        """How many jobs are shown."""
+        return sum(len(jobs) for _, jobs in self.groups)
 
     @property
     def jobs(self) -> tuple[BenchEntry, ...]:
@@ -49,38 +58,94 @@ class Row:
     count: int = 0
 
 
-def snapshot_of(entries: list[BenchEntry], search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:
+def grouped(entries: Iterable[BenchEntry]) -> Groups:
+    """Return jobs by whose turn it is, each group in the order given; done once, and not with every letter of a search."""
+    groups: dict[WaitsFor, list[BenchEntry]] = {group: [] for group in WaitsFor}
+    for entry in entries:
+        groups[entry.waits_for].append(entry)
+    return {group: tuple(jobs) for group, jobs in groups.items()}
+
+
+def snapshot_of(groups: Groups, search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:
     """Return the jobs in which every word of the search occurs, grouped by whose turn it is.
 
     The archive is shown when it is asked for, and searched when the bench has no match.
     """
-    words = search.casefold().split()
-    shown = [entry for entry in entries if all(word in entry.search for word in words)] if words else entries
-    on_bench = [entry for entry in shown if (entry.waits_for is WaitsFor.ARCHIVE) is archive]
-    shown = on_bench or (shown if words else [])
-    wanted = [only] if only is not None and not archive else list(WaitsFor)
-    groups = tuple((group, tuple(entry for entry in shown if entry.waits_for is group)) for group in wanted)
-    return BenchSnapshot(tuple((group, jobs) for group, jobs in groups if jobs), Counter(entry.waits_for for entry in entries))
+    waiting = {group: len(jobs) for group, jobs in groups.items()}
+    bench = [group for group in groups if group is not WaitsFor.ARCHIVE]
+    chosen: Sequence[WaitsFor] = [WaitsFor.ARCHIVE] if archive else [only] if only is not None else bench
+    found = _matching(groups, chosen, search)
+    if not found and search.strip():
+        found = _matching(groups, bench if archive else [WaitsFor.ARCHIVE], search)
+    return BenchSnapshot(found, waiting)
 
 
-def rows_of(snapshot: BenchSnapshot, height: int) -> list[Row]:
+def _matching(groups: Groups, chosen: Sequence[WaitsFor], search: str) -> tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...]:
+    found: list[tuple[WaitsFor, tuple[BenchEntry, ...]]] = []
+    for group in chosen:
+        jobs = groups[group]
+        for word in search.casefold().split():
+            jobs = tuple([entry for entry in jobs if word in entry.search])
+        if jobs:
+            found.append((group, jobs))
+    return tuple(found)
+
+
+class Rows(Sequence[Row]):
+    """The rows of a snapshot, each worked out when it is asked for: ten thousand jobs cost no more than those on screen.
+
+    `airy` puts a blank row beneath every heading and every job, else there is one between two groups.
+    """
+
+    def __init__(self, snapshot: BenchSnapshot, airy: bool) -> None:
+        self._groups = [(group, len(jobs)) for group, jobs in snapshot.groups]
+        self._airy = airy
+        self._job_rows = 3 if airy else 2
+        self._firsts: list[int] = []
+        """The row of each group's heading."""
+        self._jobs_before: list[int] = []
+        at = jobs = 0
+        for index, (_, count) in enumerate(self._groups):
+            at += 0 if airy or index == 0 else 1
+            self._firsts.append(at)
+            self._jobs_before.append(jobs)
+            at += (2 if airy else 1) + self._job_rows * count
+            jobs += count
+        self._length = at
+
+    def __len__(self) -> int:
+        return self._length
+
+    @overload
+    def __getitem__(self, at: int) -> Row: ...
+
+    @overload
+    def __getitem__(self, at: slice) -> list[Row]: ...
+
+    def __getitem__(self, at: int | slice) -> Row | list[Row]:
+        if isinstance(at, slice):
+            return [self[index] for index in range(*at.indices(self._length))]
+        if not 0 <= at < self._length:
+            raise IndexError(at)
+        index = bisect_right(self._firsts, at) - 1
+        group, count = self._groups[index]
+        within = at - self._firsts[index]
+        if within == 0:
+            return Row(group=group, count=count)
+        job, line = divmod(within - (2 if self._airy else 1), self._job_rows)
+        if job < 0 or job >= count or line == 2:
+            return Row()
+        return Row(job=self._jobs_before[index] + job, second=line == 1)
+
+    def of_job(self, job: int) -> int:
+        """Return the first row of a job."""
+        index = max(0, bisect_right(self._jobs_before, job) - 1)
+        return self._firsts[index] + (2 if self._airy else 1) + self._job_rows * (job - self._jobs_before[index])
+
+
+def rows_of(snapshot: BenchSnapshot, height: int) -> Rows:
     """Return the rows, with air between the jobs when everything fits anyway."""
-    jobs = len(snapshot.jobs)
-    airy = jobs * 3 + 2 * len(snapshot.groups) <= height
-    rows: list[Row] = []
-    index = 0
-    for group, lines in snapshot.groups:
-        if rows and not airy:
-            rows.append(Row())
-        rows.append(Row(group=group, count=len(lines)))
-        if airy:
-            rows.append(Row())
-        for _ in lines:
-            rows += [Row(job=index), Row(job=index, second=True)]
-            if airy:
-                rows.append(Row())
-            index += 1
-    return rows
+    return Rows(snapshot, snapshot.count * 3 + 2 * len(snapshot.groups) <= height)
 
 
 def column_names(cells: int, palette: Palette) -> Text:

@@ -17,7 +17,7 @@ from after_check.shop.lines import first_look
 from after_check.shop.settings import load_settings
 from after_check.tui.base import ShopScreen
 from after_check.tui.bench.list import BenchList
-from after_check.tui.bench.rows import BenchSnapshot, column_names, snapshot_of
+from after_check.tui.bench.rows import BenchSnapshot, Groups, column_names, grouped, snapshot_of
 from after_check.tui.drawing.text import right_aligned
 from after_check.tui.drawn import Drawn
 from after_check.tui.palette import Palette
@@ -88,7 +88,7 @@ class BenchScreen(ShopScreen[None]):
 
     def __init__(self) -> None:
         super().__init__()
-        self._entries: list[BenchEntry] = []
+        self._groups: Groups = grouped(())
         self._open = False
         self._looked_at = 0.0
         self._only: WaitsFor | None = None
@@ -97,7 +97,7 @@ class BenchScreen(ShopScreen[None]):
     @property
     def entries(self) -> tuple[BenchEntry, ...]:
         """All jobs, as they were when the bench looked last."""
-        return tuple(self._entries)
+        return tuple(entry for jobs in self._groups.values() for entry in jobs)
 
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
@@ -115,7 +115,7 @@ class BenchScreen(ShopScreen[None]):
         header.place = "demo shop" if self.shop_app.demo else ""
         glimpse = first_look(self.shop_app.shop_path)
         if glimpse:
-            self._entries = glimpse
+            self._groups = grouped(glimpse)
             self._show()
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         for problem in load_settings().problems:
@@ -125,7 +125,7 @@ class BenchScreen(ShopScreen[None]):
 
     def _look_again(self) -> None:
         """Follow a soak that runs elsewhere: on another bench, or in a program that was killed just now."""
-        if self._open and self.is_current and any(entry.waits_for is WaitsFor.SOAK for entry in self._entries):
+        if self._open and self.is_current and self._groups[WaitsFor.SOAK]:
             self.load()
 
     def on_screen_resume(self) -> None:
@@ -140,7 +140,7 @@ class BenchScreen(ShopScreen[None]):
             if not self._open:
                 await asyncio.to_thread(self.shop_app.open_shop)
                 self._open = True
-            self._entries = await asyncio.to_thread(self.shop.entries)
+            self._groups = grouped(await asyncio.to_thread(self.shop.entries))
             self._say_what_waits()
         except Exception as error:
             from after_check.shop.errors import ShopError
@@ -173,12 +173,12 @@ class BenchScreen(ShopScreen[None]):
 
     def _show(self) -> None:
         search = self.query_one("#search", Input)
-        snapshot = snapshot_of(self._entries, search.value if search.display else "", self._only, self._archive)
+        snapshot = snapshot_of(self._groups, search.value if search.display else "", self._only, self._archive)
         header = self.query_one(BenchHeader)
         header.snapshot = snapshot
         header.refresh()
         hint, jobs = self.query_one(BenchHint), self.query_one(BenchList)
-        if snapshot.jobs:
+        if snapshot.count:
             hint.display = False
             jobs.display = True
             jobs.show(snapshot)
@@ -191,7 +191,7 @@ class BenchScreen(ShopScreen[None]):
             hint.words = ("the archive is empty", "z in a job's hand-back puts it here; z goes back to the bench")
         elif self._only is not None and not search.value:
             hint.words = ("no job in this group", "g goes on to the next group, and to all")
-        elif self._entries:
+        elif any(self._groups.values()):
             hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
         else:
             hint.words = ("no job yet", "press n: type what the machine has and what was promised, and the board draws itself")
@@ -269,5 +269,5 @@ class BenchScreen(ShopScreen[None]):
         """Open the only match; with several, go to the list."""
         jobs = self.query_one(BenchList)
         jobs.focus()
-        if len(snapshot_of(self._entries, self.query_one("#search", Input).value, self._only, self._archive).jobs) == 1:
+        if snapshot_of(self._groups, self.query_one("#search", Input).value, self._only, self._archive).count == 1:
             jobs.open_chosen()
