@@ -96,7 +96,7 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.keys("o")
     screen.wait("YOUR OLD MODULES")
     screen.keys("Enter")
-    screen.wait("Your old modules", "• given back to you")
+    screen.wait_gone("what became of the old modules")
     screen.keys("s")
     screen.wait("SIGN THE HAND-BACK")
     screen.type("I. Skarrow")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,8 +11,9 @@ from hypothesis import strategies as st
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.shop.demo import fill
 from after_check.shop.store import Shop
+from after_check.tui.app import AfterCheckApp
 from after_check.tui.bench.rows import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
-from tests.tui.test_app import go, running, shown, until
+from tests.tui.test_app import filled_demo, go, running, shown, until
 
 ENTRIES = [
     BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),
@@ -117,3 +120,28 @@ def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
     assert [rows.of_job(number) for number in range(job)] == [drawn.index(Row(job=number)) for number in range(job)]
     with pytest.raises(IndexError):
         rows[len(drawn)]
+
+
+@pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "RoomScreen")])
+def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, monkeypatch, key, screen):
+    """The first look shows the jobs at once; opening the shop takes its time, and the key is not lost."""
+    may_open = threading.Event()
+    really_open = AfterCheckApp.open_shop
+
+    def slowly(app):
+        assert may_open.wait(30)
+        really_open(app)
+
+    async def test():
+        shop_path.parent.mkdir(parents=True)
+        shop_path.write_bytes(filled_demo())
+        monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
+        app = AfterCheckApp(shop_path)
+        async with app.run_test(size=(128, 40)) as pilot:
+            await until(pilot, lambda: "Sonogram desk" in shown(app))
+            await pilot.press(key)
+            assert type(app.screen).__name__ == "BenchScreen"
+            may_open.set()
+            await until(pilot, lambda: type(app.screen).__name__ == screen)
+
+    go(test)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import time
+from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
@@ -90,6 +91,7 @@ class BenchScreen(ShopScreen[None]):
         super().__init__()
         self._groups: Groups = grouped(())
         self._open = False
+        self._then: Callable[[], object] | None = None
         self._looked_at = 0.0
         self._only: WaitsFor | None = None
         self._archive = False
@@ -154,6 +156,16 @@ class BenchScreen(ShopScreen[None]):
             self.shop_app.give_up(str(error))
             return
         self._show()
+        if self._then is not None:
+            then, self._then = self._then, None
+            then()
+
+    def _when_open(self, act: Callable[[], object]) -> None:
+        """Do something at once, or as soon as the shop is open: a key that comes early is not lost."""
+        if self._open:
+            act()
+        else:
+            self._then = act
 
     def _say_what_waits(self) -> None:
         """Say in the header what was kept on this computer because the server was away, or what the shop did not take."""
@@ -204,14 +216,18 @@ class BenchScreen(ShopScreen[None]):
     @on(BenchList.Opened)
     def open_job(self, message: BenchList.Opened) -> None:
         """Show a job's sheet."""
+        self._when_open(lambda: self._open_job(message.number))
+
+    def _open_job(self, number: str) -> None:
         from after_check.tui.job_sheet.screen import JobSheetScreen
 
-        self.app.push_screen(JobSheetScreen(message.number))
+        self.app.push_screen(JobSheetScreen(number))
 
     def action_new_job(self) -> None:
         """Begin a new job."""
-        if not self._open:
-            return
+        self._when_open(self._begin_job)
+
+    def _begin_job(self) -> None:
         from after_check.tui.editor.screen import JobEditorScreen
 
         def opened(number: str | None) -> None:
@@ -222,8 +238,9 @@ class BenchScreen(ShopScreen[None]):
 
     def action_room(self) -> None:
         """Show a room of machines."""
-        if not self._open:
-            return
+        self._when_open(self._open_room)
+
+    def _open_room(self) -> None:
         from after_check.tui.room.screen import RoomScreen
 
         def made(number: str | None) -> None:

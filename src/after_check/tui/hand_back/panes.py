@@ -57,20 +57,21 @@ class MissingList(OptionList):
         if not open_ones:
             self._words([Text("✓ nothing is missing", f"bold {palette.kept}")])
         for one in open_ones:
-            self._item(one, ("▲", palette.short) if one.blocks else ("○", palette.promised), cells, palette)
+            self._item(one, ("▲", palette.short) if one.blocks else ("○", palette.promised), cells, palette, job.frozen)
         if told:
             self._words([Text("THE CUSTOMER IS TOLD", f"bold {palette.muted}")])
         for one in told:
-            self._item(one, ("●", palette.promised), cells, palette)
+            self._item(one, ("●", palette.promised), cells, palette, job.frozen)
         self._words(_agreed(job, cells, palette))
         if self._items:
             self.highlighted = at if at in self._items else min(self._items)
 
-    def _item(self, one: Missing, mark: tuple[str, str], cells: int, palette: Palette) -> None:
+    def _item(self, one: Missing, mark: tuple[str, str], cells: int, palette: Palette, frozen: bool) -> None:
         text = Text(no_wrap=True)
         text.append(f"{mark[0]} ", f"bold {mark[1]}")
         text.append("\n  ".join(wrapped(one.words, cells - 2)), palette.text)
-        text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[one.remedy], cells - 2)), palette.muted)
+        if not frozen:
+            text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[one.remedy], cells - 2)), palette.muted)
         self._items[self.option_count] = one
         self.add_option(Option(text))
 
@@ -84,9 +85,12 @@ def _signed(job: Job, cells: int, palette: Palette) -> list[Text]:
     if not job.frozen or not job.revisions:
         return []
     last = job.revisions[-1]
-    words = f"Revision {last.number}, {last.signed_at:%d %b %Y %H:%M}, {last.signed_by or 'nobody named'}."
-    words += " Nothing changes until r begins a new one."
-    return [Text(" ◆ SIGNED ", f"bold {palette.on_colour} on {palette.kept}"), *(Text(one, palette.text) for one in wrapped(words, cells))]
+    lines = [
+        last.signed_by or "nobody named",
+        f"revision {last.number}, {last.signed_at:%d %b %Y %H:%M}",
+        *wrapped("Nothing changes until r begins a new one.", cells),
+    ]
+    return [Text(" ◆ SIGNED ", f"bold {palette.on_colour} on {palette.kept}"), *(Text(one, palette.text) for one in lines)]
 
 
 def _agreed(job: Job, cells: int, palette: Palette) -> list[Text]:

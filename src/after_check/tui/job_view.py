@@ -1,0 +1,72 @@
+"""A view of one job that may change it: its header, its snapshot, and the one way in which changes are kept."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+
+from textual import work
+
+from after_check.domain.jobs import Job
+from after_check.shop.errors import ShopError, Waiting
+from after_check.tui.base import Result, ShopScreen
+from after_check.tui.job_sheet.panes import JobHeader
+from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+
+
+class JobView(ShopScreen[Result]):
+    """Shows a job; subclasses compose a JobHeader among their widgets and draw the rest."""
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__()
+        self.snapshot = snapshot
+
+    @property
+    def job(self) -> Job:
+        """The job as it was when it was looked at last."""
+        return self.snapshot.job
+
+    @property
+    def number(self) -> str:
+        """The job's number."""
+        return self.job.facts.number
+
+    def draw(self) -> None:
+        """Give the regions what they show."""
+        raise NotImplementedError
+
+    def show(self) -> None:
+        """Show the job as it is now, and offer what makes sense with it."""
+        header = self.query_one(JobHeader)
+        header.snapshot = self.snapshot
+        header.refresh()
+        self.draw()
+        self.refresh_bindings()
+
+    def on_mount(self) -> None:
+        """Show it, and follow the theme."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self.draw())
+        self.show()
+
+    @work(exclusive=True, group="change")
+    async def change(self, make: Callable[[], Job]) -> None:
+        """Change the job off the screen's thread and show what came of it; what cannot be kept is said, and stays on the screen."""
+        try:
+            job = await asyncio.to_thread(make)
+        except ShopError as error:
+            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
+            return
+        self.snapshot = take_snapshot(job)
+        self.show()
+
+    @work(exclusive=True, group="load")
+    async def load(self) -> None:
+        """Fetch the job anew."""
+        number = self.number
+        try:
+            job = await asyncio.to_thread(self.shop.job, number)
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self.snapshot = take_snapshot(job)
+        self.show()
