@@ -57,7 +57,7 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa
     screen.wait("SIGN THE HAND-BACK")
     screen.type("I. Skarrow")
     screen.keys("Enter")
-    screen.wait("SIGNED", "Revision 1")
+    screen.wait("SIGNED", "revision 1")
     job = Shop.open(shop).job("0420")
     assert job.frozen
     assert job.soak.record.state.value == "finished"

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy.exc import DatabaseError, DBAPIError
+
+if TYPE_CHECKING:
+    from after_check.domain.jobs import Job
 
 
 class ShopError(Exception):
@@ -38,7 +43,14 @@ class Unreachable(ShopError):
 
 
 class Waiting(ShopError):
-    """The server does not answer; what was to be kept is on this computer, and is written when the server is back."""
+    """The server does not answer; what was to be kept is on this computer, and is written when the server is back.
+
+    `job` is the job as it was known last, with the addition in it.
+    """
+
+    def __init__(self, what: str, help: str, job: Job) -> None:
+        super().__init__(what, help)
+        self.job = job
 
 
 class Frozen(ShopError):

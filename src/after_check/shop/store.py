@@ -141,7 +141,7 @@ class Shop:
         at = now()
         kept = KeptReading(0, moment, taken.reading.taken_at or at, taken.reading)
         evidence = {one.sha256: one.data for one in taken.evidence}
-        with self._set_aside(number, lambda job: replace(job, readings=(kept,)), evidence), self._transaction() as connection:
+        with self._set_aside(number, lambda job: replace(job, readings=(*job.readings, kept)), evidence), self._transaction() as connection:
             job = to_change(connection, number)
             insert_reading(connection, job.id, moment, taken, at)
             return finish(connection, number, at)
@@ -153,7 +153,7 @@ class Shop:
         """
         at = now()
         kept_soak = KeptSoak(0, at, record)
-        with self._set_aside(number, lambda job: replace(job, soaks=(kept_soak,))), self._transaction() as connection:
+        with self._set_aside(number, lambda job: replace(job, soaks=(*job.soaks, kept_soak))), self._transaction() as connection:
             job = to_change(connection, number)
             columns = {"changed_at": at, "record": record_to_json(record)}
             # By when it began as well: a job file that came meanwhile may have moved the soak to another row.
@@ -168,7 +168,7 @@ class Shop:
     def keep_gauge(self, number: str, moment: Moment, record: GaugeRecord) -> Job:
         """Keep a gauge or typed scores of a job. Raises Absent, and Waiting where the server does not answer."""
         kept = KeptGauge(0, moment, record)
-        with self._set_aside(number, lambda job: replace(job, gauges=(kept,))), self._transaction() as connection:
+        with self._set_aside(number, lambda job: replace(job, gauges=(*job.gauges, kept))), self._transaction() as connection:
             job = to_change(connection, number)
             row = {"job_id": job.id, "moment": moment.value, "begun_at": record.begun_at, "record": gauge_to_json(record)}
             connection.execute(insert(tables.gauges).values(row))
@@ -178,7 +178,7 @@ class Shop:
 
     def keep_demand(self, number: str, record: DemandRecord) -> Job:
         """Keep a watch over the memory that a job's work takes. Raises Absent, and Waiting where the server does not answer."""
-        with self._set_aside(number, lambda job: replace(job, demands=(record,))), self._transaction() as connection:
+        with self._set_aside(number, lambda job: replace(job, demands=(*job.demands, record))), self._transaction() as connection:
             job = to_change(connection, number)
             row = {"job_id": job.id, "begun_at": record.begun_at, "record": demand_to_json(record)}
             connection.execute(insert(tables.demands).values(row))
@@ -351,11 +351,11 @@ class Shop:
         return self.aside.send(lambda data, where: self.take_in(*read_job_file(data, where), behind=True))
 
     @contextmanager
-    def _set_aside(self, number: str, alone: Callable[[Job], Job], evidence: Mapping[str, bytes] | None = None) -> Iterator[None]:
+    def _set_aside(self, number: str, add: Callable[[Job], Job], evidence: Mapping[str, bytes] | None = None) -> Iterator[None]:
         """Keep an addition on this computer when the server does not answer; raises Waiting then.
 
-        `alone` puts the addition into a job without anything else. It can be taken in twice without harm, so it does not
-        matter whether the server wrote it before the connection was lost.
+        `add` puts the addition into a job; put into an empty one, it is what is kept. That can be taken in twice without
+        harm, so it does not matter whether the server wrote it before the connection was lost.
         """
         try:
             yield
@@ -366,7 +366,7 @@ class Shop:
             from after_check.shop.documents import job_document
             from after_check.shop.job_files import zipped
 
-            document = job_document(alone(Job(0, job.facts, (), job.created_at, job.changed_at, job.version, uid=job.uid)))
+            document = job_document(add(Job(0, job.facts, (), job.created_at, job.changed_at, job.version, uid=job.uid)))
             soaks = [part["record"]["begun_at"] for part in document["soaks"]]
             key = f"{job.uid} {soaks}" if soaks else f"{document}"
             try:
@@ -374,7 +374,9 @@ class Shop:
             except OSError:
                 raise error from None
             what = f"the server of the shop does not answer; this is kept on this computer ({self.where})"
-            raise Waiting(what, "It is written to the shop when the server is back") from None
+            if not soaks:
+                job = self._seen[number] = add(job)
+            raise Waiting(what, "It is written to the shop when the server is back", job) from None
 
     @contextmanager
     def _reading(self) -> Iterator[Connection]:

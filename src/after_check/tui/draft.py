@@ -21,12 +21,16 @@ class DraftScreen(ShopScreen[Result]):
         """Return what is typed so far."""
         raise NotImplementedError
 
-    @work(exclusive=True, group="draft")
-    async def keep_draft(self) -> None:
+    def keep_draft(self) -> None:
         """Keep what is typed after a short pause, so that a kill loses next to nothing."""
+        self.keep_soon(self.draft_text())
+
+    @work(exclusive=True, group="draft")
+    async def keep_soon(self, text: str) -> None:
+        """Keep a text, unless another one follows at once. It was taken before the pause: the screen may be gone after it."""
         await asyncio.sleep(_PAUSE_SECONDS)
         try:
-            await asyncio.to_thread(self.shop.keep_draft, self.draft_place, self.draft_text())
+            await asyncio.to_thread(self.shop.keep_draft, self.draft_place, text)
         except ShopError as error:
             self.notify(f"the draft is not kept: {error}", severity="warning", timeout=6)
 

@@ -53,8 +53,11 @@ class JobView(ShopScreen[Result]):
         """Change the job off the screen's thread and show what came of it; what cannot be kept is said, and stays on the screen."""
         try:
             job = await asyncio.to_thread(make)
+        except Waiting as kept:
+            self.notify(str(kept), severity="warning", timeout=10)
+            job = kept.job
         except ShopError as error:
-            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
+            self.notify(str(error), severity="error", timeout=10)
             return
         self.snapshot = take_snapshot(job)
         self.show()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from dataclasses import replace
 from typing import ClassVar
 
@@ -18,15 +17,14 @@ from after_check.domain.facts import value_of
 from after_check.domain.findings import Quantity
 from after_check.domain.quantities import GIB, parse_size
 from after_check.gauge.demand import DemandUnknown, DemandWatch
-from after_check.shop.errors import ShopError, Waiting
 from after_check.sources.errors import SourceError
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.ask import AskDialog
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.demand import DemandSnapshot, demand_lines
 from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_view import JobView
 from after_check.tui.palette import Palette
 from after_check.tui.reading.trust import TrustDialog
 
@@ -51,7 +49,7 @@ class DemandPane(Drawn):
         return demand_lines(self.snapshot, cells, rows, palette)
 
 
-class DemandScreen(ShopScreen[None]):
+class DemandScreen(JobView[None]):
     """Watches memory and says what that proves."""
 
     CSS_PATH = "demand.tcss"
@@ -69,8 +67,7 @@ class DemandScreen(ShopScreen[None]):
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._job = snapshot
+        super().__init__(snapshot)
         self._watch: DemandWatch | None = None
         self._record = snapshot.job.demands[-1] if snapshot.job.demands else None
 
@@ -80,25 +77,18 @@ class DemandScreen(ShopScreen[None]):
         yield DemandPane(id="demand-pane")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Show what there is."""
-        self._show()
-
-    def _show(self) -> None:
-        header = self.query_one(JobHeader)
-        header.snapshot = self._job
-        header.refresh()
-        capacity = self._job.judgement.track(Quantity.CAPACITY)
+    def draw(self) -> None:
+        """Give the chart what was seen, and what it is held against."""
+        capacity = self.snapshot.judgement.track(Quantity.CAPACITY)
         before = capacity.before if capacity is not None else None
         old_bytes = round(before * GIB) if isinstance(before, int | float) else None
         pane = self.query_one(DemandPane)
         pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
         pane.refresh()
-        self.refresh_bindings()
 
     def _graphics_bytes(self) -> tuple[int | None, int | None]:
         """Return what graphics holds back on arrival and now."""
-        arrival, now = self._job.job.arrival, self._job.job.now
+        arrival, now = self.job.arrival, self.job.now
         before, after = (value_of(kept.reading.graphics_bytes) if kept is not None else None for kept in (arrival, now))
         return before, after
 
@@ -141,7 +131,7 @@ class DemandScreen(ShopScreen[None]):
 
     def _watching(self, watch: DemandWatch) -> None:
         self._watch, self._record = watch, watch.record
-        self._show()
+        self.show()
 
     def _ask_trust(self, text: str, access: Access, needed: TrustNeeded) -> None:
         def decided(accepted: bool | None) -> None:
@@ -173,7 +163,7 @@ class DemandScreen(ShopScreen[None]):
     def _begin(self, watch: DemandWatch) -> None:
         self._watch = watch
         self._record = None
-        self._show()
+        self.show()
         self.follow(watch)
 
     @work(exclusive=True, group="watch", thread=True)
@@ -203,19 +193,12 @@ class DemandScreen(ShopScreen[None]):
         if message.ended:
             self._watch = None
             if message.record.samples:
-                self.keep(message.record)
-        self._show()
+                self._keep(message.record)
+        self.show()
 
-    @work(exclusive=True, group="keep")
-    async def keep(self, record: DemandRecord) -> None:
-        """Keep the watch, and judge the job anew."""
-        try:
-            job = await asyncio.to_thread(self.shop.keep_demand, self._job.job.facts.number, record)
-        except ShopError as error:
-            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
-            return
-        self._job = take_snapshot(job)
-        self._show()
+    def _keep(self, record: DemandRecord) -> None:
+        number = self.number
+        self.change(lambda: self.shop.keep_demand(number, record))
 
     def action_stop(self) -> None:
         """Stop."""

@@ -16,19 +16,18 @@ from textual.containers import Horizontal
 from textual.widgets import Footer
 
 from after_check.domain.gauge import GaugeRecord, GaugeState, Series
-from after_check.domain.jobs import Job, Moment
+from after_check.domain.jobs import Moment
 from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.domain.text import safe_name
-from after_check.shop.errors import ShopError, Waiting
 from after_check.shop.summary import gauges_of
 from after_check.tui.ask import AskDialog
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.gauge import GaugeSnapshot, comparison_lines, flow_lines, head_lines, stair_lines
 from after_check.tui.drawn import Drawn
 from after_check.tui.gauge.messages import GaugeMoved
 from after_check.tui.gauge.scores import ScoresDialog
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_view import JobView
 from after_check.tui.palette import Palette
 
 if TYPE_CHECKING:
@@ -75,7 +74,7 @@ class ChangesPane(GaugePane):
         return comparison_lines(self.snapshot, cells, rows, palette)[:rows]
 
 
-class GaugeScreen(ShopScreen[None]):
+class GaugeScreen(JobView[None]):
     """Measures and compares."""
 
     CSS_PATH = "gauge.tcss"
@@ -95,8 +94,7 @@ class GaugeScreen(ShopScreen[None]):
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._job = snapshot
+        super().__init__(snapshot)
         self._moment = Moment.FITTED if snapshot.job.now is not None else Moment.ARRIVAL
         self._gauge: Gauge | None = None
         self._under_way: GaugeRecord | None = None
@@ -111,27 +109,20 @@ class GaugeScreen(ShopScreen[None]):
             yield ChangesPane(id="gauge-changes")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Show what there is."""
-        self._show()
-
-    def _show(self) -> None:
-        header = self.query_one(JobHeader)
-        header.snapshot = self._job
-        header.refresh()
-        before, now = gauges_of(self._job.job)
+    def draw(self) -> None:
+        """Give the regions what was measured, and what is being measured."""
+        before, now = gauges_of(self.job)
         snapshot = GaugeSnapshot(before, now, self._under_way, self._one_channel_gbs(), self._channels())
         for pane in self.query(GaugePane):
             pane.snapshot = snapshot
             pane.refresh()
-        self.refresh_bindings()
 
     def _one_channel_gbs(self) -> float | None:
-        rate_mts = self._job.running_mts
+        rate_mts = self.snapshot.running_mts
         return peak_bandwidth_gbs(rate_mts, 1) if rate_mts else None
 
     def _channels(self) -> int | None:
-        parts = self._job.judgement.channel_parts
+        parts = self.snapshot.judgement.channel_parts
         return max((part.ways for part in parts), default=None)
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
@@ -149,11 +140,11 @@ class GaugeScreen(ShopScreen[None]):
         from after_check.gauge.engine import Gauge
 
         # The latest one of this moment that was stopped is taken up again, where it has the same plan.
-        kept = [one.record for one in self._job.job.gauges if one.moment is self._moment]
+        kept = [one.record for one in self.job.gauges if one.moment is self._moment]
         stopped = kept[-1] if kept and kept[-1].state is GaugeState.STOPPED else None
         self._gauge = Gauge(short=short, earlier=stopped)
         self._under_way = self._gauge.record
-        self._show()
+        self.show()
         self.measure(self._gauge)
 
     @work(exclusive=True, group="gauge", thread=True)
@@ -169,27 +160,20 @@ class GaugeScreen(ShopScreen[None]):
         """Show how far it is; keep it when it ended."""
         if message.record.state is GaugeState.RUNNING:
             self._under_way = message.record
-            self._show()
+            self.show()
         elif self._under_way is not None:
             self._under_way = None
             for remark in message.record.remarks:
                 self.notify(remark, severity="warning", timeout=8)
             if message.record.series:
-                self.keep(message.record)
+                self._keep(message.record)
             else:
                 self.notify("stopped before anything was measured", timeout=5)
-                self._show()
+                self.show()
 
-    @work(exclusive=True, group="keep")
-    async def keep(self, record: GaugeRecord) -> None:
-        """Keep a gauge or scores, and judge the job anew."""
-        try:
-            job: Job = await asyncio.to_thread(self.shop.keep_gauge, self._job.job.facts.number, self._moment, record)
-        except ShopError as error:
-            self.notify(str(error), severity="warning" if isinstance(error, Waiting) else "error", timeout=10)
-            return
-        self._job = take_snapshot(job)
-        self._show()
+    def _keep(self, record: GaugeRecord) -> None:
+        moment, number = self._moment, self.number
+        self.change(lambda: self.shop.keep_gauge(number, moment, record))
 
     def action_scores(self) -> None:
         """Type scores."""
@@ -197,7 +181,7 @@ class GaugeScreen(ShopScreen[None]):
         def typed(series: tuple[Series, ...] | None) -> None:
             if series:
                 now = datetime.now(UTC).replace(microsecond=0)
-                self.keep(GaugeRecord(now, GaugeState.FINISHED, series=series, share=1.0))
+                self._keep(GaugeRecord(now, GaugeState.FINISHED, series=series, share=1.0))
 
         self.app.push_screen(ScoresDialog(_words(self._moment)), typed)
 
@@ -208,7 +192,7 @@ class GaugeScreen(ShopScreen[None]):
             if folder:
                 self.write_drawings(Path(folder).expanduser())
 
-        where = str(Path.cwd() / f"job-{safe_name(self._job.job.facts.number)}-charts")
+        where = str(Path.cwd() / f"job-{safe_name(self.number)}-charts")
         self.app.push_screen(AskDialog("WRITE THE CHARTS", "Into this folder, each as SVG and as PDF:", value=where), asked)
 
     @work(exclusive=True, group="drawings")
@@ -218,8 +202,8 @@ class GaugeScreen(ShopScreen[None]):
         def write() -> int:
             from after_check.handback.export import gauge_drawings, write_drawings
 
-            drawings = gauge_drawings(*gauges_of(self._job.job), self._one_channel_gbs(), self._channels() or 2)
-            return len(write_drawings(drawings, folder, f"Job {self._job.job.facts.number}"))
+            drawings = gauge_drawings(*gauges_of(self.job), self._one_channel_gbs(), self._channels() or 2)
+            return len(write_drawings(drawings, folder, f"Job {self.number}"))
 
         try:
             count = await asyncio.to_thread(write)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
@@ -25,10 +24,9 @@ from after_check.shop.remembered import remember, remembered
 from after_check.shop.settings import load_settings
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.ask import AskDialog
-from after_check.tui.base import ShopScreen
 from after_check.tui.hand_back.panes import MissingList, PaperPane
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.job_view import JobView
 
 _FOLDERS = "folders"
 _OLD_MODULES = "given back to you"
@@ -44,7 +42,7 @@ _LOOKED_AFTER = {Remedy.READ: "read", Remedy.SOAK: "soak", Remedy.GAUGE: "gauge"
 """What the job sheet does for what is missing."""
 
 
-class HandBackScreen(ShopScreen[str]):
+class HandBackScreen(JobView[str]):
     """Shows the sheet and finishes the job; closes with the job sheet's action that mends what is missing, if any."""
 
     CSS_PATH = "hand_back.tcss"
@@ -69,10 +67,6 @@ class HandBackScreen(ShopScreen[str]):
         Binding("escape,h", "back", "back", tooltip="back to the job sheet"),
     ]
 
-    def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._job = snapshot
-
     def compose(self) -> ComposeResult:
         """Lay out the view."""
         yield JobHeader(id="hand-back-header")
@@ -81,31 +75,26 @@ class HandBackScreen(ShopScreen[str]):
             yield PaperPane(id="hand-back-paper")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Show it, and follow the theme."""
-        self.app.theme_changed_signal.subscribe(self, lambda _: self.load())
-        self.load()
-
     def on_resize(self) -> None:
         """Set the words anew for another width."""
-        self.load()
+        self.draw()
 
-    @work(exclusive=True, group="load")
-    async def load(self) -> None:
-        """Work the sheet out."""
-        content, head = await asyncio.to_thread(_worked_out, self._job.job)
-        header = self.query_one(JobHeader)
-        header.snapshot = self._job
-        header.refresh()
+    def draw(self) -> None:
+        """Set the sheet."""
+        self.set_sheet()
+
+    @work(exclusive=True, group="sheet")
+    async def set_sheet(self) -> None:
+        """Work the sheet out off the screen's thread, and show it with what it lacks."""
+        content, head = await asyncio.to_thread(_worked_out, self.job)
         self.query_one(MissingList).show(content, self.palette)
         self.query_one(PaperPane).show(content, head)
-        self.refresh_bindings()
 
     @on(OptionList.OptionSelected, "#hand-back-missing")
     def action_see_to(self) -> None:
         """See to the chosen thing."""
         chosen = self.query_one(MissingList).chosen
-        if chosen is None or self._job.job.frozen:
+        if chosen is None or self.job.frozen:
             return
         if chosen.remedy is Remedy.OLD_MODULES:
             self.action_words("old_modules")
@@ -116,7 +105,7 @@ class HandBackScreen(ShopScreen[str]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense for a signed or an open job."""
-        frozen = self._job.job.frozen
+        frozen = self.job.frozen
         if action in ("see_to", "words", "promise", "sign"):
             return not frozen
         return frozen if action == "revise" else True
@@ -124,22 +113,22 @@ class HandBackScreen(ShopScreen[str]):
     def action_words(self, field: str) -> None:
         """Ask for a text of the sheet."""
         title, question, usual = _WORDS[field]
-        standing = getattr(self._job.job.hand_back, field) or usual
+        standing = getattr(self.job.hand_back, field) or usual
 
         def given(text: str | None) -> None:
             if text is not None:
-                self._keep(replace(self._job.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
+                self._keep(replace(self.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
 
         self.app.push_screen(AskDialog(title, question, value=standing, may_be_empty=True), given)
 
     def _accept(self, finding: Finding) -> None:
         """Write down that the customer accepts a finding."""
-        added = self._job.job.hand_back
+        added = self.job.hand_back
 
         def given(reason: str | None) -> None:
             if reason:
                 agreed = Override(finding.code, reason, load_settings().signed_by)
-                self._keep(replace(self._job.job.hand_back, overrides=(*added.overrides, agreed)))
+                self._keep(replace(self.job.hand_back, overrides=(*added.overrides, agreed)))
 
         question = "Why the customer takes the machine with it. The verdict stays as it is, and the sheet says both."
         self.app.push_screen(AskDialog(f"ACCEPTED: {finding.title}", question, placeholder="agreed on the phone: ..."), given)
@@ -161,12 +150,10 @@ class HandBackScreen(ShopScreen[str]):
 
         def reasoned(line: str, reason: str | None) -> None:
             if reason:
-                job = self._job.job
-                self._change(lambda: self.shop.change_promise(job, line, reason, load_settings().signed_by))
+                job = self.job
+                self.change(lambda: self.shop.change_promise(job, line, reason, load_settings().signed_by))
 
-        dialog = AskDialog(
-            "THE PROMISE, CHANGED", "In the notation; the old promise stays on the sheet.", value=self._job.job.facts.promise
-        )
+        dialog = AskDialog("THE PROMISE, CHANGED", "In the notation; the old promise stays on the sheet.", value=self.job.facts.promise)
         self.app.push_screen(dialog, promised)
 
     def action_sign(self) -> None:
@@ -174,45 +161,31 @@ class HandBackScreen(ShopScreen[str]):
 
         def given(name: str | None) -> None:
             if name:
-                job = self._job.job
-                self._change(lambda: self.shop.sign(job, name))
+                job = self.job
+                self.change(lambda: self.shop.sign(job, name))
 
         question = "Your name. The job is frozen as it is now; a later change makes a new revision."
         self.app.push_screen(AskDialog("SIGN THE HAND-BACK", question, value=load_settings().signed_by), given)
 
     def action_revise(self) -> None:
         """Begin a new revision."""
-        number = self._job.job.facts.number
-        self._change(lambda: self.shop.begin_revision(number))
+        number = self.number
+        self.change(lambda: self.shop.begin_revision(number))
 
     def action_archive(self) -> None:
         """Put the job into the archive, or take it out."""
-        job = self._job.job
-        self._change(lambda: self.shop.archive(job.facts.number, not job.archived))
+        job = self.job
+        self.change(lambda: self.shop.archive(job.facts.number, not job.archived))
         self.notify("taken out of the archive" if job.archived else "in the archive: z on the bench shows it", timeout=5)
 
     def _keep(self, added: HandBack) -> None:
-        job = self._job.job
-        self._change(lambda: self.shop.keep_hand_back(job, added))
-
-    def _change(self, change: Callable[[], Job]) -> None:
-        self.change(change)
-
-    @work(exclusive=True, group="change")
-    async def change(self, change: Callable[[], Job]) -> None:
-        """Change the job and show it; what cannot be kept is said, and nothing is lost on the screen."""
-        try:
-            job = await asyncio.to_thread(change)
-        except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
-            return
-        self._job = take_snapshot(job)
-        self.load()
+        job = self.job
+        self.change(lambda: self.shop.keep_hand_back(job, added))
 
     def _place(self, suffix: str) -> str:
         """Return where to write, for a person to change: the folder that was named last, and the job's name."""
         folder = Path(next(iter(remembered(_FOLDERS)), Path.cwd()))
-        return str(folder / f"job-{safe_name(self._job.job.facts.number)}.{suffix}")
+        return str(folder / f"job-{safe_name(self.number)}.{suffix}")
 
     def action_export(self) -> None:
         """Ask where to, and write."""
@@ -241,7 +214,7 @@ class HandBackScreen(ShopScreen[str]):
         """Write sheet, drawings and tables."""
         self.notify("writing ...", timeout=2)
         try:
-            folder = await asyncio.to_thread(_write, self._job.job, path)
+            folder = await asyncio.to_thread(_write, self.job, path)
         except OSError as error:
             self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
             return
@@ -256,7 +229,7 @@ class HandBackScreen(ShopScreen[str]):
             from after_check.shop.job_files import job_file
             from after_check.sources.whole_files import write_whole
 
-            write_whole(path, job_file(self.shop, self._job.job.facts.number))
+            write_whole(path, job_file(self.shop, self.number))
 
         try:
             await asyncio.to_thread(write)

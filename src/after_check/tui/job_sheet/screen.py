@@ -89,7 +89,8 @@ class JobSheetScreen(ShopScreen[None]):
             self._snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop.job(self._number)))
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
-            self.dismiss()
+            if self._snapshot is None:
+                self.dismiss()  # Otherwise the job stays on the screen as it was known last.
             return
         self._show()
         if self._wanted:

@@ -246,8 +246,9 @@ class ReadingScreen(DraftScreen[Job | None]):
             job = await asyncio.to_thread(self.shop.add_reading, self._job.facts.number, self._moment, message.taken)
             await self.forget_draft()
         except Waiting as kept:
+            await self.forget_draft()
             self.notify(str(kept), severity="warning", timeout=10)
-            self.dismiss(None)
+            self.dismiss(kept.job)
             return
         except ShopError as error:
             self.post_message(ReadingFailed(str(error)))

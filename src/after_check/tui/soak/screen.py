@@ -16,15 +16,14 @@ from after_check.domain.findings import Quantity
 from after_check.domain.jobs import KeptSoak
 from after_check.domain.quantities import size_text
 from after_check.domain.soak import SoakRecord, SoakState
-from after_check.shop.errors import ShopError
 from after_check.soak.ask import NotUnderstood, plan_asked
 from after_check.soak.plans import PLANS, Plan
 from after_check.sources.tree import Tree
 from after_check.tui.ask import AskDialog
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.soak import SoakSnapshot
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_view import JobView
 from after_check.tui.settings import load_soak_memory_bytes
 from after_check.tui.soak.choice import PlanChoice
 from after_check.tui.soak.messages import SoakMoved
@@ -34,7 +33,7 @@ from after_check.tui.soak.runner import Keeper, RunningSoak, SoakRunner
 _SHOWN_PLANS = tuple(PLANS.values())
 
 
-class SoakScreen(ShopScreen[None]):
+class SoakScreen(JobView[None]):
     """Starts and shows the soaks of one job."""
 
     CSS_PATH = "soak.tcss"
@@ -57,23 +56,18 @@ class SoakScreen(ShopScreen[None]):
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._job = snapshot
+        super().__init__(snapshot)
         self._choosing = not snapshot.job.soaks
 
     @property
-    def _number(self) -> str:
-        return self._job.job.facts.number
-
-    @property
     def _kept(self) -> KeptSoak | None:
-        return self._job.job.soak
+        return self.job.soak
 
     @property
     def _runner(self) -> SoakRunner | None:
         """The running soak, if it is this job's."""
         runner = self.shop_app.soak_runner
-        return runner if runner is not None and runner.is_running and runner.job == self._number else None
+        return runner if runner is not None and runner.is_running and runner.job == self.number else None
 
     def compose(self) -> ComposeResult:
         """Lay out choice and view; one of them is shown."""
@@ -91,8 +85,7 @@ class SoakScreen(ShopScreen[None]):
 
     def on_mount(self) -> None:
         """Show what runs, what there was, or what can be started."""
-        self.query_one(JobHeader).snapshot = self._job
-        self._show()
+        super().on_mount()
         self.look_at_room()
 
     @work(exclusive=True, group="room")
@@ -116,7 +109,8 @@ class SoakScreen(ShopScreen[None]):
             return self._runner.soak.record
         return self._kept.record if self._kept is not None else None
 
-    def _show(self) -> None:
+    def draw(self) -> None:
+        """Show the soak that runs or ran, or the choice of plans."""
         record = None if self._choosing and self._runner is None else self._record()
         choice, shown = self.query_one(PlanChoice), self.query_one("#soak-view")
         choice.display, shown.display = record is None, record is not None
@@ -124,35 +118,21 @@ class SoakScreen(ShopScreen[None]):
         choice.resumable = f"the {resumable.plan} soak again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
         choice.refresh()
         if record is not None:
-            peak = self._job.judgement.track(Quantity.PEAK)
+            peak = self.snapshot.judgement.track(Quantity.PEAK)
             limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
             snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
             for pane in self.query(SoakPane):
                 pane.snapshot = snapshot
                 pane.refresh()
-        self.refresh_bindings()
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Follow a soak; when it ends, fetch the job with what came of it."""
-        if message.job != self._number:
+        if message.job != self.number:
             return
         if message.record.state.is_over:
             self.load()
         else:
-            self._show()
-
-    @work(exclusive=True, group="load")
-    async def load(self) -> None:
-        """Fetch the job anew."""
-        try:
-            self._job = await asyncio.to_thread(lambda: take_snapshot(self.shop.job(self._number)))
-        except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
-            return
-        header = self.query_one(JobHeader)
-        header.snapshot = self._job
-        header.refresh()
-        self._show()
+            self.show()
 
     def _resumable(self) -> SoakRecord | None:
         record = self._kept.record if self._kept is not None else None
@@ -174,7 +154,7 @@ class SoakScreen(ShopScreen[None]):
     def action_new(self) -> None:
         """Show what can be started."""
         self._choosing = True
-        self._show()
+        self.show()
 
     def action_plan(self, number: int) -> None:
         """Start a plan."""
@@ -206,7 +186,7 @@ class SoakScreen(ShopScreen[None]):
                 from after_check.soak.appliance import ApplianceSoak, NoService
 
                 try:
-                    self._begin(ApplianceSoak(address, keep=Keeper(self.shop, self._number)))
+                    self._begin(ApplianceSoak(address, keep=Keeper(self.shop, self.number)))
                 except NoService as problem:
                     self.notify(str(problem), severity="error", timeout=10)
 
@@ -227,8 +207,8 @@ class SoakScreen(ShopScreen[None]):
         from after_check.soak.engine import Soak, Wishes
         from after_check.soak.where import reading_for_slots
 
-        now = self._job.job.now
-        keeper = Keeper(self.shop, self._number, soak_id)
+        now = self.job.now
+        keeper = Keeper(self.shop, self.number, soak_id)
         wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_soak_memory_bytes())
         self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper, find_reading=reading_for_slots))
 
@@ -238,8 +218,8 @@ class SoakScreen(ShopScreen[None]):
             self.notify(f"a soak of job {running.job} runs already: one at a time", severity="warning", timeout=6)
             return
         self._choosing = False
-        self.shop_app.start_soak(self._number, soak)
-        self._show()
+        self.shop_app.start_soak(self.number, soak)
+        self.show()
 
     def action_pause(self) -> None:
         """Pause or go on."""

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import asyncio
 from dataclasses import replace
 from typing import ClassVar
 
 from rich.text import Text
-from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
@@ -15,10 +13,9 @@ from textual.widgets import Footer
 
 from after_check.domain.jobs import Job
 from after_check.domain.tries import Arrangement, Try, TryLog
-from after_check.shop.errors import Changed, ShopError
+from after_check.shop.errors import Changed
 from after_check.shop.tried import blamed, log_of
 from after_check.tries.advice import steps
-from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.tries import (
     TriesSnapshot,
     advice_lines,
@@ -30,7 +27,8 @@ from after_check.tui.drawing.tries import (
 )
 from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.panes import JobHeader
-from after_check.tui.job_sheet.snapshot import JobSnapshot, take_snapshot
+from after_check.tui.job_sheet.snapshot import JobSnapshot
+from after_check.tui.job_view import JobView
 from after_check.tui.palette import Palette
 from after_check.tui.tries.entry import Entered, TryEntryScreen
 
@@ -81,7 +79,7 @@ class StepsPane(TriesPane):
         return details_lines(self.snapshot, cells, rows, palette) or advice_lines(self.snapshot, cells, rows, palette)
 
 
-class TriesScreen(ShopScreen[None]):
+class TriesScreen(JobView[None]):
     """Keeps the log and says what to try next."""
 
     CSS_PATH = "tries.tcss"
@@ -105,8 +103,7 @@ class TriesScreen(ShopScreen[None]):
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self._job = snapshot
+        super().__init__(snapshot)
         self._chosen: int | None = None
         self._against: int | None = None
         self._seen = TriesSnapshot()
@@ -114,7 +111,7 @@ class TriesScreen(ShopScreen[None]):
     @property
     def tries_log(self) -> TryLog:
         """The log with what was read and tested meanwhile."""
-        return log_of(self._job.job)
+        return log_of(self.job)
 
     def compose(self) -> ComposeResult:
         """Lay out the view."""
@@ -128,22 +125,15 @@ class TriesScreen(ShopScreen[None]):
             yield StepsPane(id="tries-steps")
         yield Footer(show_command_palette=False)
 
-    def on_mount(self) -> None:
-        """Show what there is."""
-        self._show()
-
-    def _show(self) -> None:
-        header = self.query_one(JobHeader)
-        header.snapshot = self._job
-        header.refresh()
-        snapshot = self._seen = self._snapshot()
+    def draw(self) -> None:
+        """Give the regions the log, and what it says."""
+        snapshot = self._seen = self._seen_now()
         for pane in self.query(TriesPane):
             pane.snapshot = snapshot
             pane.refresh()
-        self.refresh_bindings()
 
-    def _snapshot(self) -> TriesSnapshot:
-        log, card = self.tries_log, self._job.job.card
+    def _seen_now(self) -> TriesSnapshot:
+        log, card = self.tries_log, self.job.card
         blame = blamed(log, card) if log.tries else None
         earlier = blamed(replace(log, tries=log.tries[:-1]), card) if len(log.tries) > 1 else None
         return TriesSnapshot(log, blame, earlier, steps(log, card) if blame and blame.suspects else (), self._chosen, self._against)
@@ -156,7 +146,7 @@ class TriesScreen(ShopScreen[None]):
 
     def action_follow(self) -> None:
         """Write down the proposed try."""
-        blame = blamed(self.tries_log, self._job.job.card)
+        blame = blamed(self.tries_log, self.job.card)
         if blame.next is not None:
             self._enter(Try(blame.next.arrangement))
 
@@ -170,7 +160,7 @@ class TriesScreen(ShopScreen[None]):
 
     def action_step(self, number: int) -> None:
         """Begin a step of the advice as a try."""
-        found = steps(self.tries_log, self._job.job.card)
+        found = steps(self.tries_log, self.job.card)
         if number <= len(found) and (arrangement := found[number - 1].arrangement) is not None:
             self._enter(Try(arrangement))
 
@@ -178,7 +168,7 @@ class TriesScreen(ShopScreen[None]):
         log = self.tries_log
         if log.last is not None:
             return log.last.arrangement
-        now = self._job.job.now
+        now = self.job.now
         filled = [slot.name for slot in now.reading.slots if slot.module is not None] if now is not None else []
         new = [module.letter for module in log.modules if not module.old] or [module.letter for module in log.modules]
         return Arrangement(tuple(zip(filled or log.slots, new, strict=False)))
@@ -190,11 +180,11 @@ class TriesScreen(ShopScreen[None]):
                 tries = (*log.tries, found.one) if at is None else (*log.tries[:at], found.one, *log.tries[at + 1 :])
                 self.keep(replace(log, tries=tries, modules=found.modules))
 
-        self.app.push_screen(TryEntryScreen(self._job, self.tries_log, begun, watch, new=at is None), entered)
+        self.app.push_screen(TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None), entered)
 
     def _stored(self) -> TryLog:
         """Return the log as it is kept, without what attaches itself."""
-        return self._job.job.tries.log if self._job.job.tries is not None else self.tries_log
+        return self.job.tries.log if self.job.tries is not None else self.tries_log
 
     def action_look(self, step: int = 1) -> None:
         """Look at the try before or after."""
@@ -202,12 +192,12 @@ class TriesScreen(ShopScreen[None]):
         at = (count if step < 0 else -1) if self._chosen is None else self._chosen
         at += step
         self._chosen = at if 0 <= at < count else None
-        self._show()
+        self.show()
 
     def action_compare(self) -> None:
         """Mark the try that is looked at, or forget the mark."""
         self._against = None if self._against is not None else self._chosen if self._chosen is not None else len(self.tries_log.tries) - 1
-        self._show()
+        self.show()
 
     def action_edit(self) -> None:
         """Correct a try."""
@@ -222,25 +212,25 @@ class TriesScreen(ShopScreen[None]):
         self.keep(replace(stored, tries=stored.tries[:-1]))
         self.notify("the latest try was taken out of the log", timeout=4)
 
-    @work(exclusive=True, group="keep")
-    async def keep(self, log: TryLog) -> None:
+    def keep(self, log: TryLog) -> None:
         """Keep the log, and judge the job anew."""
-        job = self._job.job
-        try:
-            kept = await asyncio.to_thread(self.shop.keep_tries, job.facts.number, log, job.tries.version if job.tries else 0)
-        except Changed as error:
-            # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
-            kept = await asyncio.to_thread(self._merged, log)
-            self.notify(f"{error.what}: both were kept", severity="warning", timeout=8)
-        except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
-            return
-        self._job = take_snapshot(kept)
-        self._show()
+        number, version = self.number, self.job.tries.version if self.job.tries else 0
+
+        def kept() -> Job:
+            try:
+                return self.shop.keep_tries(number, log, version)
+            except Changed as error:
+                # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
+                both = self._merged(log)
+                words = f"{error.what}: both were kept"
+                self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
+                return both
+
+        self.change(kept)
 
     def _merged(self, log: TryLog) -> Job:
-        theirs = self.shop.job(self._job.job.facts.number)
-        before = self._job.job.tries.log.tries if self._job.job.tries else ()
+        theirs = self.shop.job(self.number)
+        before = self.job.tries.log.tries if self.job.tries else ()
         added = tuple(one for one in log.tries if one not in before)
         stored = theirs.tries.log if theirs.tries is not None else log
         both = replace(stored, tries=(*stored.tries, *(one for one in added if one not in stored.tries)))
@@ -250,6 +240,6 @@ class TriesScreen(ShopScreen[None]):
         """Go back to the latest view of all, then to the job sheet."""
         if self._chosen is not None or self._against is not None:
             self._chosen = self._against = None
-            self._show()
+            self.show()
             return
         self.dismiss()

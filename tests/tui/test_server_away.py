@@ -1,0 +1,70 @@
+"""The application on a shop whose server goes away and comes back: nothing typed or read is lost, and everything is said."""
+
+from __future__ import annotations
+
+import pytest
+from textual.widgets import Input
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.store import Shop
+from after_check.sources.take import take_notation
+from after_check.tui.bench.screen import BenchScreen
+from after_check.tui.hand_back.screen import HandBackScreen
+from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.reading.screen import ReadingScreen
+from tests.postgres import Server, tools
+from tests.tui.test_app import go, open_job, running, shown, until
+from tests.tui.test_dialogs import answer, on_paper
+
+pytestmark = pytest.mark.skipif(tools() is None, reason="PostgreSQL is not installed")
+LINE = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
+
+
+@pytest.fixture(scope="module")
+def server(tmp_path_factory):
+    one = Server(tmp_path_factory.mktemp("server"))
+    one.start()
+    yield one
+    one.stop()
+
+
+def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
+    address = server.fresh_shop("away")
+    shop = Shop.open(address)
+    shop.add_job(JobFacts("0001", "Desk", "", "", "2x16G DDR4-3200; dual"), ((Moment.ARRIVAL, take_notation("A2=8G; run 2400")),))
+    shop.close()
+
+    async def test():
+        async with running(address, demo=False) as (app, pilot):
+            await open_job(app, pilot, "0001")
+            server.stop()
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            app.screen.query_one("#reading-line", Input).value = LINE
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            assert any("kept on this computer" in notice.message for notice in app._notifications)
+            # Work goes on with the reading that the server does not have yet.
+            await until(pilot, lambda: "✓ READY" in shown(app))
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+            await pilot.press("n")
+            await answer(app, pilot, "Thank you for waiting")
+            # Words are not kept aside, as somebody else may be changing them: that they were not kept is said.
+            await until(pilot, lambda: any("does not answer" in notice.message for notice in app._notifications))
+            assert "Thank you" not in on_paper(app)
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen))
+            await until(pilot, lambda: "1 kept here until the server is back" in shown(app))
+            server.start()
+            app.screen.load()
+            await until(pilot, lambda: "kept here" not in shown(app) and "ready" in shown(app))
+            await open_job(app, pilot, "0001")
+            await until(pilot, lambda: "✓ READY" in shown(app))
+        kept = Shop.open(address).job("0001")
+        assert len(kept.readings) == 2
+        assert kept.hand_back.note == ""
+
+    go(test)
