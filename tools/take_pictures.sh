@@ -9,7 +9,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 only=${1:-}
 folder=docs/screenshots
-work=$(mktemp -d)
+work=$(mktemp -d /tmp/shop-XXXX)
 mkdir -p "$folder"
 for tool in Xvfb xterm xdotool import; do
     command -v "$tool" >/dev/null || { echo "take_pictures: $tool is missing (apt install xvfb xterm xdotool imagemagick fonts-dejavu-core)" >&2; exit 69; }
@@ -20,16 +20,26 @@ read -r number <&3
 export DISPLAY=:$number
 trap 'kill "$screen" 2>/dev/null; rm -rf "$work"' EXIT
 
+# A room of thirty equal desks, three of which differ.
+mkdir -p "$work/reading-room"
+for number in $(seq -w 1 30); do
+    echo "A1=-; A2=16G DDR4-3200 maker Quillmark serial 7A$number; B1=-; B2=16G DDR4-3200 maker Quillmark serial 7B$number; run 3200; total 32G" \
+        >"$work/reading-room/desk-$number.txt"
+done
+echo "A1=16G DDR4-3200; A2=16G DDR4-3200; B1=-; B2=-; run 3200; total 32G" >"$work/reading-room/desk-07.txt"
+echo "A1=-; A2=16G DDR4-3200; B1=-; B2=-; run 3200; total 16G" >"$work/reading-room/desk-13.txt"
+echo "A1=-; A2=16G DDR4-3200; B1=-; B2=16G DDR4-3200; run 2400; total 32G" >"$work/reading-room/desk-21.txt"
+
 # picture NAME THEME KEYS ... : starts the demo anew, sends the keys ("type:TEXT" types it), takes the picture.
 picture() {
     local name=$1 theme=$2 window key
     shift 2
     [[ $name == "$only"* ]] || return 0
     mkdir -p "$work/config/after-check"
-    printf 'theme = "%s"\nsoak_memory = "6G"\n' "$theme" >"$work/config/after-check/settings.toml"
+    printf 'theme = "%s"\nsoak_memory = "6G"\nshop_name = "Skarrow Bench"\n' "$theme" >"$work/config/after-check/settings.toml"
     rm -f "$work/demo.db"
     env -u TMUX xterm -fa 'DejaVu Sans Mono' -fs 12 -geometry 128x40+0+0 -bw 0 -b 0 +sb -xrm 'XTerm*allowTitleOps:false' \
-        -e env XDG_CONFIG_HOME="$work/config" COLORTERM=truecolor TERM=xterm-256color \
+        -e env XDG_CONFIG_HOME="$work/config" XDG_DATA_HOME="$work/data" COLORTERM=truecolor TERM=xterm-256color \
         .venv/bin/after-check demo --shop "$work/demo.db" &
     local terminal=$!
     for _ in $(seq 60); do
@@ -61,8 +71,6 @@ picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
     "type:A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; CL 32; dual; profile 1"
 picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 part OS4S-2400-8 serial 11D07A02; run 1200MHz" Return w
-picture correcting skarrow-night slash type:kiosk Return r \
-    "type:A1=16G DDR4-2400 CL17; A2=-; B1=4G DDR4-2400; B2=-; run 1200MHz" F4 m Down
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
@@ -75,4 +83,5 @@ picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office
     'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 
 picture tries skarrow-night slash "type:tide archive" Return t x x
 picture start-watch skarrow-night slash "type:radio" Return t w space wait:4
-picture hand-back skarrow-night slash "type:kiosk" Return h wait:3
+picture hand-back skarrow-night slash "type:sonogram" Return h wait:3
+picture room skarrow-night r o "type:$work/reading-room" Return "type:2x16G DDR4-3200; dual" Return wait:6 Down

@@ -47,6 +47,15 @@ class Terminal:
             time.sleep(0.1)
         raise AssertionError(f"{parts} did not appear in:\n{self.text()}")
 
+    def open_job(self, word, *parts):
+        """Search the bench and open the only match; returns what the job sheet shows once these parts are there."""
+        self.keys("/")
+        self.wait("search: a name")
+        self.type(word)
+        self.wait(f" {word}")
+        self.keys("Enter")
+        return self.wait(*parts)
+
     def wait_gone(self, part, seconds=90):
         deadline = time.monotonic() + seconds
         while part in self.text():
@@ -77,12 +86,7 @@ def terminal(tmp_path):
 def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"))
     screen.wait("waits for you", "Sonogram desk", "Ringing-hut laptop")
-    screen.keys("/")
-    screen.wait("search: a name")
-    screen.type("sonogram")
-    screen.wait(" sonogram")
-    screen.keys("Enter")
-    text = screen.wait("NOT READY", "Turn profile 1 on in the firmware setup")
+    text = screen.open_job("sonogram", "NOT READY", "Turn profile 1 on in the firmware setup")
     assert "promised 6400 MT/s" in text
     screen.keys("r")
     screen.wait("after fitting", "empty and press enter")

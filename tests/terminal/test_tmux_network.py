@@ -22,12 +22,7 @@ def sheet(tmp_path, monkeypatch):
     monkeypatch.setenv("AFTER_CHECK_TRUST", str(tmp_path / "trust"))
     screen = Terminal(tmp_path, "demo", "--shop", str(tmp_path / "demo.db"))
     screen.wait("Camera-trap server")
-    screen.keys("/")
-    screen.wait("search: a name")
-    screen.type("camera")
-    screen.wait(" camera")
-    screen.keys("Enter")
-    screen.wait("BOARD", "FINDINGS", "One module not seen")
+    screen.open_job("camera", "BOARD", "FINDINGS", "One module not seen")
     screen.keys("r")
     screen.wait("after fitting", "redfish+https")
     yield screen

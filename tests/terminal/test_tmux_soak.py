@@ -27,12 +27,7 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa
     shop = tmp_path / "demo.db"
     screen = terminal("demo", "--shop", str(shop))
     screen.wait("Visitor kiosk")
-    screen.keys("/")
-    screen.wait("search: a name")
-    screen.type("kiosk")
-    screen.wait(" kiosk")
-    screen.keys("Enter")
-    screen.wait("WHY, AND WHAT NEXT", "READY")
+    screen.open_job("kiosk", "WHY, AND WHAT NEXT", "READY")
     screen.keys("h")
     # The line of what is missing leads to the soak.
     screen.wait("no memory test was run", "enter: test the memory")
@@ -83,11 +78,7 @@ def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):  # noqa: 
     screen.kill_program()
     again = terminal("demo", "--shop", str(shop))
     again.wait("full soak interrupted at")
-    again.keys("/")
-    again.type("sonogram")
-    again.wait("sonogram")
-    again.keys("Enter")
-    again.wait("WHY, AND WHAT NEXT")
+    again.open_job("sonogram", "WHY, AND WHAT NEXT")
     again.keys("s")
     again.wait("INTERRUPTED", "take up")
     done = Shop.open(shop).job("0417").soak.record.steps_done
