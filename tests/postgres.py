@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pwd
+import resource
 import shutil
 import socket
 import subprocess
@@ -41,9 +42,21 @@ class Server:
                     parent.chmod(parent.stat().st_mode | 0o055)
         self._run("initdb", "-D", str(folder / "data"), "-U", "bench", "-A", "trust", "-E", "UTF8", "--no-sync", "--no-instructions")
 
-    def start(self) -> None:
+    def start(self, largest_file_bytes: int | None = None) -> None:
+        """Start; with a limit, the system refuses to let any of the server's files grow beyond it, as a full disk would."""
         options = f"-c listen_addresses=127.0.0.1 -p {self.port} -c unix_socket_directories={self.folder} -c fsync=off"
-        self._run("pg_ctl", "-D", str(self.folder / "data"), "-o", options, "-l", str(self.folder / "log"), "-w", "start")
+        self._run(
+            "pg_ctl",
+            "-D",
+            str(self.folder / "data"),
+            "-o",
+            options,
+            "-l",
+            str(self.folder / "log"),
+            "-w",
+            "start",
+            limit=largest_file_bytes,
+        )
 
     def stop(self) -> None:
         self._run("pg_ctl", "-D", str(self.folder / "data"), "-m", "immediate", "-w", "stop", check=False)
@@ -54,7 +67,7 @@ class Server:
             connection.execute(f'CREATE DATABASE "{name}"')
         return f"postgresql://bench@127.0.0.1:{self.port}/{name}"
 
-    def _run(self, program: str, *arguments: str, check: bool = True) -> None:
+    def _run(self, program: str, *arguments: str, check: bool = True, limit: int | None = None) -> None:
         done = subprocess.run(
             [str(self.bin / program), *arguments],
             user=self._user,
@@ -62,6 +75,7 @@ class Server:
             stdout=subprocess.DEVNULL,
             stderr=subprocess.PIPE,
             check=False,
+            preexec_fn=(lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (limit, limit))) if limit else None,
         )
         if check and done.returncode:
             raise AssertionError(f"{program} failed: {done.stderr.decode()}")

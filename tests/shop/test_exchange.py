@@ -153,6 +153,19 @@ def document_with_soak(shop, kept):
     return document_text(document)
 
 
+def test_a_soak_that_runs_here_is_written_on_although_a_job_file_moved_it(shop, tmp_path):
+    """The other bench's earlier soak comes in before the running one, which gets another row; its program knows the old one."""
+    other = Shop.open(tmp_path / "other.db")
+    shop.add_job(JobFacts("1", "desk"))
+    send(shop, other, "1")
+    other.keep_soak("1", soak(1))
+    running = shop.keep_soak("1", replace(soak(5), state=SoakState.PAUSED))
+    send(other, shop, "1")
+    shop.keep_soak("1", soak(5), running)
+    assert [one.record.seconds for one in shop.job("1").soaks] == [60.0, 300.0]
+    assert shop.job("1").soak.record.state is SoakState.FINISHED
+
+
 def test_tries_of_two_benches_are_one_log_and_no_letter_means_two_modules(shop, tmp_path):
     """Both benches call their spare module c; the one that comes in gets the next free letter, and its try follows it."""
     other = Shop.open(tmp_path / "other.db")

@@ -6,17 +6,19 @@ import itertools
 import json
 import threading
 from dataclasses import replace
+from random import Random
 
 import pytest
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import parse_document
-from after_check.shop.errors import Changed, Frozen, ShopError, Unreachable, Waiting
+from after_check.shop.errors import Changed, Frozen, Full, ShopError, Unreachable, Waiting
 from after_check.shop.job_files import handed_out, move
 from after_check.shop.store import Shop
 from after_check.sources.saved import reading_to_json
 from after_check.sources.take import take_notation
+from after_check.sources.taken import RawEvidence, with_evidence
 from tests.gauge.test_promised import record as gauge_record
 from tests.postgres import Server, tools, wait_until
 from tests.shop.test_exchange import soak
@@ -132,13 +134,7 @@ def test_a_server_that_restarts_in_the_middle_loses_nothing(server, shop):
         shop.lines()
     server.start()
 
-    def answers():
-        try:
-            return len(shop.job("0501").readings) == 2
-        except Unreachable:
-            return False
-
-    wait_until(answers)
+    wait_until(lambda: answers(shop) and len(shop.job("0501").readings) == 2)
     # What was not confirmed is not there, and can be kept again with the same open shop.
     assert len(shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)).readings) == 3
 
@@ -239,3 +235,42 @@ def test_what_the_shop_does_not_take_stays_on_this_computer(server, shop):
     assert shop.send_waiting() == 0
     assert (len(shop.aside.waiting), len(shop.aside.refused)) == (0, 1)
     assert shop.aside.refused[0].read_bytes() == b"no zip at all"
+
+
+def test_a_shop_that_takes_nothing_just_now_gets_it_later(server, shop):
+    """A full or read-only shop is no reason to put an addition away for good."""
+    shop.aside.put("x", b"anything")
+
+    def full(data, where):
+        raise Full("the disk of the server is full")
+
+    assert shop.aside.send(full) == 0
+    assert (len(shop.aside.waiting), len(shop.aside.refused)) == (1, 0)
+
+
+def test_a_server_whose_files_cannot_grow_says_so_and_keeps_what_it_has(server, shop):
+    """No file of the server may grow beyond 24 MiB (its own log's pieces have 16); what is not kept is not there."""
+    keep(shop)
+    before = handed_out(shop, "0501")
+    large = with_evidence(take_notation(AFTER).reading, (RawEvidence("picture", Random(1).randbytes(40 << 20)),))
+    server.stop()
+    server.start(largest_file_bytes=24 << 20)
+    try:
+        wait_until(lambda: answers(shop))
+        with pytest.raises(Full, match="takes no more"):
+            shop.add_reading("0501", Moment.FITTED, large)
+        assert handed_out(shop, "0501") == before
+        assert len(shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)).readings) == 3
+        assert check_shop(shop).is_sound
+    finally:
+        server.stop()
+        server.start()
+        wait_until(lambda: answers(shop))
+    assert len(shop.add_reading("0501", Moment.FITTED, large).readings) == 4
+
+
+def answers(shop):
+    try:
+        return bool(shop.numbers())
+    except Unreachable:
+        return False

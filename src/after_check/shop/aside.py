@@ -11,7 +11,7 @@ from collections.abc import Callable
 from hashlib import sha256
 from pathlib import Path
 
-from after_check.shop.errors import ShopError, Unreachable
+from after_check.shop.errors import ShopError
 from after_check.shop.log import logger
 from after_check.sources.errors import SourceError
 from after_check.sources.whole_files import write_whole
@@ -43,14 +43,14 @@ class Aside:
         write_whole(here, job_file)
 
     def send(self, take: Callable[[bytes, str], object]) -> int:
-        """Hand everything that waits to the shop, the oldest first, until the server is away again; returns how much it took."""
+        """Hand everything that waits to the shop, the oldest first, until it cannot take more; returns how much it took."""
         sent = 0
         for path in self.waiting:
             try:
                 take(path.read_bytes(), str(path))
-            except Unreachable:
-                break
-            except (SourceError, ShopError, OSError) as problem:
+            except (ShopError, OSError):
+                break  # Away again, full, read-only: none of that is the addition's fault.
+            except SourceError as problem:
                 logger().error("%s was not taken by the shop: %s", path, problem)
                 path.replace(path.with_name(path.name + _REFUSED))
                 continue

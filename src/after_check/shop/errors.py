@@ -94,6 +94,7 @@ _BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
     ("does not exist", Unreachable, "the server has no such shop", "Create the database, or check its name"),
     ("permission denied", ReadOnly, "this user may not write to the shop", "Ask whoever runs the server for the right"),
     ("read-only transaction", ReadOnly, "the server takes no changes now", "Nothing was changed; try again later"),
+    ("could not extend file", Full, "the disk of the server takes no more", "Nothing was changed; make room and try again"),
     ("no space left", Full, "the disk of the server is full", "Nothing was changed; make room and try again"),
     ("connection refused", Unreachable, _AWAY, _AGAIN),
     ("connection failed", Unreachable, _AWAY, _AGAIN),

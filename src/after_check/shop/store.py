@@ -156,12 +156,13 @@ class Shop:
         with self._set_aside(number, lambda job: replace(job, soaks=(*job.soaks, kept_soak))), self._transaction() as connection:
             job = to_change(connection, number)
             columns = {"changed_at": at, "record": record_to_json(record)}
-            # By when it began as well: a job file that came meanwhile may have moved the soak to another row.
-            kept = (tables.soaks.c.id == soak_id) | ((tables.soaks.c.job_id == job.id) & (tables.soaks.c.begun_at == record.begun_at))
-            if soak_id is None or connection.execute(update(tables.soaks).where(kept).values(columns)).rowcount == 0:
+            soak_id = _row_of_soak(connection, job.id, record, soak_id)
+            if soak_id is None:
                 row = {"job_id": job.id, "begun_at": record.begun_at, **columns}
                 key = connection.execute(insert(tables.soaks).values(row)).inserted_primary_key
                 soak_id = int(key[0]) if key else 0
+            else:
+                connection.execute(update(tables.soaks).where(tables.soaks.c.id == soak_id).values(columns))
             keep_line(connection, load_job(connection, number))
         return soak_id
 
@@ -393,3 +394,12 @@ class Shop:
                 yield connection
         except DBAPIError as error:
             raise in_words(error, self.where) from None
+
+
+def _row_of_soak(connection: Connection, job_id: int, record: SoakRecord, soak_id: int | None) -> int | None:
+    """Return the row of a soak that was kept before. A job file that came meanwhile may have moved it, and given its row away."""
+    if soak_id is None:
+        return None
+    same = select(tables.soaks.c.id).where(tables.soaks.c.job_id == job_id, tables.soaks.c.begun_at == record.begun_at)
+    rows = list(connection.scalars(same))
+    return soak_id if soak_id in rows else rows[-1] if rows else None

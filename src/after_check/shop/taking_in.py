@@ -166,12 +166,13 @@ def _join(
     while alike < min(len(here), len(whole)) and here[alike] is whole[alike]:
         alike += 1
     # The order is that of the rows' ids, so whatever comes after the first newcomer is written anew behind it.
-    for old in here[alike:]:
-        connection.execute(delete(table).where(table.c.id == old.id))
     for one in whole[alike:]:
         key = connection.execute(insert(table).values({**one.values, "job_id": job_id})).inserted_primary_key
         for name, digest in one.evidence.items():
             _keep_evidence(connection, int(key[0]) if key else 0, name, digest, evidence)
+    # Afterwards, so that no row gets the id of another one that some open screen still knows.
+    for old in here[alike:]:
+        connection.execute(delete(table).where(table.c.id == old.id))
     return _Sides(len(whole) > alike, not known <= {one.key for one in theirs})
 
 

@@ -38,14 +38,14 @@ def missing(case: Case) -> Iterator[Finding]:
         code="module.missing",
         severity=Severity.FIX,
         title=f"{_count(count)} not seen{where}",
-        reason=f"{len(promised)} modules were promised, {len(reading.modules)} are seen"
+        reason=_promised_and_seen(len(promised), len(reading.modules))
         + (f", and {_list(named)} {'reports' if len(named) == 1 else 'report'} empty." if named else f".{candidates}"),
         next="Power off and reseat the module: both latches up, an even line of contacts, the notch on the right side. "
         "If it stays away, try it alone in a slot that works, and another module in this slot.",
         sure=0.95 if named else 0.85,
         customer=f"{_count(count)} of the new memory {'is' if count == 1 else 'are'} not seen by the machine yet.",
         evidence=tuple(Evidence(f"{name} empty", _source(case)) for name in named)
-        or (Evidence(f"{len(reading.modules)} modules seen", _source(case)),),
+        or (Evidence(f"{_count(len(reading.modules))} seen".lower(), _source(case)),),
         slots=tuple(named),
     )
     yield told_by_tries(case, finding)
@@ -93,7 +93,7 @@ def unexpected(case: Case) -> Iterator[Finding]:
         code="module.unexpected",
         severity=Severity.TELL,
         title=f"{'A module' if max(more, len(wrong)) == 1 else f'{max(more, len(wrong))} modules'} not promised{where}",
-        reason=f"{len(case.promise.modules)} modules were promised, {len(case.now.reading.modules)} are seen.",
+        reason=f"{_promised_and_seen(len(case.promise.modules), len(case.now.reading.modules))}.",
         next="Check whether an old module was left in, or change the promise.",
         sure=0.9,
         customer="The machine holds more memory modules than agreed on.",
@@ -153,6 +153,11 @@ def _half_words(case: Case, slot: str) -> str:
 
 def _source(case: Case) -> Source:
     return next((module.size_bytes.source for module in case.now.reading.modules if module.size_bytes), Source.TYPED)
+
+
+def _promised_and_seen(promised: int, seen: int) -> str:
+    """Return both numbers as a sentence without its end."""
+    return f"{promised} {'module was' if promised == 1 else 'modules were'} promised, {seen} {'is' if seen == 1 else 'are'} seen"
 
 
 def _count(count: int) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from pathlib import Path
 
 from rich.text import Text
 
@@ -21,10 +22,14 @@ _WIDE = 100
 
 @dataclass(frozen=True, slots=True)
 class RoomSnapshot:
-    """What the room's screen shows: the machines judged so far, how many there are, and what is going on."""
+    """What the room's screen shows: the machines judged so far, how many there are, and what is going on.
+
+    `promise` is the line of notation, `promised` the same in words.
+    """
 
     source: str = ""
     promise: str = ""
+    promised: str = ""
     room: Room = field(default_factory=lambda: Room(()))
     whole: int = 0
     reading: bool = False
@@ -57,7 +62,7 @@ def head_lines(room: RoomSnapshot, cells: int, palette: Palette) -> list[Text]:
             counts.append(f" {MARKS[verdict]} {number} {words} ", f"bold {palette.on_colour} on {colour}")
     counts.append(" ")
     source = Text(" a room   ", palette.muted, no_wrap=True)
-    source.append(room.source or "no source yet", f"bold {palette.text}")
+    source.append(Path(room.source).name or "no source yet", f"bold {palette.text}")
     source.truncate(max(10, cells - counts.cell_len - 1), overflow="ellipsis")
     done = len(room.room.machines)
     words = f"{done} of {room.whole} read" if room.reading or done < room.whole else f"{done} machines"
@@ -67,7 +72,7 @@ def head_lines(room: RoomSnapshot, cells: int, palette: Palette) -> list[Text]:
         words += f", read {room.read_at.astimezone():%d %b %H:%M}"
     progress = Text(f"{words} " if room.whole else "", palette.promised if room.reading else palette.muted)
     promised = Text(" promised  ", palette.muted, no_wrap=True)
-    promised.append(room.promise or "nothing yet" + (": press p" if room.source else ""), palette.promised)
+    promised.append(room.promised or "nothing yet" + (": press p" if room.source else ""), palette.promised)
     promised.truncate(max(10, cells - progress.cell_len - 1), overflow="ellipsis")
     return [right_aligned(source, counts, cells), right_aligned(promised, progress, cells)]
 

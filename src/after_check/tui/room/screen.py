@@ -31,6 +31,7 @@ from after_check.tui.base import ShopScreen
 from after_check.tui.drawing.room import RoomSnapshot, column_names, group_line, head_lines, machine_line, machine_lines
 from after_check.tui.drawing.text import joined, wrapped
 from after_check.tui.drawn import Drawn
+from after_check.tui.job_sheet.snapshot import promise_words
 from after_check.tui.palette import Palette
 from after_check.tui.room.messages import MachineJudged, RoomRead
 from after_check.tui.room.work import make_job, read_machines, take_before, write_room
@@ -140,7 +141,8 @@ class RoomScreen(ShopScreen[str]):
         machines = sorted(self._machines.values(), key=lambda one: order.get(one.name, 0))
         facts = kept.facts
         left = self._left_seconds if self._reads else None
-        return RoomSnapshot(facts.source, facts.promise, Room(tuple(machines)), self._whole, self._reads, facts.read_at, left)
+        words = promise_words(take_promise(facts.promise)) if facts.promise else ""
+        return RoomSnapshot(facts.source, facts.promise, words, Room(tuple(machines)), self._whole, self._reads, facts.read_at, left)
 
     def _show(self) -> None:
         snapshot = self._snapshot()
