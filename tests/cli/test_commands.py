@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import os
 import subprocess
@@ -9,6 +11,7 @@ import sys
 
 import pytest
 
+from after_check.cli.entry import main
 from tests.conftest import SAMPLES
 
 AFTER = "A2=16G DDR4-3466 prof1 3466@CL18/1.35V std 2400; B2=16G DDR4-3466 prof1 3466@CL18/1.35V std 2400; run 2400; dual; profile off"
@@ -18,6 +21,14 @@ def run(*arguments, **more):
     return subprocess.run(
         [sys.executable, "-m", "after_check", *arguments], capture_output=True, text=True, timeout=60, check=False, **more
     )
+
+
+def run_here(*arguments):
+    """Run a command in this process, where it is the work of many commands that counts and not their start."""
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        code = main(list(arguments))
+    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
 
 
 def test_judge_of_the_first_example_names_the_profile_as_binding():
@@ -44,7 +55,7 @@ def test_judge_of_the_first_example_names_the_profile_as_binding():
     [("2x8G DDR4-3200; run 3200; dual", "2x8G DDR4-3200; dual", 0), ("2x8G; run 2400", "2x8G; run 3200", 1), ("2x8G", "2x8G; dual", 2)],
 )
 def test_exit_codes_of_judge(after, promise, code):
-    assert run("judge", "--after", after, "--promise", promise).returncode == code
+    assert run_here("judge", "--after", after, "--promise", promise).returncode == code
 
 
 def test_judge_takes_folders_and_saved_readings(tmp_path):
@@ -74,7 +85,7 @@ def test_read_of_this_machine_is_one_json_document():
     ],
 )
 def test_explain(arguments, parts):
-    done = run(*arguments)
+    done = run_here(*arguments)
     assert done.returncode == 0
     for part in parts:
         assert part in done.stdout
@@ -96,7 +107,7 @@ def test_explain(arguments, parts):
     ],
 )
 def test_errors_are_sentences(arguments, code, part):
-    done = run(*arguments)
+    done = run_here(*arguments)
     assert done.returncode == code
     assert part in done.stderr
     assert "Traceback" not in done.stderr
@@ -115,8 +126,8 @@ def test_handback_writes_sheet_and_drawings(tmp_path):
     assert done.returncode == 0, done.stderr
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF")
     assert len(list((tmp_path / "d").iterdir())) == 8
-    assert run("handback", "9999", "--demo", "--pdf", str(tmp_path / "t.pdf")).returncode == 74
-    failed = run("handback", "0417", "--demo", "--pdf", str(tmp_path / "no" / "s.pdf"))
+    assert run_here("handback", "9999", "--demo", "--pdf", str(tmp_path / "t.pdf")).returncode == 74
+    failed = run_here("handback", "0417", "--demo", "--pdf", str(tmp_path / "no" / "s.pdf"))
     assert failed.returncode == 74
     assert "No such file" in failed.stderr
 

@@ -8,22 +8,22 @@ import sqlite3
 from after_check.shop.log import log_path
 from after_check.shop.places import shop_place
 from after_check.shop.store import Shop
-from tests.cli.test_commands import run
+from tests.cli.test_commands import run, run_here
 from tests.shop.test_store import keep
 
 
 def test_out_of_one_shop_and_into_another(tmp_path):
     one, two = str(tmp_path / "one.db"), str(tmp_path / "two.db")
     keep(Shop.open(tmp_path / "one.db"))
-    assert "1 jobs and 2 pieces of evidence: sound" in run("shop", "check", "--shop", one).stdout
-    assert run("shop", "hand-out", "0501", str(tmp_path / "job.zip"), "--shop", one).returncode == 0
-    assert "job 0501 new" in run("shop", "bring-in", str(tmp_path / "job.zip"), "--shop", two).stdout
-    assert run("shop", "backup", str(tmp_path / "all.zip"), "--shop", one).returncode == 0
-    assert "0 new, 1 were here already" in run("shop", "restore", str(tmp_path / "all.zip"), "--shop", two).stdout
-    moved = run("shop", "move", str(tmp_path / "three.db"), "--shop", one)
+    assert "1 jobs and 2 pieces of evidence: sound" in run_here("shop", "check", "--shop", one).stdout
+    assert run_here("shop", "hand-out", "0501", str(tmp_path / "job.zip"), "--shop", one).returncode == 0
+    assert "job 0501 new" in run_here("shop", "bring-in", str(tmp_path / "job.zip"), "--shop", two).stdout
+    assert run_here("shop", "backup", str(tmp_path / "all.zip"), "--shop", one).returncode == 0
+    assert "0 new, 1 were here already" in run_here("shop", "restore", str(tmp_path / "all.zip"), "--shop", two).stdout
+    moved = run_here("shop", "move", str(tmp_path / "three.db"), "--shop", one)
     assert "every job arrived as it left" in moved.stdout
     document = tmp_path / "job.json"
-    assert run("handback", "0501", "--json", str(document), "--csv", str(tmp_path / "tables"), "--shop", one).returncode == 0
+    assert run_here("handback", "0501", "--json", str(document), "--csv", str(tmp_path / "tables"), "--shop", one).returncode == 0
     assert json.loads(document.read_text())["number"] == "0501"
     assert (tmp_path / "tables" / "modules.csv").exists()
 
@@ -35,7 +35,7 @@ def test_a_damaged_shop_exits_1_and_saves_the_rest(tmp_path):
     shop.close()
     with sqlite3.connect(path) as connection:
         connection.execute("UPDATE readings SET reading = '{'")
-    found = run("shop", "check", "--save", str(tmp_path / "saved.zip"), "--shop", str(path))
+    found = run_here("shop", "check", "--save", str(tmp_path / "saved.zip"), "--shop", str(path))
     assert found.returncode == 1
     assert "! job 0501 cannot be read" in found.stdout
     assert "0 jobs saved" in found.stdout

@@ -17,7 +17,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.many import is_room, sources_in, take_many
 from after_check.sources.take import take_notation, take_promise
 from after_check.sources.taken import Taken
-from tests.cli.test_commands import run
+from tests.cli.test_commands import run_here as run
 from tests.conftest import SAMPLES
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"

@@ -17,7 +17,7 @@ from after_check.shop.store import Shop
 from after_check.tui.drawing.gauge import GaugeSnapshot, comparison_lines, flow_lines, head_lines, stair_lines
 from after_check.tui.gauge.screen import GaugeScreen
 from after_check.tui.palette import NIGHT
-from tests.cli.test_commands import run
+from tests.cli.test_commands import run, run_here
 from tests.tui.test_app import go, open_job, running, shown, until
 
 TINY = GaugePlan("tiny", 1, 8 << 20, 4, staircase(64 << 10, 1), 10_000, under_load=False)
@@ -100,15 +100,16 @@ def test_other_sizes(shop_path, size):
     go(test)
 
 
-def test_the_command_measures_keeps_and_compares(tmp_path):
+def test_the_command_measures_keeps_and_compares(tmp_path, monkeypatch):
+    monkeypatch.setattr(engine, "usual_plan", lambda *_: TINY)
     kept = tmp_path / "before.json"
     kept.write_text("{}")
     refused = run("gauge", "--before", str(kept))
     assert refused.returncode == 65
     assert "is no gauge" in refused.stderr
-    done = run("gauge", "--short", "--out", str(kept), "--json")
+    done = run_here("gauge", "--short", "--out", str(kept), "--json")
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
     assert document["state"] == "finished"
-    assert all(len(one["samples"]) >= 7 and one["median"] > 0 for one in document["series"])
+    assert all(len(one["samples"]) >= TINY.repeats and one["median"] > 0 for one in document["series"])
     assert json.loads(kept.read_text())["series"] == document["series"]
