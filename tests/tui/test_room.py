@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import csv
+import threading
 
 import pytest
 from textual.widgets import OptionList
 
+from after_check.sources import many
 from after_check.tui.ask import AskDialog
 from after_check.tui.job_sheet.screen import JobSheetScreen
 from after_check.tui.room.screen import RoomScreen
@@ -94,6 +96,41 @@ def test_a_room_that_was_left_is_found_again_and_goes_on(shop_path, folder):
     (folder / "desk-21.txt").write_text(GOOD)
     (folder / "desk-01.txt").write_text("spoilt, and not read again")
     go(second)
+
+
+def test_another_room_is_opened_while_one_is_read(shop_path, folder, tmp_path, monkeypatch):
+    """The first room's readings are held up; what comes of them later does not show in the second."""
+    other = tmp_path / "other"
+    other.mkdir()
+    for name in ("north", "south"):
+        (other / f"{name}.txt").write_text(GOOD)
+    go_on = threading.Event()
+    really_take = many.take
+
+    def held_up(source, access):
+        if "desk" in source:
+            assert go_on.wait(30)
+        return really_take(source, access)
+
+    monkeypatch.setattr(many, "take", held_up)
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_room(app, pilot, folder)
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "0 of 30 read" in shown(app))
+            await pilot.press("o")
+            await answer(app, pilot, str(other))
+            await until(pilot, lambda: isinstance(app.screen, AskDialog) and "PROMISED" in shown(app))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "2 are alike" in shown(app))
+            go_on.set()
+            await pilot.pause(0.5)
+            assert "desk-" not in shown(app)
+            assert "2 machines" in shown(app)
+
+    go(test)
 
 
 @pytest.mark.parametrize(("source", "says"), [("missing", "cannot be read"), ("empty", "names no machine")])

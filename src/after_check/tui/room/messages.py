@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from textual.message import Message
 
 from after_check.judgement.room import JudgedMachine
 
 
 class MachineJudged(Message):
-    """One machine was read, or could not be, and judged; `done` of `whole` are behind it."""
+    """One machine was read, or could not be, and judged; `done` of `whole` are behind it. `room` is the folder of its room."""
 
-    def __init__(self, machine: JudgedMachine, done: int, whole: int) -> None:
+    def __init__(self, room: Path, machine: JudgedMachine, done: int, whole: int) -> None:
         super().__init__()
+        self.room = room
         self.machine = machine
         self.done = done
         self.whole = whole
@@ -20,6 +23,7 @@ class MachineJudged(Message):
 class RoomRead(Message):
     """The reading of a room is over; `problem` says why where it did not end well."""
 
-    def __init__(self, problem: str = "") -> None:
+    def __init__(self, room: Path, problem: str = "") -> None:
         super().__init__()
+        self.room = room
         self.problem = problem

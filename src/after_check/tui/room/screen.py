@@ -206,8 +206,9 @@ class RoomScreen(ShopScreen[str]):
 
     @work(exclusive=True, group="load")
     async def open_room(self, source: str) -> None:
-        """Open a room and read what was not read yet."""
+        """Open a room and read what was not read yet; one that is being read stops, and is taken up again another time."""
         self._stop.set()
+        self._reads = False
         try:
             await asyncio.to_thread(sources_in, Path(source))
             self._kept = await asyncio.to_thread(KeptRoom.begin, source)
@@ -296,14 +297,16 @@ class RoomScreen(ShopScreen[str]):
         try:
             read_machines(kept, anew, self._access, stop, self.post_message)
         except (SourceError, OSError) as problem:
-            self.post_message(RoomRead(str(problem)))
+            self.post_message(RoomRead(kept.folder, str(problem)))
             return
         if not stop.is_set():
-            self.post_message(RoomRead())
+            self.post_message(RoomRead(kept.folder))
 
     @on(MachineJudged)
     def machine_judged(self, message: MachineJudged) -> None:
-        """Show a machine that was just read."""
+        """Show a machine that was just read, unless another room was opened meanwhile."""
+        if not self._shows(message.room):
+            return
         self._machines[message.machine.name] = message.machine
         self._whole = message.whole
         spent = time.monotonic() - self._begun
@@ -313,12 +316,17 @@ class RoomScreen(ShopScreen[str]):
     @on(RoomRead)
     def room_read(self, message: RoomRead) -> None:
         """Show that the reading is over, and why where it did not end well."""
+        if not self._shows(message.room):
+            return
         self._reads = False
         if message.problem:
             self.notify(message.problem, severity="error", timeout=10)
         if self._chosen is None or self._chosen.verdict is Verdict.READY:
             self._shown = {}  # The cursor goes to the first that differs.
         self._show()
+
+    def _shows(self, room: Path) -> bool:
+        return self._kept is not None and self._kept.folder == room
 
     def action_stop(self) -> None:
         """Stop reading."""

@@ -40,7 +40,7 @@ def read_machines(kept: KeptRoom, anew: bool, access: Access, stop: threading.Ev
         machine = judged(named.name, reading, why, before.get(named.name), promise)
         with lock:
             done += 1
-            post(MachineJudged(machine, done, len(machines)))
+            post(MachineJudged(kept.folder, machine, done, len(machines)))
 
     take_many(wanted, access, took=took, goes_on=lambda: not stop.is_set())
 
