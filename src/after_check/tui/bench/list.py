@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+from collections.abc import Hashable
 from functools import lru_cache
 from typing import TYPE_CHECKING, ClassVar, cast
 
@@ -22,6 +24,9 @@ from after_check.tui.palette import Palette
 
 if TYPE_CHECKING:
     from after_check.tui.app import AfterCheckApp
+
+_AGES_CHANGE_SECONDS = 30
+_MOST_STRIPS = 2000
 
 
 class BenchList(ScrollView, can_focus=True):
@@ -49,6 +54,8 @@ class BenchList(ScrollView, can_focus=True):
         self._jobs: tuple[BenchEntry, ...] = ()
         self._rows = rows_of(self._snapshot, 0)
         self._chosen = 0
+        self._strips: dict[Hashable, Strip] = {}
+        self._drawn_for: Hashable = ()
 
     @property
     def chosen(self) -> BenchEntry | None:
@@ -105,14 +112,24 @@ class BenchList(ScrollView, can_focus=True):
         self.refresh()
 
     def render_line(self, y: int) -> Strip:
-        """Draw one row."""
-        palette = cast("AfterCheckApp", self.app).palette
-        cells = self.size.width
+        """Draw one row, or show it again as it was drawn: most keys change nothing in most rows."""
+        app = cast("AfterCheckApp", self.app)
+        drawn_for = (self.size.width, app.theme, int(time.time() // _AGES_CHANGE_SECONDS))
+        if drawn_for != self._drawn_for or len(self._strips) > _MOST_STRIPS:
+            self._drawn_for, self._strips = drawn_for, {}
         at = y + self.scroll_offset.y
         row = self._rows[at] if at < len(self._rows) else Row()
+        line = self._jobs[row.job].line if row.job is not None else ""
+        key = (line, row.second, row.group, row.count, row.job is not None and row.job == self._chosen)
+        if key not in self._strips:
+            self._strips[key] = self._drawn(row, line, app.palette)
+        return self._strips[key]
+
+    def _drawn(self, row: Row, line: str, palette: Palette) -> Strip:
+        cells = self.size.width
         background = palette.background
         if row.job is not None:
-            text = job_text(_line(self._jobs[row.job].line), row.second, cells, palette)
+            text = job_text(_line(line), row.second, cells, palette)
             if row.job == self._chosen:
                 background = palette.chosen
                 text = _with_edge(text, palette)
