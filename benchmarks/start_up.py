@@ -132,9 +132,10 @@ def time_keys(path: Path) -> list[float]:
         terminal.close()
 
 
-def report(what: str, seconds: list[float], bound: float) -> None:
-    """Print a figure beside its bound."""
-    print(f"{what:<44} median {statistics.median(seconds):.3f} s  (min {min(seconds):.3f}, max {max(seconds):.3f}; bound {bound} s)")
+def report(what: str, seconds: list[float], bound: float | None = None) -> None:
+    """Print a figure beside its bound, where it has one."""
+    beside = f"; bound {bound} s" if bound is not None else ""
+    print(f"{what:<44} median {statistics.median(seconds):.3f} s  (min {min(seconds):.3f}, max {max(seconds):.3f}{beside})")
 
 
 if __name__ == "__main__":
@@ -145,7 +146,7 @@ if __name__ == "__main__":
         empty = [time_first_frame([sys.executable, "-c", EMPTY], shop, b"Nothing") for _ in range(RUNS)]
         first = [time_first_frame(COMMAND, shop, b"After Check") for _ in range(RUNS)]
         drawn = [time_first_frame(COMMAND, shop, b"Job ") for _ in range(RUNS)]
-        report("an empty program of the same toolkit", empty, float("nan"))
+        report("an empty program of the same toolkit", empty)
         report("first frame of the bench", first, 1.0)
         report(f"bench drawn with {JOBS:,} jobs", drawn, 1.0)
         print(f"{'drawn, to the empty program':<44} ratio  {statistics.median(drawn) / statistics.median(empty):.2f}")

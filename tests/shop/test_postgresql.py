@@ -126,17 +126,20 @@ def _log():
 
 
 def test_a_server_that_restarts_in_the_middle_loses_nothing(server, shop):
-    keep(shop)
+    kept = keep(shop)
     server.stop()
-    with pytest.raises(Unreachable, match="does not answer"):
-        shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    with pytest.raises(Waiting, match="does not answer"):
+        shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
+    with pytest.raises(Unreachable):
+        shop.change_facts(kept, replace(FACTS, promise="2x16G DDR4-3200"))
     with pytest.raises(Unreachable):
         shop.lines()
     server.start()
-
     wait_until(lambda: answers(shop) and len(shop.job("0501").readings) == 2)
-    # What was not confirmed is not there, and can be kept again with the same open shop.
-    assert len(shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)).readings) == 3
+    # What was not confirmed is not there; what was kept here is written, with the same open shop.
+    assert shop.job("0501").facts.promise == FACTS.promise
+    assert shop.send_waiting() == 1
+    assert len(shop.job("0501").readings) == 3
 
 
 def test_addresses_that_lead_nowhere(server):
@@ -156,10 +159,14 @@ def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(se
     """Reading, gauge and soak are kept on this computer, a new start of the program finds them, and each is there once."""
     keep(shop)
     shop.job("0501")
+    shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
     server.stop()
     taken = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200")
-    with pytest.raises(Waiting, match="kept on this computer"):
+    with pytest.raises(Waiting, match="kept on this computer") as kept:
         shop.add_reading("0501", Moment.FITTED, taken)
+    # It goes on from the job as it was kept last, here by the reading just before, which nobody fetched again.
+    assert [one.reading.total_bytes.value >> 30 for one in kept.value.job.readings[-2:-1]] == [64]
+    assert kept.value.job.now.reading == taken.reading
     with pytest.raises(Waiting):
         shop.keep_gauge("0501", Moment.FITTED, gauge_record(21.0))
     for minutes in (1.0, 2.0):

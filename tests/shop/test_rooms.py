@@ -50,6 +50,8 @@ def test_a_room_that_was_left_in_the_middle_reads_on(folder):
     assert [one.name for one in latest_room().judged(PROMISE).different] == ["c"]
     assert len(again.begin_reading(sources_in(folder), anew=True)) == 4
     assert latest_room().taken() == {}
+    # Reading anew takes the old readings out of the state now, and loses none of them.
+    assert len(list(again.folder.glob("until-*/*.json"))) == 4
 
 
 def test_the_readings_on_arrival_are_found_by_name(folder):

@@ -6,6 +6,7 @@ A room is a folder of its own on this computer. A program that was killed finds 
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
@@ -73,8 +74,9 @@ class KeptRoom:
         now = datetime.now(UTC).replace(microsecond=0)
         self.change(replace(self.facts, machines=tuple(one.name for one in machines), read_at=now))
         if anew:
-            for path in (self.folder / "now").iterdir():
-                path.unlink(missing_ok=True)
+            # What was read before is no longer the state now, and is still a measurement: it stays in a folder beside.
+            (self.folder / "now").rename(self.folder / f"until-{time.time_ns()}")
+            (self.folder / "now").mkdir()
         return tuple(one for one in machines if not self._file("now", one.name, ".json").exists())
 
     def keep(self, named: Named, taken: Taken | SourceError, which: str = "now") -> None:

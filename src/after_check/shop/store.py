@@ -44,6 +44,7 @@ from after_check.tries.record import log_to_json
 if TYPE_CHECKING:
     from after_check.shop.documents import JobDocument
 
+_MOST_SEEN = 50
 _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
 """What stands in a new row until the end of the transaction that makes it."""
 
@@ -88,9 +89,7 @@ class Shop:
         """Return a whole job. Raises Absent."""
         with self._reading() as connection:
             job = load_job(connection, number)
-        if self.aside is not None:
-            self._seen[number] = job
-        return job
+        return self._see(job)
 
     def numbers(self) -> list[str]:
         """Return the numbers of all jobs, archived ones as well."""
@@ -134,7 +133,8 @@ class Shop:
             job_id = connection.execute(insert(tables.jobs).values(row)).inserted_primary_key
             for moment, taken in readings:
                 insert_reading(connection, int(job_id[0]) if job_id else 0, moment, taken, at)
-            return finish(connection, facts.number, at)
+            changed = finish(connection, facts.number, at)
+        return self._see(changed)
 
     def add_reading(self, number: str, moment: Moment, taken: Taken) -> Job:
         """Keep another reading of a job, with its evidence. Raises Absent, and Waiting where the server does not answer."""
@@ -144,7 +144,8 @@ class Shop:
         with self._set_aside(number, lambda job: replace(job, readings=(*job.readings, kept)), evidence), self._transaction() as connection:
             job = to_change(connection, number)
             insert_reading(connection, job.id, moment, taken, at)
-            return finish(connection, number, at)
+            changed = finish(connection, number, at)
+        return self._see(changed)
 
     def keep_soak(self, number: str, record: SoakRecord, soak_id: int | None = None) -> int:
         """Keep a soak of a job, anew or in the place of its earlier record; return its id. Raises Absent.
@@ -175,7 +176,7 @@ class Shop:
             connection.execute(insert(tables.gauges).values(row))
             job = load_job(connection, number)
             keep_line(connection, job)
-            return job
+        return self._see(job)
 
     def keep_demand(self, number: str, record: DemandRecord) -> Job:
         """Keep a watch over the memory that a job's work takes. Raises Absent, and Waiting where the server does not answer."""
@@ -185,7 +186,7 @@ class Shop:
             connection.execute(insert(tables.demands).values(row))
             job = load_job(connection, number)
             keep_line(connection, job)
-            return job
+        return self._see(job)
 
     def keep_tries(self, number: str, log: TryLog, version: int) -> Job:
         """Keep a job's log of tries in the place of the given version (0: the first one). Raises Absent and Changed."""
@@ -199,7 +200,7 @@ class Shop:
                 connection.execute(insert(tables.tries).values(job_id=job.id, **columns))
             job = load_job(connection, number)
             keep_line(connection, job)
-            return job
+        return self._see(job)
 
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""
@@ -234,7 +235,8 @@ class Shop:
         with self._transaction() as connection:
             same_version(connection, job)
             connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(facts_columns(facts)))
-            return finish(connection, facts.number, at)
+            changed = finish(connection, facts.number, at)
+        return self._see(changed)
 
     def keep_hand_back(self, job: Job, added: HandBack) -> Job:
         """Keep what a person adds to the sheet. Raises Changed and Frozen."""
@@ -242,7 +244,8 @@ class Shop:
             same_version(connection, job)
             connection.execute(delete(tables.hand_backs).where(tables.hand_backs.c.job_id == job.id))
             connection.execute(insert(tables.hand_backs).values(job_id=job.id, record=hand_back_to_json(added)))
-            return finish(connection, job.facts.number, now())
+            changed = finish(connection, job.facts.number, now())
+        return self._see(changed)
 
     def sign(self, job: Job, by: str) -> Job:
         """Sign a job as it is: its state is kept as a revision, and nothing changes until a new one is begun. Raises Changed, Frozen."""
@@ -257,13 +260,15 @@ class Shop:
             row = {"job_id": job.id, "number": number, "signed_at": at, "signed_by": clean(by), "document": text}
             connection.execute(insert(tables.revisions).values(sha256=sha256(text.encode()).hexdigest(), **row))
             connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(frozen=True))
-            return finish(connection, job.facts.number, at)
+            changed = finish(connection, job.facts.number, at)
+        return self._see(changed)
 
     def begin_revision(self, number: str) -> Job:
         """Let a signed job be changed again; what was signed stays as it was. Raises Absent."""
         with self._transaction() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(frozen=False))
-            return finish(connection, number, now())
+            changed = finish(connection, number, now())
+        return self._see(changed)
 
     def signed_document(self, number: str, revision: int) -> str:
         """Return the job's document as it was signed. Raises Absent."""
@@ -279,7 +284,8 @@ class Shop:
         """Put a job into the archive, or take it out of it. Raises Absent."""
         with self._transaction() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(archived=archived))
-            return finish(connection, number, now())
+            changed = finish(connection, number, now())
+        return self._see(changed)
 
     def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
         """Take in a job that was handed out elsewhere; returns its number here and what became of it. `behind`: see there."""
@@ -299,7 +305,8 @@ class Shop:
             connection.execute(delete(tables.hand_backs).where(tables.hand_backs.c.job_id == job.id))
             connection.execute(insert(tables.hand_backs).values(job_id=job.id, record=hand_back_to_json(added)))
             connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(promise=promise))
-            return finish(connection, job.facts.number, at)
+            changed = finish(connection, job.facts.number, at)
+        return self._see(changed)
 
     def next_number(self) -> str:
         """Return the number after the highest one in use."""
@@ -350,6 +357,15 @@ class Shop:
         from after_check.shop.job_files import read_job_file
 
         return self.aside.send(lambda data, where: self.take_in(*read_job_file(data, where), behind=True))
+
+    def _see(self, job: Job) -> Job:
+        """Remember how a job stands in the shop, for when the server goes away; the latest few are enough for a bench."""
+        if self.aside is not None:
+            self._seen.pop(job.facts.number, None)
+            self._seen[job.facts.number] = job
+            if len(self._seen) > _MOST_SEEN:
+                del self._seen[next(iter(self._seen))]
+        return job
 
     @contextmanager
     def _set_aside(self, number: str, add: Callable[[Job], Job], evidence: Mapping[str, bytes] | None = None) -> Iterator[None]:

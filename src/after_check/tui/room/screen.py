@@ -37,6 +37,7 @@ from after_check.tui.room.messages import MachineJudged, RoomRead
 from after_check.tui.room.work import make_job, read_machines, take_before, write_room
 
 _PLACE = "rooms"
+_SHOW_SECONDS = 0.3
 _EMPTY = (
     "Thirty equal machines, one promise: press o and name a folder with a reading of each (a copied tree or a file), "
     "or a list with one source a line: NAME = ssh://USER@HOST, redfish+https://HOST, or a path."
@@ -92,6 +93,7 @@ class RoomScreen(ShopScreen[str]):
         self._stop = threading.Event()
         self._reads = False
         self._begun = 0.0
+        self._shown_at = 0.0
         self._left_seconds: float | None = None
         self._access = Access()
 
@@ -145,6 +147,7 @@ class RoomScreen(ShopScreen[str]):
         return RoomSnapshot(facts.source, facts.promise, words, Room(tuple(machines)), self._whole, self._reads, facts.read_at, left)
 
     def _show(self) -> None:
+        self._shown_at = time.monotonic()
         snapshot = self._snapshot()
         head, machines = self.query_one(RoomHead), self.query_one("#room-machines", OptionList)
         self.set_class(not snapshot.room.machines, "-empty")
@@ -207,18 +210,19 @@ class RoomScreen(ShopScreen[str]):
     @work(exclusive=True, group="load")
     async def open_room(self, source: str) -> None:
         """Open a room and read what was not read yet; one that is being read stops, and is taken up again another time."""
-        self._stop.set()
-        self._reads = False
         try:
             await asyncio.to_thread(sources_in, Path(source))
-            self._kept = await asyncio.to_thread(KeptRoom.begin, source)
+            kept = await asyncio.to_thread(KeptRoom.begin, source)
         except (SourceError, OSError) as problem:
             self.notify(str(problem), severity="error", timeout=10)
             return
+        self._stop.set()
+        self._reads = False
+        self._kept = kept
         remember(_PLACE, source)
         self._machines = {}
         await self._judge_anew()
-        if self._kept.facts.promise:
+        if kept.facts.promise:
             self.action_read(False)
         else:
             self.action_promise()
@@ -261,7 +265,6 @@ class RoomScreen(ShopScreen[str]):
     @work(exclusive=True, group="before")
     async def fetch_before(self, kept: KeptRoom, source: Path) -> None:
         """Take the readings on arrival."""
-
         try:
             count = await asyncio.to_thread(take_before, kept, source, self._access)
         except (SourceError, OSError) as problem:
@@ -311,7 +314,9 @@ class RoomScreen(ShopScreen[str]):
         self._whole = message.whole
         spent = time.monotonic() - self._begun
         self._left_seconds = spent / max(1, message.done) * (message.whole - message.done)
-        self._show()
+        # Hundreds come at once, and each drawing shows them all; the end of the reading shows the last ones.
+        if time.monotonic() - self._shown_at >= _SHOW_SECONDS:
+            self._show()
 
     @on(RoomRead)
     def room_read(self, message: RoomRead) -> None:
@@ -345,7 +350,6 @@ class RoomScreen(ShopScreen[str]):
         kept = self._kept
         if kept is None:
             return
-
         try:
             self.dismiss(await asyncio.to_thread(make_job, self.shop, kept, name))
         except ShopError as error:
