@@ -14,6 +14,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
+from textual.timer import Timer
 from textual.widgets import Footer, OptionList, Static
 from textual.widgets.option_list import Option
 
@@ -33,7 +34,7 @@ from after_check.tui.drawing.text import joined, wrapped
 from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.snapshot import promise_words
 from after_check.tui.palette import Palette
-from after_check.tui.room.messages import MachineJudged, RoomRead
+from after_check.tui.room.messages import MachineJudged, ReadingBegun, RoomRead
 from after_check.tui.room.work import make_job, read_machines, take_before, write_room
 
 _PLACE = "rooms"
@@ -94,6 +95,7 @@ class RoomScreen(ShopScreen[str]):
         self._reads = False
         self._begun = 0.0
         self._shown_at = 0.0
+        self._show_soon: Timer | None = None
         self._left_seconds: float | None = None
         self._access = Access()
 
@@ -148,6 +150,9 @@ class RoomScreen(ShopScreen[str]):
 
     def _show(self) -> None:
         self._shown_at = time.monotonic()
+        if self._show_soon is not None:
+            self._show_soon.stop()
+            self._show_soon = None
         snapshot = self._snapshot()
         head, machines = self.query_one(RoomHead), self.query_one("#room-machines", OptionList)
         self.set_class(not snapshot.room.machines, "-empty")
@@ -292,6 +297,7 @@ class RoomScreen(ShopScreen[str]):
         self._left_seconds = None
         if anew:
             self._machines = {}
+        self._show()
         self.read_room(kept, anew, self._stop)
 
     @work(thread=True, group="read")
@@ -305,18 +311,24 @@ class RoomScreen(ShopScreen[str]):
         if not stop.is_set():
             self.post_message(RoomRead(kept.folder))
 
+    @on(ReadingBegun)
+    def reading_begun(self, message: ReadingBegun) -> None:
+        """Show how many machines there are before the first has answered."""
+        if self._shows(message.room):
+            self._whole = message.whole
+            self._show()
+
     @on(MachineJudged)
     def machine_judged(self, message: MachineJudged) -> None:
         """Show a machine that was just read, unless another room was opened meanwhile."""
         if not self._shows(message.room):
             return
         self._machines[message.machine.name] = message.machine
-        self._whole = message.whole
         spent = time.monotonic() - self._begun
         self._left_seconds = spent / max(1, message.done) * (message.whole - message.done)
-        # Hundreds come at once, and each drawing shows them all; the end of the reading shows the last ones.
-        if time.monotonic() - self._shown_at >= _SHOW_SECONDS:
-            self._show()
+        # Hundreds come at once, and each drawing shows them all.
+        if self._show_soon is None:
+            self._show_soon = self.set_timer(max(0.0, self._shown_at + _SHOW_SECONDS - time.monotonic()), self._show)
 
     @on(RoomRead)
     def room_read(self, message: RoomRead) -> None:

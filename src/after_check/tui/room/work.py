@@ -19,13 +19,14 @@ from after_check.sources.take import take_promise
 from after_check.sources.taken import Taken
 from after_check.sources.trust import Access
 from after_check.tui.drawing.room import RoomSnapshot
-from after_check.tui.room.messages import MachineJudged
+from after_check.tui.room.messages import MachineJudged, ReadingBegun
 
 
 def read_machines(kept: KeptRoom, anew: bool, access: Access, stop: threading.Event, post: Callable[[Message], object]) -> None:
     """Read the machines of a room, many at once; each is kept and judged as it comes. Raises SourceError and OSError."""
     machines = sources_in(Path(kept.facts.source))
     wanted = kept.begin_reading(machines, anew)
+    post(ReadingBegun(kept.folder, len(machines)))
     promise = take_promise(kept.facts.promise) if kept.facts.promise else None
     before = {name: one.reading for name, one in kept.taken("before").items() if isinstance(one, Taken)}
     done = len(machines) - len(wanted)
