@@ -16,6 +16,7 @@ from textual.geometry import Region, Size
 from textual.message import Message
 from textual.scroll_view import ScrollView
 from textual.strip import Strip
+from textual.widget import Widget
 
 from after_check.domain.bench import BenchEntry, JobLine
 from after_check.shop.lines import line_from_json
@@ -79,9 +80,19 @@ class BenchList(ScrollView, can_focus=True):
 
     def _lay_out(self) -> None:
         self._rows = rows_of(self._snapshot, self.size.height)
-        self.virtual_size = Size(self.size.width, len(self._rows))
+        self._grow(Size(self.size.width, len(self._rows)))
         self._follow()
         self.refresh()
+
+    def _grow(self, size: Size) -> None:
+        """Take another number of rows; the screen is laid out anew only where the scroll bar comes or goes, not with every letter."""
+        before, rows = self.virtual_size, self.size.height
+        if before.width == size.width and (before.height > rows) == (size.height > rows):
+            self.set_reactive(Widget.virtual_size, size)
+            if self.show_vertical_scrollbar:
+                self.vertical_scrollbar.window_virtual_size = size.height
+        else:
+            self.virtual_size = size
 
     def _follow(self) -> None:
         top = self._rows.of_job(self._chosen) if self._jobs else 0

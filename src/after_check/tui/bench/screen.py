@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar
@@ -11,6 +12,8 @@ from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
+from textual.geometry import Size
+from textual.reactive import Reactive
 from textual.widgets import Footer, Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
@@ -51,6 +54,12 @@ class BenchHeader(Drawn):
             right.append("  ·  ", palette.line)
             right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {palette.kept}")
         return [right_aligned(left, right, cells), Text(""), column_names(cells, palette), Text("")][:rows]
+
+
+class SearchLine(Input):
+    """The line that is searched for; it keeps its size, so that a letter lays nothing out anew."""
+
+    virtual_size = Reactive(Size(0, 0), layout=False)
 
 
 class BenchHint(Drawn):
@@ -104,7 +113,7 @@ class BenchScreen(ShopScreen[None]):
     def compose(self) -> ComposeResult:
         """Lay out the bench."""
         yield BenchHeader()
-        yield Input(placeholder="search: a name, a part, a serial, a finding", id="search")
+        yield SearchLine(placeholder="search: a name, a part, a serial, a finding", id="search")
         yield BenchHint()
         yield BenchList(id="bench-list")
         yield Footer(show_command_palette=False)
@@ -156,6 +165,8 @@ class BenchScreen(ShopScreen[None]):
             self.shop_app.give_up(str(error))
             return
         self._show()
+        # The shop's modules and ten thousand lines stay; looking through them for garbage would hold up the key after it.
+        gc.freeze()
         if self._then is not None:
             then, self._then = self._then, None
             then()
