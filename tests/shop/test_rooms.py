@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import socket
+import threading
 
 import pytest
 
@@ -109,7 +111,32 @@ def test_stopped_readings_begin_no_other(folder):
     took = []
     found = take_many(sources_in(folder), took=lambda named, taken: took.append(named.name), goes_on=lambda: False)
     assert took == []
-    assert [taken.what for _, taken in found] == ["was not read: stopped before its turn"] * 4
+    assert [taken.what for _, taken in found] == ["was not read: stopped before its turn or its answer"] * 4
+
+
+def test_a_machine_that_does_not_answer_holds_nobody_up_who_stops(folder, tmp_path):
+    """It takes the connection and says nothing; whoever stops gets the others at once, and does not wait for it."""
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        listed = tmp_path / "list.txt"
+        listed.write_text(f"mute = ssh://nobody@127.0.0.1:{silent.getsockname()[1]}\na = room/a.txt\n")
+        stop = threading.Event()
+
+        def took(named, taken):
+            silent.accept()  # By now the silent one is being waited for.
+            stop.set()
+
+        found = dict(take_many(sources_in(listed), took=took, goes_on=lambda: not stop.is_set()))
+    by_name = {named.name: taken for named, taken in found.items()}
+    assert by_name["a"].reading.total_bytes.value == 32 << 30
+    assert by_name["mute"].what == "was not read: stopped before its turn or its answer"
+
+
+def test_a_disk_that_is_full_ends_the_reading_of_a_room(folder):
+    def took(named, taken):
+        raise OSError(28, "No space left on device")
+
+    with pytest.raises(OSError, match="No space"):
+        take_many(sources_in(folder), took=took)
 
 
 def test_places_are_remembered_the_latest_first_and_only_once():

@@ -8,9 +8,14 @@ import threading
 import pytest
 from textual.widgets import OptionList
 
+from after_check.domain.cards import Card
+from after_check.shop.store import Shop
 from after_check.sources import many
+from after_check.standins.machines import MACHINES
+from after_check.standins.ssh_target import SshTarget
 from after_check.tui.ask import AskDialog
 from after_check.tui.job_sheet.screen import JobSheetScreen
+from after_check.tui.reading.trust import TrustDialog
 from after_check.tui.room.screen import RoomScreen
 from tests.tui.test_app import go, running, shown, until
 from tests.tui.test_dialogs import answer
@@ -144,5 +149,88 @@ def test_a_source_that_is_none_is_told(shop_path, tmp_path, source, says):
             await open_room(app, pilot, tmp_path / source)
             await until(pilot, lambda: any(says in notice.message for notice in app._notifications))
             assert "press o and name a folder" in " ".join(shown(app).split())
+
+    go(test)
+
+
+@pytest.fixture
+def two_behind_passwords(tmp_path):
+    """A list of two simulated machines over SSH, each with a host key and a password of its own."""
+    bench = MACHINES["0419"]()
+    bench.dead_slots.clear()
+    bench.restart()
+    bench.write_tree(tmp_path / "far")
+    targets = {"north": SshTarget(tmp_path / "far", password="first-word"), "south": SshTarget(tmp_path / "far", password="other-word")}
+    lines = [f"{name} = ssh://bench@127.0.0.1:{target.start()}{tmp_path / 'far'}" for name, target in targets.items()]
+    (tmp_path / "two.txt").write_text("\n".join(lines))
+    yield tmp_path / "two.txt"
+    for target in targets.values():
+        target.stop()
+
+
+async def choose(app, pilot, name):
+    machines = app.screen.query_one("#room-machines", OptionList)
+    machines.highlighted = next(index for index, one in app.screen._shown.items() if one.name == name)
+    await until(pilot, lambda: app.screen._chosen is not None and app.screen._chosen.name == name)
+
+
+def test_each_machine_is_let_in_by_its_key_and_its_own_password(shop_path, two_behind_passwords, tmp_path):
+    async def accept(app, pilot, name):
+        await until(pilot, lambda: isinstance(app.screen, RoomScreen))
+        await choose(app, pilot, name)
+        await pilot.press("a")
+        await until(pilot, lambda: isinstance(app.screen, TrustDialog) and f"{name}: " in shown(app) and "SHA256:" in shown(app))
+        await pilot.press("y")
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_room(app, pilot, two_behind_passwords)
+            await answer(app, pilot, "8x32G")
+            await until(pilot, lambda: isinstance(app.screen, RoomScreen) and "2 can't tell" in shown(app))
+            for name in ("north", "south"):
+                await accept(app, pilot, name)
+                await until(pilot, lambda name=name: "refused the login" in app.screen._machines[name].problem)
+            await pilot.press("w")
+            await answer(app, pilot, "first-word")
+            await until(pilot, lambda: isinstance(app.screen, RoomScreen))
+            await pilot.press("g")
+            await until(pilot, lambda: "1 ready" in shown(app) and not app.screen._in_hand.is_on)
+            await choose(app, pilot, "south")
+            await pilot.press("a")
+            await answer(app, pilot, "other-word")
+            await until(pilot, lambda: "2 ready" in shown(app))
+            assert not app.screen.check_action("let_in", ())
+
+    go(test)
+    kept = b"".join(path.read_bytes() for path in tmp_path.rglob("*") if path.is_file())
+    assert b"ssh-ed25519" in kept
+    assert b"first-word" not in kept
+    assert b"other-word" not in kept
+
+
+def test_a_room_is_held_against_the_cards_of_the_shop(shop_path, tmp_path):
+    """Two machines of one model; its card says that they take 128 GiB, and both have 256, less a module."""
+    (tmp_path / "two").mkdir()
+    for name in ("north", "south"):
+        tree = tmp_path / "two" / name
+        bench = MACHINES["0419"]()
+        bench.write_tree(tree)
+    model = many.take(str(tmp_path / "two" / "north")).reading.machine.model.value
+
+    async def test():
+        async with running(shop_path, demo=False) as (app, pilot):
+            await open_room(app, pilot, tmp_path / "two")
+            await answer(app, pilot, "total 224G")
+            await until(pilot, lambda: "2 are alike" in shown(app))
+            assert "documented" not in shown(app)
+            await pilot.press("escape")
+            shop = Shop.open(shop_path)
+            shop.keep_card(Card(name=model, total_bytes=128 << 30))
+            shop.close()
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, RoomScreen) and "limit.total" in codes(app))
+
+    def codes(app):
+        return [found.code for one in app.screen._machines.values() for found in one.telling]
 
     go(test)

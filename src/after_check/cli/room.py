@@ -15,7 +15,7 @@ from after_check.domain.promises import Promise
 from after_check.judgement.room import Room
 from after_check.shop.rooms import room_of
 from after_check.sources.errors import SourceError
-from after_check.sources.many import Named, sources_in, take_many
+from after_check.sources.many import Named, sources_in, take_many, with_kept_passwords
 from after_check.sources.taken import Taken
 from after_check.sources.whole_files import write_whole
 
@@ -38,7 +38,7 @@ def room_command(
 ) -> int:
     """Judge every machine of a folder or a list; returns 0 when all are ready, 1 when any is not, else 2."""
     earlier = {named.name: taken.reading for named, taken in _taken(before, access) if isinstance(taken, Taken)} if before else {}
-    room = room_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, promise, card)
+    room = room_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, promise, lambda reading: card)
     if out.pdf is not None or out.csv is not None:
         from after_check.handback.content import look_of
         from after_check.handback.room_sheet import room_csv, room_pdf
@@ -62,7 +62,7 @@ def _taken(path: Path, access: AccessWords) -> tuple[tuple[Named, Taken | Source
         if sys.stderr.isatty():
             print(f"{done} of {whole} read", end="\r" if done < whole else "\n", file=sys.stderr, flush=True)
 
-    return with_access(str(path), access, lambda given: take_many(sources, given, tell))
+    return with_access(str(path), access, lambda given: take_many(sources, with_kept_passwords(given), tell))
 
 
 def _lines(room: Room) -> list[str]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime
 from hashlib import sha256
@@ -17,13 +17,16 @@ from after_check.domain.cards import Card
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.domain.text import clean
-from after_check.judgement.room import Room, judged
+from after_check.judgement.room import JudgedMachine, Room, judged
 from after_check.shop.places import data_folder
 from after_check.sources import saved
 from after_check.sources.errors import SourceError
 from after_check.sources.many import Named
 from after_check.sources.taken import Taken
 from after_check.sources.whole_files import write_whole
+
+CardOf = Callable[[Reading], Card | None]
+"""The card of a machine, from what it told."""
 
 _FORMAT = "after-check room"
 _LONGEST_PROBLEM = 300
@@ -102,11 +105,11 @@ class KeptRoom:
                 found[name] = error
         return found
 
-    def judged(self, promise: Promise | None, card: Card | None = None) -> Room:
+    def judged(self, promise: Promise | None, card_of: CardOf = lambda reading: None) -> Room:
         """Judge every machine that was looked at so far."""
         found = self.taken()
         earlier = {name: one.reading for name, one in self.taken("before").items() if isinstance(one, Taken)}
-        return room_of(((name, found[name]) for name in self.facts.machines if name in found), earlier, promise, card)
+        return room_of(((name, found[name]) for name in self.facts.machines if name in found), earlier, promise, card_of)
 
     def _file(self, which: str, name: str, suffix: str) -> Path:
         """Return the file of a machine; its name is data and no path."""
@@ -114,14 +117,28 @@ class KeptRoom:
 
 
 def room_of(
-    taken: Iterable[tuple[str, Taken | SourceError]], earlier: Mapping[str, Reading], promise: Promise | None, card: Card | None
+    taken: Iterable[tuple[str, Taken | SourceError]], earlier: Mapping[str, Reading], promise: Promise | None, card_of: CardOf
 ) -> Room:
     """Judge readings of many machines against one promise; `earlier` are those on arrival by the machines' names."""
-    machines = []
-    for name, one in taken:
-        reading, problem = (one.reading, "") if isinstance(one, Taken) else (None, one.what.splitlines()[0])
-        machines.append(judged(name, reading, problem, earlier.get(name), promise, card))
-    return Room(tuple(machines))
+    return Room(tuple(judged_of(name, one, earlier.get(name), promise, card_of) for name, one in taken))
+
+
+def judged_of(name: str, taken: Taken | SourceError, before: Reading | None, promise: Promise | None, card_of: CardOf) -> JudgedMachine:
+    """Judge one machine of a room, or say why it was not read."""
+    if isinstance(taken, SourceError):
+        return judged(name, None, taken.what.splitlines()[0])
+    return judged(name, taken.reading, "", before, promise, card_of(taken.reading))
+
+
+def card_by_model(cards: Iterable[Card]) -> CardOf:
+    """Return what finds the card of a machine by the model that the machine tells."""
+    known = {card.name.casefold(): card for card in cards}
+
+    def of(reading: Reading) -> Card | None:
+        model = reading.machine.model
+        return known.get(model.value.casefold()) if model is not None else None
+
+    return of
 
 
 def latest_room() -> KeptRoom | None:

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
 from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import Taken
-from after_check.sources.trust import Access
+from after_check.sources.trust import Access, kept_password
 
 AT_ONCE = 16
 MOST = 5_000
+_LOOK_SECONDS = 0.2
 _LARGEST_LIST_BYTES = 1 << 20
 _TREE_NAMES = {"sys", "proc", "DMI", "smbios_entry_point", "meminfo"}
 
@@ -72,32 +73,73 @@ def _listed(path: Path) -> tuple[Named, ...]:
     return tuple(found)
 
 
+AccessOf = Callable[[Named], Access]
+"""How to get into each machine."""
+
+
+def with_kept_passwords(access: Access = Access()) -> AccessOf:  # noqa: B008 - frozen
+    """Return the same access for all; where it has no password, each machine's own, if the system's keyring keeps one."""
+
+    def of(named: Named) -> Access:
+        if access.password is not None or not named.source.startswith(NETWORK):
+            return access
+        return replace(access, password=kept_password(named.source))
+
+    return of
+
+
 def take_many(
     sources: tuple[Named, ...],
-    access: Access = Access(),  # noqa: B008 - frozen
+    access_of: AccessOf = lambda named: Access(),
     tell: Callable[[int, int], None] = lambda done, whole: None,
     took: Callable[[Named, Taken | SourceError], None] = lambda named, taken: None,
     goes_on: Callable[[], bool] = lambda: True,
 ) -> tuple[tuple[Named, Taken | SourceError], ...]:
     """Take every reading, many at once; one that fails stops no other, and is given as its error. The order stays.
 
-    `took` hears of each as it comes, from the thread that took it; once `goes_on` says no, the rest is not begun.
+    `took` hears of each as it comes, from the thread that took it. Once `goes_on` says no, the rest is not begun, and
+    those that are still waiting for an answer are waited for no longer: what they bring is told to `took` and not given.
     """
-    done = 0
+    found: dict[int, Taken | SourceError] = {}
+    failed: list[BaseException] = []
+    turns = iter(range(len(sources)))
+    changed = threading.Condition()
 
-    def one(named: Named) -> Taken | SourceError:
-        nonlocal done
-        if not goes_on():
-            return SourceError("was not read: stopped before its turn", named.source)
-        taken: Taken | SourceError
-        try:
-            taken = take(named.source, access)
-        except SourceError as problem:
-            taken = problem
-        took(named, taken)
-        done += 1
-        tell(done, len(sources))
-        return taken
+    def reader() -> None:
+        while goes_on() and not failed:
+            with changed:
+                turn = next(turns, None)
+            if turn is None:
+                return
+            named = sources[turn]
+            taken: Taken | SourceError
+            try:
+                try:
+                    taken = take(named.source, access_of(named))
+                except SourceError as problem:
+                    taken = problem
+                took(named, taken)
+            except BaseException as problem:
+                # Not about this machine: a full disk, for instance, or a fault of ours. Whoever asked is to hear of it.
+                with changed:
+                    failed.append(problem)
+                    changed.notify()
+                return
+            with changed:
+                found[turn] = taken
+                tell(len(found), len(sources))
+                changed.notify()
 
-    with ThreadPoolExecutor(AT_ONCE, "reading") as pool:
-        return tuple(zip(sources, pool.map(one, sources), strict=True))
+    # Daemons: a program that is left does not wait for machines that do not answer.
+    for _ in range(min(AT_ONCE, len(sources))):
+        threading.Thread(target=reader, name="reading", daemon=True).start()
+    with changed:
+        while len(found) < len(sources) and not failed and goes_on():
+            changed.wait(_LOOK_SECONDS)
+        if failed:
+            raise failed[0]
+        return tuple((named, found.get(turn) or _not_read(named)) for turn, named in enumerate(sources))
+
+
+def _not_read(named: Named) -> SourceError:
+    return SourceError("was not read: stopped before its turn or its answer", named.source)

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from textual.message import Message
 
 from after_check.judgement.room import JudgedMachine
+from after_check.sources.errors import SourceError
+
+if TYPE_CHECKING:
+    from after_check.tui.room.work import Reader
 
 
 class ReadingBegun(Message):
@@ -19,20 +24,22 @@ class ReadingBegun(Message):
 
 
 class MachineJudged(Message):
-    """One machine was read, or could not be, and judged; `done` of `whole` are behind it. `room` is the folder of its room."""
+    """One machine was read, or could not be (`problem`), and judged; `done` of `whole` are behind it. `room` is its room's folder."""
 
-    def __init__(self, room: Path, machine: JudgedMachine, done: int, whole: int) -> None:
+    def __init__(self, room: Path, machine: JudgedMachine, problem: SourceError | None, done: int, whole: int) -> None:
         super().__init__()
         self.room = room
         self.machine = machine
+        self.problem = problem
         self.done = done
         self.whole = whole
 
 
 class RoomRead(Message):
-    """The reading of a room is over; `problem` says why where it did not end well."""
+    """What a reader was to read of a room is over; `problem` says why where it did not end well."""
 
-    def __init__(self, room: Path, problem: str = "") -> None:
+    def __init__(self, room: Path, reader: Reader, problem: str = "") -> None:
         super().__init__()
         self.room = room
+        self.reader = reader
         self.problem = problem

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import threading
 import time
 from dataclasses import replace
 from pathlib import Path
@@ -26,16 +25,16 @@ from after_check.shop.rooms import KeptRoom, latest_room
 from after_check.sources.errors import SourceError
 from after_check.sources.many import sources_in
 from after_check.sources.take import NotationError, take_promise
-from after_check.sources.trust import Access
 from after_check.tui.ask import AskDialog
 from after_check.tui.base import ShopScreen
-from after_check.tui.drawing.room import RoomSnapshot, column_names, group_line, head_lines, machine_line, machine_lines
+from after_check.tui.drawing.room import RoomSnapshot, group_line, machine_line, machine_lines
 from after_check.tui.drawing.text import joined, wrapped
-from after_check.tui.drawn import Drawn
 from after_check.tui.job_sheet.snapshot import promise_words
-from after_check.tui.palette import Palette
+from after_check.tui.room.in_hand import InHand
+from after_check.tui.room.letting_in import LettingIn
 from after_check.tui.room.messages import MachineJudged, ReadingBegun, RoomRead
-from after_check.tui.room.work import make_job, read_machines, take_before, write_room
+from after_check.tui.room.panes import ColumnNames, RoomHead
+from after_check.tui.room.work import Reader, judge_kept, make_job, read_machines, take_before, write_room
 
 _PLACE = "rooms"
 _SHOW_SECONDS = 0.3
@@ -43,24 +42,6 @@ _EMPTY = (
     "Thirty equal machines, one promise: press o and name a folder with a reading of each (a copied tree or a file), "
     "or a list with one source a line: NAME = ssh://USER@HOST, redfish+https://HOST, or a path."
 )
-
-
-class RoomHead(Drawn):
-    """The source, the promise, and how many machines are ready."""
-
-    snapshot = RoomSnapshot()
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw it."""
-        return head_lines(self.snapshot, cells, palette)
-
-
-class ColumnNames(Drawn):
-    """The names of the miniatures."""
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw them."""
-        return [column_names(cells, palette)]
 
 
 class RoomScreen(ShopScreen[str]):
@@ -78,6 +59,7 @@ class RoomScreen(ShopScreen[str]):
         Binding("b", "before", "on arrival", tooltip="a folder or list of the readings on arrival"),
         Binding("r", "read(True)", "read anew", tooltip="read every machine anew"),
         Binding("g", "read(False)", "go on", tooltip="read those that are not read yet, or could not be"),
+        Binding("a", "let_in", "let in", tooltip="compare the host key of the chosen machine, or give its own password"),
         Binding("w", "password", "password", tooltip="a password for all machines of the room"),
         Binding("x", "stop", "stop", tooltip="stop reading; what was read stays"),
         Binding("j", "job", "make a job", tooltip="a job on the bench of the chosen machine"),
@@ -91,13 +73,11 @@ class RoomScreen(ShopScreen[str]):
         self._machines: dict[str, JudgedMachine] = {}
         self._shown: dict[int, JudgedMachine] = {}
         self._whole = 0
-        self._stop = threading.Event()
-        self._reads = False
-        self._begun = 0.0
+        self._in_hand = InHand()
         self._shown_at = 0.0
         self._show_soon: Timer | None = None
-        self._left_seconds: float | None = None
-        self._access = Access()
+        self._letting_in = LettingIn()
+        self._offers_to_let_in = False
 
     def compose(self) -> ComposeResult:
         """Lay out the view."""
@@ -119,7 +99,7 @@ class RoomScreen(ShopScreen[str]):
 
     def on_unmount(self) -> None:
         """Leave nothing behind that reads on."""
-        self._stop.set()
+        self._in_hand.stop()
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:
@@ -132,7 +112,9 @@ class RoomScreen(ShopScreen[str]):
         kept = self._kept
         if kept is not None:
             promise = take_promise(kept.facts.promise) if kept.facts.promise else None
-            room = await asyncio.to_thread(kept.judged, promise)
+            room, no_cards = await asyncio.to_thread(judge_kept, kept, promise, self.shop.cards)
+            if no_cards is not None:
+                self.notify(_without_cards(no_cards), severity="warning", timeout=10)
             self._machines = {one.name: one for one in room.machines}
             self._whole = len(kept.facts.machines)
         self._show()
@@ -144,9 +126,17 @@ class RoomScreen(ShopScreen[str]):
         order = {name: index for index, name in enumerate(kept.facts.machines)}
         machines = sorted(self._machines.values(), key=lambda one: order.get(one.name, 0))
         facts = kept.facts
-        left = self._left_seconds if self._reads else None
         words = promise_words(take_promise(facts.promise)) if facts.promise else ""
-        return RoomSnapshot(facts.source, facts.promise, words, Room(tuple(machines)), self._whole, self._reads, facts.read_at, left)
+        return RoomSnapshot(
+            facts.source,
+            facts.promise,
+            words,
+            Room(tuple(machines)),
+            self._whole,
+            self._in_hand.is_on,
+            facts.read_at,
+            self._in_hand.left_seconds,
+        )
 
     def _show(self) -> None:
         self._shown_at = time.monotonic()
@@ -186,18 +176,24 @@ class RoomScreen(ShopScreen[str]):
         if chosen is not None:
             lines = machine_lines(chosen, cells, self.palette)
         else:
-            lines = [Text(part, self.palette.text) for part in wrapped("reading ..." if self._reads else _EMPTY, cells)]
+            lines = [Text(part, self.palette.text) for part in wrapped("reading ..." if self._in_hand.is_on else _EMPTY, cells)]
         self.query_one("#room-chosen-text", Static).update(joined(lines))
+        wants = chosen is not None and self._letting_in.wants(chosen.name)
+        if wants != self._offers_to_let_in:
+            self._offers_to_let_in = wants
+            self.refresh_bindings()
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense."""
         if action == "stop":
-            return self._reads
+            return self._in_hand.is_on
+        if action == "let_in":
+            return self._chosen is not None and self._letting_in.wants(self._chosen.name)
         if action in ("promise", "before"):
             return self._kept is not None
         if action == "read":
             unread = any(one.judgement is None for one in self._machines.values()) or len(self._machines) < self._whole
-            return self._kept is not None and not self._reads and (bool(parameters[0]) or unread)
+            return self._kept is not None and not self._in_hand.is_on and (bool(parameters[0]) or unread)
         return bool(self._machines) if action in ("job", "export") else True
 
     def action_open(self) -> None:
@@ -221,9 +217,9 @@ class RoomScreen(ShopScreen[str]):
         except (SourceError, OSError) as problem:
             self.notify(str(problem), severity="error", timeout=10)
             return
-        self._stop.set()
-        self._reads = False
+        self._in_hand.stop()
         self._kept = kept
+        self._letting_in = LettingIn()
         remember(_PLACE, source)
         self._machines = {}
         await self._judge_anew()
@@ -248,7 +244,7 @@ class RoomScreen(ShopScreen[str]):
                 self.notify(str(problem), severity="error", timeout=10)
                 return
             self.load()
-            if len(self._machines) < max(1, self._whole) and not self._reads:
+            if len(self._machines) < max(1, self._whole) and not self._in_hand.is_on:
                 self.action_read(False)
 
         question = "In the notation, for each machine: 2x16G DDR4-3200; dual"
@@ -271,7 +267,7 @@ class RoomScreen(ShopScreen[str]):
     async def fetch_before(self, kept: KeptRoom, source: Path) -> None:
         """Take the readings on arrival."""
         try:
-            count = await asyncio.to_thread(take_before, kept, source, self._access)
+            count = await asyncio.to_thread(take_before, kept, source, self._letting_in.access)
         except (SourceError, OSError) as problem:
             self.notify(str(problem), severity="error", timeout=10)
             return
@@ -279,37 +275,40 @@ class RoomScreen(ShopScreen[str]):
         self.load()
 
     def action_password(self) -> None:
-        """Ask for a password for all machines; it is kept in memory only."""
+        """Ask for a password for all machines."""
+        self._letting_in.ask_for_all(self)
 
-        def given(text: str | None) -> None:
-            self._access = replace(self._access, password=text)
-
-        self.app.push_screen(AskDialog("A PASSWORD FOR ALL", "Kept until the room is left, and nowhere else.", password=True), given)
+    def action_let_in(self) -> None:
+        """Ask for what the chosen machine needs, and read it."""
+        kept, chosen = self._kept, self._chosen
+        if kept is not None and chosen is not None:
+            self._letting_in.ask(chosen.name, self, lambda: self._read(kept, only=chosen.name))
 
     def action_read(self, anew: bool) -> None:
         """Read the machines in the background."""
         kept = self._kept
-        if kept is None or self._reads:
+        if kept is None or self._in_hand.is_on:
             return
-        self._stop = threading.Event()
-        self._reads = True
-        self._begun = time.monotonic()
-        self._left_seconds = None
         if anew:
             self._machines = {}
+        self._read(kept, anew=anew)
+
+    def _read(self, kept: KeptRoom, anew: bool = False, only: str | None = None) -> None:
+        reader = self._in_hand.begin(self._letting_in.access, self.shop.cards, self.post_message)
         self._show()
-        self.read_room(kept, anew, self._stop)
+        self.read_room(kept, anew, only, reader)
 
     @work(thread=True, group="read")
-    def read_room(self, kept: KeptRoom, anew: bool, stop: threading.Event) -> None:
+    def read_room(self, kept: KeptRoom, anew: bool, only: str | None, reader: Reader) -> None:
         """Read, keep and judge each machine as it comes."""
+        problem = ""
         try:
-            read_machines(kept, anew, self._access, stop, self.post_message)
-        except (SourceError, OSError) as problem:
-            self.post_message(RoomRead(kept.folder, str(problem)))
-            return
-        if not stop.is_set():
-            self.post_message(RoomRead(kept.folder))
+            read_machines(kept, anew, only, reader)
+        except (SourceError, OSError) as failure:
+            problem = str(failure)
+        except ShopError as no_cards:
+            problem = _without_cards(no_cards)
+        self.post_message(RoomRead(kept.folder, reader, problem))
 
     @on(ReadingBegun)
     def reading_begun(self, message: ReadingBegun) -> None:
@@ -324,8 +323,8 @@ class RoomScreen(ShopScreen[str]):
         if not self._shows(message.room):
             return
         self._machines[message.machine.name] = message.machine
-        spent = time.monotonic() - self._begun
-        self._left_seconds = spent / max(1, message.done) * (message.whole - message.done)
+        self._letting_in.heard(message.machine.name, message.problem)
+        self._in_hand.moved(message)
         # Hundreds come at once, and each drawing shows them all.
         if self._show_soon is None:
             self._show_soon = self.set_timer(max(0.0, self._shown_at + _SHOW_SECONDS - time.monotonic()), self._show)
@@ -333,9 +332,9 @@ class RoomScreen(ShopScreen[str]):
     @on(RoomRead)
     def room_read(self, message: RoomRead) -> None:
         """Show that the reading is over, and why where it did not end well."""
+        self._in_hand.ended(message.reader)
         if not self._shows(message.room):
             return
-        self._reads = False
         if message.problem:
             self.notify(message.problem, severity="error", timeout=10)
         if self._chosen is None or self._chosen.verdict is Verdict.READY:
@@ -347,8 +346,7 @@ class RoomScreen(ShopScreen[str]):
 
     def action_stop(self) -> None:
         """Stop reading."""
-        self._stop.set()
-        self._reads = False
+        self._in_hand.stop()
         self._show()
 
     def action_job(self) -> None:
@@ -389,5 +387,9 @@ class RoomScreen(ShopScreen[str]):
 
     def action_back(self) -> None:
         """Go back to the bench; what is being read stops, and is taken up again later."""
-        self._stop.set()
+        self._in_hand.stop()
         self.dismiss(None)
+
+
+def _without_cards(problem: ShopError) -> str:
+    return f"judged without the shop's cards: {problem}"

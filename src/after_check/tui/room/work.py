@@ -4,51 +4,84 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from textual.message import Message
 
+from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.judgement.room import judged
-from after_check.shop.rooms import KeptRoom
+from after_check.domain.promises import Promise
+from after_check.judgement.room import Room
+from after_check.shop.errors import ShopError
+from after_check.shop.rooms import CardOf, KeptRoom, card_by_model, judged_of
 from after_check.shop.store import Shop
 from after_check.sources.errors import SourceError
-from after_check.sources.many import Named, sources_in, take_many
+from after_check.sources.many import AccessOf, Named, sources_in, take_many
 from after_check.sources.take import take_promise
 from after_check.sources.taken import Taken
-from after_check.sources.trust import Access
 from after_check.tui.drawing.room import RoomSnapshot
 from after_check.tui.room.messages import MachineJudged, ReadingBegun
 
 
-def read_machines(kept: KeptRoom, anew: bool, access: Access, stop: threading.Event, post: Callable[[Message], object]) -> None:
-    """Read the machines of a room, many at once; each is kept and judged as it comes. Raises SourceError and OSError."""
+@dataclass(frozen=True, eq=False, slots=True)
+class Reader:
+    """What the reading of a room needs: the way in, the shop's cards, when to stop, and whom to tell."""
+
+    access_of: AccessOf
+    cards: Callable[[], tuple[Card, ...]]
+    stop: threading.Event
+    post: Callable[[Message], object]
+
+
+def read_machines(kept: KeptRoom, anew: bool, only: str | None, reader: Reader) -> None:
+    """Read machines of a room, many at once: all anew, those not read yet, or `only` one. Each is kept and judged as it comes.
+
+    Raises SourceError and OSError; ShopError at the end, where the cards could not be read and nothing was held against them.
+    """
     machines = sources_in(Path(kept.facts.source))
     wanted = kept.begin_reading(machines, anew)
-    post(ReadingBegun(kept.folder, len(machines)))
+    if only is not None:
+        wanted = tuple(one for one in wanted if one.name == only)
+    reader.post(ReadingBegun(kept.folder, len(machines)))
     promise = take_promise(kept.facts.promise) if kept.facts.promise else None
     before = {name: one.reading for name, one in kept.taken("before").items() if isinstance(one, Taken)}
-    done = len(machines) - len(wanted)
+    card_of, no_cards = _cards(reader.cards)
+    done = 0
     lock = threading.Lock()
 
     def took(named: Named, taken: Taken | SourceError) -> None:
         nonlocal done
-        if stop.is_set():
+        if reader.stop.is_set():
             return
         kept.keep(named, taken)
-        reading, why = (taken.reading, "") if isinstance(taken, Taken) else (None, taken.what.splitlines()[0])
-        machine = judged(named.name, reading, why, before.get(named.name), promise)
+        machine = judged_of(named.name, taken, before.get(named.name), promise, card_of)
         with lock:
             done += 1
-            post(MachineJudged(kept.folder, machine, done, len(machines)))
+            reader.post(MachineJudged(kept.folder, machine, taken if isinstance(taken, SourceError) else None, done, len(wanted)))
 
-    take_many(wanted, access, took=took, goes_on=lambda: not stop.is_set())
+    take_many(wanted, reader.access_of, took=took, goes_on=lambda: not reader.stop.is_set())
+    if no_cards is not None:
+        raise no_cards
 
 
-def take_before(kept: KeptRoom, source: Path, access: Access) -> int:
+def judge_kept(kept: KeptRoom, promise: Promise | None, cards: Callable[[], tuple[Card, ...]]) -> tuple[Room, ShopError | None]:
+    """Judge what was kept of a room, each machine with the shop's card of its model; or without, and why."""
+    card_of, no_cards = _cards(cards)
+    return kept.judged(promise, card_of), no_cards
+
+
+def _cards(cards: Callable[[], tuple[Card, ...]]) -> tuple[CardOf, ShopError | None]:
+    """Return the cards by model; a server that is away does not hold up what stands on this computer."""
+    try:
+        return card_by_model(cards()), None
+    except ShopError as error:
+        return card_by_model(()), error
+
+
+def take_before(kept: KeptRoom, source: Path, access_of: AccessOf) -> int:
     """Take the readings on arrival; returns how many belong to machines of the room. Raises SourceError and OSError."""
-    found = take_many(sources_in(source), access)
+    found = take_many(sources_in(source), access_of)
     kept.change(replace(kept.facts, before=str(source)))
     for named, taken in found:
         kept.keep(named, taken, "before")
