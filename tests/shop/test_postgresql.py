@@ -10,11 +10,13 @@ from random import Random
 
 import pytest
 
+from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import parse_document
-from after_check.shop.errors import Changed, Frozen, Full, ShopError, Unreachable, Waiting
+from after_check.shop.errors import Away, Changed, Frozen, Full, ShopError, Unreachable, Waiting
 from after_check.shop.job_files import handed_out, move
+from after_check.shop.meanwhile import open_or_go_on, unwritten
 from after_check.shop.store import Shop
 from after_check.sources.saved import reading_to_json
 from after_check.sources.take import take_notation
@@ -153,6 +155,49 @@ def test_addresses_that_lead_nowhere(server):
     with pytest.raises(Unreachable) as caught:
         Shop.open(secret)
     assert "hush" not in str(caught.value)
+
+
+def test_what_is_begun_without_the_server_is_written_once_for_each_change(server, shop, address):
+    keep(shop)
+    own = store_without(server, address)
+    assert own.numbers() == []
+    first = own.next_number()
+    own.add_job(JobFacts(first, "Hut"), ((Moment.ARRIVAL, take_notation(BEFORE)),))
+    own.keep_card(Card("Larkfield T9"))
+    assert unwritten(shop.aside.folder) == 1
+    assert open_or_go_on(address).brought == 1
+    assert unwritten(shop.aside.folder) == 0
+    assert shop.numbers() == ["0501", first]
+    assert [card.name for card in shop.cards()] == ["Larkfield T9"]
+    assert open_or_go_on(address).brought == 0
+    # Another window still works with the store on this computer; what it adds comes as well.
+    own.add_reading(first, Moment.FITTED, take_notation(AFTER))
+    assert open_or_go_on(address).brought == 1
+    assert [kept.moment for kept in shop.job(first).readings] == [Moment.ARRIVAL, Moment.FITTED]
+    # The next time without the server begins anew: those jobs are the server's now.
+    again = store_without(server, address)
+    assert again.numbers() == []
+    again.add_job(JobFacts("M-kiosk", "Kiosk"))
+    assert open_or_go_on(address).brought == 1
+    assert shop.numbers() == ["0501", first, "M-kiosk"]
+
+
+def store_without(server, address):
+    """Return the store on this computer that a program gets that is started without the server; the server is there again."""
+    server.stop()
+    try:
+        own = open_or_go_on(address).shop
+    finally:
+        server.start()
+    assert own.away_from.startswith("postgresql")
+    return own
+
+
+def test_an_address_that_never_worked_is_a_mistake_and_no_server_that_is_away(server):
+    with pytest.raises(Away, match="--shop FILE"):
+        open_or_go_on("postgresql://bench@127.0.0.1:1/none")
+    with pytest.raises(Unreachable, match="no such shop"):
+        open_or_go_on(f"postgresql://bench@127.0.0.1:{server.port}/none")
 
 
 def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(server, shop, address):

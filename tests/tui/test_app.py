@@ -58,7 +58,7 @@ async def until(pilot, condition):
             return
         await asyncio.sleep(0.02)
         await pilot.pause()
-    raise AssertionError("it did not come to that")
+    raise AssertionError(f"it did not come to that:\n{shown(pilot.app)}")
 
 
 def shown(app) -> str:

@@ -9,6 +9,7 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.store import Shop
 from after_check.sources.take import take_notation
 from after_check.tui.bench.screen import BenchScreen
+from after_check.tui.editor.screen import JobEditorScreen
 from after_check.tui.hand_back.screen import HandBackScreen
 from after_check.tui.job_sheet.screen import JobSheetScreen
 from after_check.tui.reading.screen import ReadingScreen
@@ -68,3 +69,37 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
         assert kept.hand_back.note == ""
 
     go(test)
+
+
+def test_a_program_that_is_started_without_the_server_goes_on_and_hands_over(server):
+    address = server.fresh_shop("meanwhile")
+    shop = Shop.open(address)
+    shop.add_job(JobFacts("0001", "Desk"))
+    shop.close()
+    server.stop()
+
+    async def alone():
+        async with running(address, demo=False) as (app, pilot):
+            await until(pilot, lambda: "without the server" in shown(app))
+            assert "Desk" not in shown(app)
+            await pilot.press("n")
+            await until(pilot, lambda: isinstance(app.screen, JobEditorScreen))
+            await pilot.press(*"Hut, Dunlin 14", "enter", *LINE, "enter", *"2x16G DDR4-3200; dual", "enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and " M" in shown(app) and "Hut" in shown(app))
+            server.start()
+            # Nobody is led away from the job that is open; with the bench, the server's jobs come back.
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen))
+            app.screen.look_for_the_server()
+            await until(pilot, lambda: "Desk" in shown(app) and "Hut" in shown(app) and "without the server" not in shown(app))
+            assert any("1 job of the time without the server" in notice.message for notice in app._notifications)
+
+    async def together():
+        async with running(address, demo=False) as (app, pilot):
+            await until(pilot, lambda: "Desk" in shown(app) and "Hut" in shown(app))
+            desk, hut = app.shop.numbers()
+            assert (desk, hut[0]) == ("0001", "M")
+            assert len(app.shop.job(hut).readings) == 1
+
+    go(alone)
+    go(together)

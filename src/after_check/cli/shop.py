@@ -8,6 +8,7 @@ from pathlib import Path
 
 from after_check.shop.checking import check_shop
 from after_check.shop.job_files import Counted, backup, bring_in, job_file, move, restore
+from after_check.shop.meanwhile import unwritten
 from after_check.shop.places import shop_place
 from after_check.shop.store import Shop
 from after_check.sources.whole_files import write_whole
@@ -22,6 +23,8 @@ def check_command(shop: str | None, save: Path | None) -> int:
     found = check_shop(opened, _progress("looked at"))
     if opened.aside is not None and (opened.aside.waiting or opened.aside.refused):
         print(f"{len(opened.aside.waiting)} waiting for the server, {len(opened.aside.refused)} not taken: {opened.aside.folder}")
+    if opened.aside is not None and (left := unwritten(opened.aside.folder)):
+        print(f"{left} {'stores' if left > 1 else 'store'} of a time without the server: written to it when the bench is opened")
     for problem in found.problems:
         print(f"! {problem}")
     print(f"{found.jobs} jobs and {found.evidence} pieces of evidence: {'sound' if found.is_sound else f'{len(found.problems)} problems'}")

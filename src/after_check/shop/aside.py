@@ -17,13 +17,27 @@ from after_check.sources.errors import SourceError
 from after_check.sources.whole_files import write_whole
 
 _REFUSED = ".refused"
+_KNOWN = "known"
 
 
 class Aside:
-    """A folder for one server; made when something is put there."""
+    """A folder for one server."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+
+    @property
+    def is_known(self) -> bool:
+        """Whether this computer has worked with the shop before."""
+        return (self.folder / _KNOWN).exists()
+
+    def know(self) -> None:
+        """Take note that the shop was open here."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            (self.folder / _KNOWN).touch()
+        except OSError as error:
+            logger().error("%s cannot be written: %s", self.folder, error)
 
     @property
     def waiting(self) -> tuple[Path, ...]:

@@ -42,6 +42,10 @@ class Unreachable(ShopError):
     """The server that keeps the shop does not answer."""
 
 
+class Away(Unreachable):
+    """The server does not answer at all now; it may later."""
+
+
 class Waiting(ShopError):
     """The server does not answer; what was to be kept is on this computer, and is written when the server is back.
 
@@ -81,11 +85,11 @@ _BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
     ("disk i/o error", Full, "the disk does not take what is written", "Nothing was changed; check its room and its health"),
     ("malformed", Damaged, "the store of jobs is damaged", "Keep the file, and bring back a copy of it"),
     ("not a database", Damaged, "this file is no store of jobs", "Name another file with --shop"),
-    ("could not translate host", Unreachable, "the server of the shop is not known by that name", "Check its address"),
-    ("failed to resolve host", Unreachable, "the server of the shop is not known by that name", "Check its address"),
+    ("could not translate host", Away, "the server of the shop is not known by that name", "Check its address"),
+    ("failed to resolve host", Away, "the server of the shop is not known by that name", "Check its address"),
     (
         "database system is",
-        Unreachable,
+        Away,
         "the server of the shop is just starting or stopping",
         "Nothing was changed; try again in a moment",
     ),
@@ -96,14 +100,14 @@ _BY_MESSAGE: tuple[tuple[str, type[ShopError], str, str], ...] = (
     ("read-only transaction", ReadOnly, "the server takes no changes now", "Nothing was changed; try again later"),
     ("could not extend file", Full, "the disk of the server takes no more", "Nothing was changed; make room and try again"),
     ("no space left", Full, "the disk of the server is full", "Nothing was changed; make room and try again"),
-    ("connection refused", Unreachable, _AWAY, _AGAIN),
-    ("connection failed", Unreachable, _AWAY, _AGAIN),
-    ("connection timeout", Unreachable, _AWAY, _AGAIN),
-    ("timeout expired", Unreachable, _AWAY, _AGAIN),
-    ("terminating connection", Unreachable, _AWAY, _AGAIN),
-    ("server closed the connection", Unreachable, _AWAY, _AGAIN),
-    ("the connection is lost", Unreachable, _AWAY, _AGAIN),
-    ("the connection is closed", Unreachable, _AWAY, _AGAIN),
+    ("connection refused", Away, _AWAY, _AGAIN),
+    ("connection failed", Away, _AWAY, _AGAIN),
+    ("connection timeout", Away, _AWAY, _AGAIN),
+    ("timeout expired", Away, _AWAY, _AGAIN),
+    ("terminating connection", Away, _AWAY, _AGAIN),
+    ("server closed the connection", Away, _AWAY, _AGAIN),
+    ("the connection is lost", Away, _AWAY, _AGAIN),
+    ("the connection is closed", Away, _AWAY, _AGAIN),
     ("file is encrypted", Damaged, "this file is no store of jobs", "Name another file with --shop"),
 )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import replace
+from datetime import datetime
 from hashlib import sha256
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -28,7 +29,7 @@ from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.aside import Aside
 from after_check.shop.engine import is_server, open_engine
-from after_check.shop.errors import Absent, Changed, ShopError, Unreachable, Waiting, in_words
+from after_check.shop.errors import Absent, Away, Changed, ShopError, Unreachable, Waiting, in_words
 from after_check.shop.hand_backs import hand_back_to_json
 from after_check.shop.lines import entries_of, line_from_json
 from after_check.shop.loading import load_job, load_makers, now
@@ -52,19 +53,28 @@ _NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_
 class Shop:
     """The jobs of a shop, in an embedded database. May be used from several threads."""
 
-    def __init__(self, engine: Engine, where: str, aside: Aside | None = None) -> None:
+    def __init__(self, engine: Engine, where: str, aside: Aside | None = None, away_from: str = "") -> None:
         self._engine = engine
         self.where = where
         self.aside = aside
+        self.away_from = away_from
         self._seen: dict[str, Job] = {}
 
     @classmethod
-    def open(cls, where: Path | str) -> Shop:
-        """Open the store in a file, made if need be, or on a server. Raises ShopError in words for people."""
+    def open(cls, where: Path | str, away_from: str = "") -> Shop:
+        """Open the store in a file, made if need be, or on a server. Raises ShopError in words for people.
+
+        `away_from` names the shop on a server that a file stands in for, for as long as the server is away.
+        """
         engine, name = open_engine(where)
-        shop = cls(engine, name, Aside(aside_folder(name)) if is_server(where) else None)
-        with shop._transaction() as connection:
-            bring_up_to_date(connection, name)
+        shop = cls(engine, name, Aside(aside_folder(name)) if is_server(where) else None, away_from)
+        try:
+            with shop._transaction() as connection:
+                bring_up_to_date(connection, name)
+        except Away as away:
+            raise Away(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
+        if shop.aside is not None:
+            shop.aside.know()
         shop.send_waiting()
         return shop
 
@@ -309,11 +319,12 @@ class Shop:
         return self._see(changed)
 
     def next_number(self) -> str:
-        """Return the number after the highest one in use."""
+        """Return the number after the highest one in use; of this day while the server that gives the others is away."""
+        mark = f"M{datetime.now():%m%d}-" if self.away_from else ""
         with self._reading() as connection:
-            numbers = [row.number for row in connection.execute(select(tables.jobs.c.number))]
+            numbers = [row.number.removeprefix(mark) for row in connection.execute(select(tables.jobs.c.number))]
         highest = max((int(number) for number in numbers if number.isascii() and number.isdigit()), default=0)
-        return f"{highest + 1:04d}"
+        return f"{mark}{highest + 1}" if mark else f"{highest + 1:04d}"
 
     def draft(self, place: str) -> str:
         """Return the text that was left unfinished at a place, by this bench."""

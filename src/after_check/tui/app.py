@@ -18,6 +18,7 @@ from after_check.tui.settings import load_theme, save_theme
 
 if TYPE_CHECKING:
     from after_check.domain.soak import SoakRecord
+    from after_check.shop.meanwhile import Opened
     from after_check.shop.store import Shop
     from after_check.soak.engine import Wishes
     from after_check.tui.soak.messages import SoakMoved
@@ -51,6 +52,8 @@ class AfterCheckApp(App[None]):
         self.demo = demo
         self.failure = ""
         self._shop: Shop | None = None
+        self.jobs_brought = 0
+        self.shop_problems: tuple[str, ...] = ()
         self._shop_is_open = threading.Event()
         self.soak_runner: SoakRunner | None = None
         self.soak_wishes: Wishes | None = None
@@ -72,8 +75,14 @@ class AfterCheckApp(App[None]):
 
     def open_shop(self) -> None:
         """Open the store, and fill the demo shop. Slow parts are imported here, off the screen's thread."""
+        from after_check.shop.engine import is_server
         from after_check.shop.store import Shop
 
+        if is_server(self.shop_path):
+            from after_check.shop.meanwhile import open_or_go_on
+
+            self.take_shop(open_or_go_on(self.shop_path))
+            return
         shop = Shop.open(self.shop_path)
         if self.demo:
             from after_check.shop.demo import fill
@@ -81,6 +90,15 @@ class AfterCheckApp(App[None]):
             fill(shop)
         self._shop = shop
         self._shop_is_open.set()
+
+    def take_shop(self, opened: Opened) -> None:
+        """Work with this shop from now on."""
+        before, self._shop = self._shop, opened.shop
+        self.shop_problems = opened.problems
+        self.jobs_brought = opened.brought
+        self._shop_is_open.set()
+        if before is not None:
+            before.close()
 
     def on_mount(self) -> None:
         """Show the bench."""

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from after_check.tui.soak.messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
+_SERVER_SECONDS = 20.0
 
 
 class BenchHeader(Drawn):
@@ -129,6 +130,7 @@ class BenchScreen(ShopScreen[None]):
             self._groups = grouped(glimpse)
             self._show()
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
+        self.set_interval(_SERVER_SECONDS, self.look_for_the_server)
         for problem in load_settings().problems:
             self.notify(problem, severity="warning", timeout=10)
         # The shop is opened when the first frame is out: its imports would hold it up.
@@ -153,6 +155,7 @@ class BenchScreen(ShopScreen[None]):
                 self._open = True
             self._groups = grouped(await asyncio.to_thread(self.shop.entries))
             self._say_what_waits()
+            self._say_what_was_brought()
         except Exception as error:
             from after_check.shop.errors import ShopError
 
@@ -178,9 +181,45 @@ class BenchScreen(ShopScreen[None]):
         else:
             self._then = act
 
+    @work(exclusive=True, group="server")
+    async def look_for_the_server(self) -> None:
+        """Change to the server's jobs when it is back, unless somebody is at work on a job or a soak runs."""
+        if not self._open or not self._may_change_shop():
+            return
+        from after_check.shop.errors import ShopError
+        from after_check.shop.log import logger
+        from after_check.shop.meanwhile import open_or_go_on
+
+        try:
+            opened = await asyncio.to_thread(open_or_go_on, self.shop_app.shop_path)
+        except ShopError as problem:
+            logger().error("%s", problem)
+            return
+        # A job that was opened in this moment belongs to the store on this computer; what it gets is written another time.
+        if opened.shop.away_from or not self._may_change_shop():
+            opened.shop.close()
+            return
+        self.shop_app.take_shop(opened)
+        self.query_one(BenchHeader).place = ""
+        self.load()
+
+    def _may_change_shop(self) -> bool:
+        soak = self.shop_app.soak_runner
+        return bool(self.shop.away_from) and self.is_current and (soak is None or not soak.is_running)
+
+    def _say_what_was_brought(self) -> None:
+        brought, problems = self.shop_app.jobs_brought, self.shop_app.shop_problems
+        self.shop_app.jobs_brought, self.shop_app.shop_problems = 0, ()
+        if brought:
+            self.notify(f"{brought} {'jobs' if brought > 1 else 'job'} of the time without the server written to it", timeout=10)
+        for problem in problems:
+            self.notify(problem, severity="error", timeout=10)
+
     def _say_what_waits(self) -> None:
         """Say in the header what was kept on this computer because the server was away, or what the shop did not take."""
         aside = self.shop.aside
+        if self.shop.away_from:
+            self.query_one(BenchHeader).place = "without the server: new jobs stay here until it is back"
         if aside is not None:
             waiting, refused = len(aside.waiting), len(aside.refused)
             words = [f"{waiting} kept here until the server is back" if waiting else "", f"{refused} not taken" if refused else ""]
