@@ -22,6 +22,8 @@ GROUP_WORDS = {
     WaitsFor.CUSTOMER: "ready, waits for the customer",
     WaitsFor.ARCHIVE: "in the archive",
 }
+_NAME_AT = 10
+"""Where a job's name begins, behind its verdict and its number, in cells."""
 _MINIS = tuple(MINI_WORDS)
 _VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "▲", Verdict.CANT_TELL: "?"}
 _VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
@@ -170,10 +172,10 @@ def group_text(row: Row, cells: int, palette: Palette) -> Text:
 def job_text(line: JobLine, second: bool, cells: int, palette: Palette) -> Text:
     """Return one of the two lines of a job."""
     colour = {Verdict.READY: palette.kept, Verdict.NOT_READY: palette.short, Verdict.CANT_TELL: palette.promised}[line.verdict]
-    name_cells = _minis_at(cells) - 10
+    name_cells = _minis_at(cells) - _NAME_AT
     text = Text(no_wrap=True)
     if second:
-        text.append(" " * 10)
+        text.append(" " * _NAME_AT)
         text.append(fitted(" · ".join(part for part in (line.machine, line.customer) if part), name_cells - 2) + "  ", palette.muted)
         if line.soak:
             text.append(fitted(f"◌ {line.soak}", cells - text.cell_len - 1), f"bold {palette.promised}")
@@ -183,8 +185,8 @@ def job_text(line: JobLine, second: bool, cells: int, palette: Palette) -> Text:
         text.append(fitted(words, cells - text.cell_len - 1), palette.text if line.worst_title else palette.muted)
         return text
     text.append(f" {_VERDICT_MARKS[line.verdict]} ", f"bold {colour}")
-    text.append(fitted(line.number, 7), palette.muted)
-    text.append(fitted(line.title or "(no name)", name_cells - 2) + "  ", f"bold {palette.text}")
+    text.append(fitted(line.number, min(12, max(_NAME_AT - 4, len(line.number)))) + " ", palette.muted)
+    text.append(fitted(line.title or "(no name)", _minis_at(cells) - text.cell_len - 2) + "  ", f"bold {palette.text}")
     tracks = {track.quantity: track for track in line.tracks}
     for quantity in _MINIS:
         text.append_text(mini_track(tracks.get(quantity), palette))

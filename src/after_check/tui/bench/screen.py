@@ -30,6 +30,19 @@ if TYPE_CHECKING:
     from after_check.tui.soak.messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
+_FIRST = (
+    "no job yet",
+    "n\tbegin the first job: three lines, and the board draws itself as you type",
+    "",
+    " \t2x8G DDR4-2400; run 2400; dual      what the machine has",
+    " \t2x16G DDR4-3200; dual               what was promised",
+    "",
+    "r\ta room: many equal machines against one promise",
+    "?\tthe keys of where you are",
+    "",
+    " \tafter-check demo opens a shop with eleven jobs to look around in",
+)
+"""What the very first look at an empty shop says."""
 _SERVER_SECONDS = 20.0
 
 
@@ -40,6 +53,7 @@ class BenchHeader(Drawn):
         super().__init__(id="bench-header")
         self.snapshot: BenchSnapshot | None = None
         self.place = ""
+        self.waits = ""
 
     def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
         """Draw the two bands and the column names."""
@@ -48,13 +62,16 @@ class BenchHeader(Drawn):
         left.append("   the bench", palette.text)
         if self.place:
             left.append(f"   {self.place}", palette.muted)
+        if self.waits:
+            left.append(f"   ▲ {self.waits}", f"bold {palette.promised}")
         right = Text(no_wrap=True)
         if self.snapshot is not None:
             counts = self.snapshot.waiting
             right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {palette.short}")
             right.append("  ·  ", palette.line)
             right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {palette.kept}")
-        return [right_aligned(left, right, cells), Text(""), column_names(cells, palette), Text("")][:rows]
+        names = column_names(cells, palette) if self.snapshot is not None and self.snapshot.count else Text("")
+        return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
 
 
 class SearchLine(Input):
@@ -68,11 +85,19 @@ class BenchHint(Drawn):
 
     def __init__(self) -> None:
         super().__init__(id="bench-hint")
-        self.words = ("opening the shop ...", "")
+        self.words: tuple[str, ...] = ("opening the shop ...",)
 
     def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw the two lines."""
-        return [Text(f" {self.words[0]}", f"bold {palette.text}"), Text(""), Text(f" {self.words[1]}", palette.muted)]
+        """Draw what it is, and below it what to do; the first word of a line that begins with a key is that key."""
+        lines = [Text(f" {self.words[0]}", f"bold {palette.text}"), Text("")]
+        for words in self.words[1:]:
+            key, _, rest = words.partition("\t")
+            line = Text(no_wrap=True)
+            line.append(f" {key:<3}" if rest else " ", f"bold {palette.promised}")
+            line.append(rest or key, palette.muted)
+            line.truncate(cells, overflow="ellipsis")
+            lines.append(line)
+        return lines
 
 
 class BenchScreen(ShopScreen[None]):
@@ -200,7 +225,7 @@ class BenchScreen(ShopScreen[None]):
             opened.shop.close()
             return
         self.shop_app.take_shop(opened)
-        self.query_one(BenchHeader).place = ""
+        self.query_one(BenchHeader).waits = ""
         self.load()
 
     def _may_change_shop(self) -> bool:
@@ -219,12 +244,12 @@ class BenchScreen(ShopScreen[None]):
         """Say in the header what was kept on this computer because the server was away, or what the shop did not take."""
         aside = self.shop.aside
         if self.shop.away_from:
-            self.query_one(BenchHeader).place = "without the server: new jobs stay here until it is back"
+            self.query_one(BenchHeader).waits = "without the server: new jobs stay here until it is back"
         if aside is not None:
             waiting, refused = len(aside.waiting), len(aside.refused)
             words = [f"{waiting} kept here until the server is back" if waiting else "", f"{refused} not taken" if refused else ""]
             header = self.query_one(BenchHeader)
-            header.place = ", ".join(part for part in words if part)
+            header.waits = ", ".join(part for part in words if part)
             header.refresh()
 
     def soak_moved(self, message: SoakMoved) -> None:
@@ -256,7 +281,7 @@ class BenchScreen(ShopScreen[None]):
         elif any(self._groups.values()):
             hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
         else:
-            hint.words = ("no job yet", "press n: type what the machine has and what was promised, and the board draws itself")
+            hint.words = _FIRST
         hint.refresh()
 
     def action_open(self) -> None:
