@@ -7,23 +7,24 @@ from reportlab.graphics.shapes import Drawing, Polygon, Rect, String
 from after_check.domain.findings import Ceiling
 from after_check.handback.palette import BOLD, FAINT, INK, PAPER_TINT, PROMISED, REGULAR, RULE, SHORT, printable
 
-_ROW = 16.0
+_HEAD, _ROW = 18.0, 16.0
 _NAME_WIDTH = 150.0
 _VALUE_WIDTH = 120.0
 
 
-def ceilings_drawing(ceilings: tuple[Ceiling, ...], width: float) -> Drawing:
+def ceilings_drawing(ceilings: tuple[Ceiling, ...], width: float, title: str = "What caps the pace, in MT/s") -> Drawing:
     """Return the drawing of the ceilings, the promise and what runs among them, `width` points wide; rates in MT/s."""
-    drawing = Drawing(width, 18 + _ROW * max(1, len(ceilings)))
+    head = _HEAD if title else 0.0
+    drawing = Drawing(width, head + _ROW * max(1, len(ceilings)))
     top = drawing.height
-    drawing.add(String(0, top - 10, "What caps the pace, in MT/s", fontName=BOLD, fontSize=9, fillColor=INK))
+    drawing.add(String(0, top - 10, title, fontName=BOLD, fontSize=9, fillColor=INK))
     if not ceilings:
-        drawing.add(String(0, top - 28, "not known", fontName=REGULAR, fontSize=8.5, fillColor=FAINT))
+        drawing.add(String(0, top - head - 10, "not known", fontName=REGULAR, fontSize=8.5, fillColor=FAINT))
         return drawing
     most = max(one.rate_mts for one in ceilings)
     room = width - _NAME_WIDTH - _VALUE_WIDTH
     for index, one in enumerate(ceilings):
-        y = top - 18 - _ROW * (index + 1) + 4
+        y = top - head - _ROW * (index + 1) + 4
         length = one.rate_mts / most * room
         drawing.add(String(0, y + 2, printable(one.name), fontName=BOLD if one.binding else REGULAR, fontSize=8.5, fillColor=INK))
         fill = SHORT if one.binding else PROMISED if one.name == "promised" else PAPER_TINT

@@ -12,7 +12,15 @@ from after_check.domain.gauge import Change
 from after_check.gauge.compare import compare, overall
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
-from after_check.handback.wording import VERDICT_WORDS, accepted_words, not_checked, promise_in_words, soak_in_words, tried_words
+from after_check.handback.wording import (
+    UNIT_WORDS,
+    VERDICT_WORDS,
+    accepted_words,
+    not_checked,
+    promise_in_words,
+    soak_in_words,
+    tried_words,
+)
 from after_check.sources.notation import parse_promise
 
 _MOST_FINDINGS = 8
@@ -90,7 +98,11 @@ def _sections(content: SheetContent) -> Iterator[Section]:
     added = content.job.hand_back
     yield Section("What was promised", tuple(_promised(content)))
     if content.judgement.tracks:
-        yield Section("On arrival, as promised, and now", figure=Figure.TRACKS)
+        units = "; ".join(
+            f"{unit}: {words}" for unit, words in UNIT_WORDS.items() if any(one.unit == unit for one in content.judgement.tracks)
+        )
+        explained = (Sentence(f"{units}.", Tone.SMALL),) if units else ()
+        yield Section("On arrival, as promised, and now", explained, Figure.TRACKS)
     else:
         yield Section("On arrival, as promised, and now", (Sentence("Nothing was read yet."),))
     yield Section("The memory slots", figure=Figure.BOARDS)

@@ -15,7 +15,7 @@ from after_check.domain.tries import sureness
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
-from after_check.handback.setting import HEADING, ITEM, SMALL, TITLE, Bookmark, Placed, paragraph, table
+from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.tries.words import fitted_words, outcome_words
 
 _MOST_EVIDENCE = 120
@@ -29,7 +29,7 @@ def record_pages(content: SheetContent, width: float) -> Iterator[Flowable]:
     parts = (
         ("Modules", _modules),
         ("Figures and their sources", _figures),
-        ("What caps the pace", _ceilings),
+        ("What caps the pace, in MT/s", _ceilings),
         ("Measured", _gauges),
         ("Memory tests", _soaks),
         ("What was tried", _tries),
@@ -122,7 +122,7 @@ def _said(value: float | str | None) -> str:
 
 def _ceilings(content: SheetContent, width: float) -> Iterator[Flowable]:
     if content.judgement.ceilings:
-        yield Placed(ceilings_drawing(content.judgement.ceilings, width))
+        yield Placed(ceilings_drawing(content.judgement.ceilings, width, title=""))
     if content.judgement.expected is not None:
         yield paragraph(f"To be expected with these modules: {content.judgement.expected.words}.", SMALL)
 
@@ -189,7 +189,7 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     yield table(
         ("", "When (UTC)", "Which module in which slot", "Profile", "What happened", "Signs, notes"), rows, [s * width for s in shares]
     )
-    yield paragraph(blame.says, ITEM)
+    yield paragraph(blame.says, TEXT)
     weights = ", ".join(f"{one.words} {sureness(one.weight)}" for one in blame.suspects[:5])
     if weights:
         yield paragraph(f"After all tries: {weights}.", SMALL)

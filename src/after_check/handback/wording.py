@@ -23,6 +23,13 @@ CUSTOMER_WORDS = {
     Quantity.COPY: "Copying, measured",
     Quantity.LATENCY: "Wait, measured",
 }
+UNIT_WORDS = {
+    "MT/s": "million transfers a second",
+    "GB/s": "thousand million bytes a second",
+    "ns": "thousand-millionths of a second",
+}
+"""The units of the figures on the customer's page, in words."""
+
 VERDICT_WORDS = {
     Verdict.READY: "Ready: what was promised is there.",
     Verdict.NOT_READY: "Not ready yet: something is still to be mended.",

@@ -47,6 +47,11 @@ def board_lines(board: BoardSnapshot, cells: int, rows: int, palette: Palette) -
     return lines + closing
 
 
+def closest_lines(board: BoardSnapshot, cells: int, palette: Palette) -> list[Text]:
+    """Return one line a slot and nothing else."""
+    return _drawn(board, cells, 0, palette) or [Text("no slots and no modules in this reading", palette.muted)]
+
+
 def _drawn(board: BoardSnapshot, cells: int, spread: int, palette: Palette) -> list[Text]:
     """`spread` 3 has channel lines, details and air; 2 no air; 1 no details; 0 one line a slot and nothing else."""
     lines: list[Text] = []
@@ -107,7 +112,7 @@ def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cel
     text.append(fitted(f" {name}", name_cells + 1), palette.short if pointed else palette.text)
     body = max(8, cells - name_cells - 1)
     colour = palette.short if pointed else palette.kept
-    text.append(fitted(f" {'▲ ' if pointed else ''}{module_text(module)}", body), f"bold {palette.on_colour} on {colour}")
+    text.append(fitted(f" {'▲ ' if pointed else ''}{module_text(module, body - 3)}", body), f"bold {palette.on_colour} on {colour}")
     lines = [text]
     detail = _detail(module)
     if spread >= 2 and detail:
@@ -115,8 +120,8 @@ def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cel
     return lines
 
 
-def module_text(module: Module) -> str:
-    """Return a module in a few words: size, ranks, maker, part or rate."""
+def module_text(module: Module, cells: int = 80) -> str:
+    """Return a module in a few words: size, rate, ranks, maker; the ranks only where there is room for the maker as well."""
     generation, rated_mts = value_of(module.generation), value_of(module.rated_mts)
     ranks, width = value_of(module.ranks), value_of(module.device_width_bits)
     parts = [
@@ -125,7 +130,8 @@ def module_text(module: Module) -> str:
         f"{ranks}R×{width}" if ranks and width else "",
         value_of(module.maker) or "",
     ]
-    return "  ".join(part for part in parts if part)
+    whole = "  ".join(part for part in parts if part)
+    return whole if len(whole) <= cells else "  ".join(part for part in (*parts[:2], parts[3]) if part)
 
 
 def _detail(module: Module) -> str:

@@ -11,7 +11,7 @@ from after_check.domain.readings import Reading
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
 from after_check.handback.wording import CUSTOMER_WORDS
-from after_check.tui.drawing.board import board_lines, snapshot_of
+from after_check.tui.drawing.board import closest_lines, snapshot_of
 from after_check.tui.drawing.text import fitted, wrapped
 from after_check.tui.drawing.tracks import track_line
 from after_check.tui.palette import Palette
@@ -21,7 +21,6 @@ _TWO_COLUMNS = 58
 _NAME_CELLS = 19
 _SHORT_NAME_CELLS = 15
 _GAP = 3
-_BOARD_ROWS = 10
 
 
 def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int, palette: Palette) -> list[Text]:
@@ -96,7 +95,7 @@ def _board(name: str, reading: Reading | None, cells: int, palette: Palette) -> 
     title = Text(name, palette.muted)
     if reading is None:
         return [title, Text("not read", palette.muted)]
-    return [title, *board_lines(snapshot_of(reading), cells, _BOARD_ROWS, palette)]
+    return [title, *closest_lines(snapshot_of(reading), cells, palette)]
 
 
 def _signatures(page: CustomerPage, cells: int, palette: Palette) -> Text:
