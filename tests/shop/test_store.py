@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import threading
 from dataclasses import replace
 
 import pytest
@@ -61,6 +62,28 @@ def test_the_bench_line_follows_every_change(shop):
     (line,) = shop.lines()
     assert (line.verdict, line.waits_for) == (Verdict.READY, WaitsFor.CUSTOMER)
     assert "c0ffee" in shop.entries()[0].search
+
+
+def test_who_writes_at_the_same_time_waits_for_the_other(shop, shop_path):
+    """Drafts of one window are kept while readings of another are: nobody is told to try again."""
+    keep(shop)
+    refused = []
+
+    def type_drafts():
+        other = Shop.open(shop_path)
+        for number in range(20):
+            try:
+                other.keep_draft("reading 0501", f"2x{number}G")
+            except ShopError as error:
+                refused.append(error)
+
+    typing = threading.Thread(target=type_drafts)
+    typing.start()
+    for number in range(1, 9):
+        shop.add_reading("0501", Moment.FITTED, take_notation(f"2x{number}G DDR4-3200"))
+    typing.join()
+    assert refused == []
+    assert len(shop.job("0501").readings) == 10
 
 
 def test_two_people_on_one_job_do_not_overwrite_each_other(shop, shop_path):

@@ -15,6 +15,8 @@ WAIT_FOR_LOCK_SECONDS = 3
 _CONNECT_SECONDS = 5
 _STATEMENT_MILLISECONDS = 60_000
 SERVER = "postgresql"
+WRITES = "after_check_writes"
+"""The option of a connection whose transactions are going to write."""
 _MIGRATION_LOCK = 0x4146_5445
 
 
@@ -73,4 +75,10 @@ def _prepare_connection(connection: Any, _record: Any) -> None:
 
 
 def _begin(connection: Connection) -> None:
-    connection.exec_driver_sql("BEGIN")
+    """Begin a transaction; one that writes waits for its turn at once.
+
+    One that first looks and then writes would be refused without waiting when another writes just then (SQLite, "Isolation
+    and locking": a lock that is shared cannot be raised while somebody waits for it to go).
+    """
+    writes = connection.get_execution_options().get(WRITES, False)
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")

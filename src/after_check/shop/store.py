@@ -28,7 +28,7 @@ from after_check.gauge.record import demand_to_json, gauge_to_json
 from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.aside import Aside
-from after_check.shop.engine import is_server, open_engine
+from after_check.shop.engine import WRITES, is_server, open_engine
 from after_check.shop.errors import Absent, Away, Changed, ShopError, Unreachable, Waiting, in_words
 from after_check.shop.hand_backs import hand_back_to_json
 from after_check.shop.lines import entries_of, line_from_json
@@ -69,7 +69,7 @@ class Shop:
         engine, name = open_engine(where)
         shop = cls(engine, name, Aside(aside_folder(name)) if is_server(where) else None, away_from)
         try:
-            with shop._transaction() as connection:
+            with shop._transaction(writes=False) as connection:  # Nothing is written where nothing is out of date.
                 bring_up_to_date(connection, name)
         except Away as away:
             raise Away(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
@@ -415,9 +415,9 @@ class Shop:
             raise in_words(error, self.where) from None
 
     @contextmanager
-    def _transaction(self) -> Iterator[Connection]:
+    def _transaction(self, writes: bool = True) -> Iterator[Connection]:
         try:
-            with self._engine.begin() as connection:
+            with self._engine.execution_options(**{WRITES: writes}).begin() as connection:
                 yield connection
         except DBAPIError as error:
             raise in_words(error, self.where) from None
