@@ -75,7 +75,7 @@ picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
 picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
-picture gauge skarrow-night slash "type:spectrum" Return g f i wait:35 f i wait:35
+picture gauge skarrow-night slash "type:spectrum" Return g
 picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wait:45
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k

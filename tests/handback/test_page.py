@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from after_check.domain.findings import Severity
+from after_check.domain.findings import Quantity, Severity
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.tries import Blame, Suspect, SuspectKind
@@ -16,6 +16,7 @@ from after_check.handback.missing import Remedy, missing
 from after_check.handback.page import Figure, Tone, customer_page_of
 from after_check.handback.wording import promise_in_words, tried_words
 from after_check.judgement.judge import judge
+from after_check.shop import demo
 from after_check.shop.summary import promise_of
 from after_check.sources.card_file import parse_card
 from after_check.sources.notation import parse_promise
@@ -172,3 +173,16 @@ def test_each_missing_thing_names_its_remedy(shop):
     assert found["no speed was measured"].remedy is Remedy.GAUGE
     assert found["what became of the old modules"].remedy is Remedy.OLD_MODULES
     assert found["serial numbers of the modules, for the warranty"].remedy is Remedy.READ
+
+
+def test_the_spectrum_laptop_was_measured_before_and_after(shop):
+    """Its samples hold 39.6 GB/s on one channel and 74.3 on two, far beyond what they scatter; one channel carries 44.8."""
+    demo.fill(shop)
+    kept = shop.job("0426")
+    before, now = content_of(kept).gauges
+    assert before.best_bandwidth_gbs == pytest.approx(39.6, rel=0.01)
+    assert now.best_bandwidth_gbs == pytest.approx(74.3, rel=0.01)
+    assert "Measured before and after, the memory is faster than it was." in said_on(kept)["What was tested"]
+    assert not any("No speed" in words for words in said_on(kept).get("What was not checked", []))
+    track = content_of(kept).judgement.track(Quantity.CHANNELS)
+    assert track.now == 2

@@ -348,8 +348,8 @@ def test_reasons_and_findings_are_there_for_each_severity(shop_path):
             await open_job(app, pilot, "0426")
             await until(pilot, lambda: "subchannels" in shown(app))
             findings = app.screen.query_one(FindingsList)
-            assert findings.option_count == 3
-            findings.highlighted = 2
+            assert findings.option_count == 2
+            findings.highlighted = 1
             await until(pilot, lambda: "source.unit" in shown(app))
             assert app.screen.query_one(ReasonPane)
 

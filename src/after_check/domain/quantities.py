@@ -74,3 +74,8 @@ def first_word_ns(cas_latency_clocks: float, rate_mts: float) -> float:
 def clock_mhz(rate_mts: float) -> float:
     """Return the memory clock in MHz: two transfers a clock."""
     return rate_mts / 2
+
+
+def counted(count: int, one: str) -> str:
+    """Return a count with its word: 1 channel, 2 channels."""
+    return f"{count} {one}" if count == 1 else f"{count} {one}s"

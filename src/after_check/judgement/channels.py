@@ -14,6 +14,7 @@ from after_check.domain.cards import Card
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import ChannelPart
 from after_check.domain.modules import Form, Generation
+from after_check.domain.quantities import counted
 from after_check.domain.readings import Reading
 from after_check.judgement.rates import common_generation
 
@@ -62,7 +63,8 @@ def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int |
     claimed, subchannels = _without_subchannels(reading, shown, derived)
     measured = reading.bandwidth_gbs
     proven = proven_channels(measured.value, rate_mts) if measured is not None and rate_mts else 1
-    proven_words = f"measured: {measured.value:.1f} GB/s are more than {proven - 1} channel(s) carry" if measured is not None else ""
+    carry = "one channel carries" if proven <= 2 else f"{proven - 1} channels carry"
+    proven_words = f"measured: {measured.value:.1f} GB/s are more than {carry}" if measured is not None else ""
     if derived is None and proven > 1 and (claimed is None or claimed <= proven):
         derived, basis = proven, proven_words
     count, source, contradiction = claimed, reading.channels.source if reading.channels else None, ""
@@ -71,13 +73,13 @@ def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int |
     elif derived is None:
         basis = f"only shown, as {shown}"
         if claimed > len(reading.modules) > 0 and not _soldered(reading):
-            contradiction = f"{claimed} channels are shown, with {len(reading.modules)} module(s)"
+            contradiction = f"{claimed} channels are shown, with {counted(len(reading.modules), 'module')}"
     elif claimed != derived:
-        contradiction = f"{claimed} channel(s) shown, {derived} by {basis.removeprefix('worked out from ')}"
+        contradiction = f"{counted(claimed, 'channel')} shown, {derived} by {basis.removeprefix('worked out from ')}"
     if not contradiction and derived is not None and derived < proven:
-        contradiction = f"{proven_words}, {derived} channel(s) by the {named}"
+        contradiction = f"{proven_words}, {counted(derived, 'channel')} by the {named}"
     if not contradiction and not by_card and derived is not None and len(interleaved) > derived:
-        contradiction = f"addresses are interleaved over {len(interleaved)} modules, {derived} channel(s) by the {named}"
+        contradiction = f"addresses are interleaved over {len(interleaved)} modules, {counted(derived, 'channel')} by the {named}"
     if contradiction:
         count, basis = None, contradiction
     return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)

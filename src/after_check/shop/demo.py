@@ -8,9 +8,11 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
+from after_check.gauge.record import gauge_from_json
 from after_check.shop.errors import Absent
 from after_check.shop.store import Shop
 from after_check.soak.record import read_record
@@ -39,6 +41,8 @@ def fill(shop: Shop) -> None:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
         if "soak" in described:
             shop.keep_soak(folder.name, _soaked(folder, described["soak"]))
+        for one in described.get("gauge", ()):
+            shop.keep_gauge(folder.name, Moment(one["moment"]), _gauged(folder, one))
         if "tries" in described:
             shop.keep_tries(folder.name, _tried(folder, described["tries"]), 0)
 
@@ -46,6 +50,12 @@ def fill(shop: Shop) -> None:
 def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
     """Return a sample's soak, dated some hours before now."""
     record = read_record(folder / described["source"])
+    return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
+
+
+def _gauged(folder: Path, described: dict[str, Any]) -> GaugeRecord:
+    """Return one of a sample's gauges, dated some hours before now."""
+    record = gauge_from_json((folder / described["source"]).read_bytes())
     return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
 
 

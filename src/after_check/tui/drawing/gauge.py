@@ -62,7 +62,8 @@ def head_lines(snapshot: GaugeSnapshot, cells: int, palette: Palette) -> list[Te
         colour = {Change.BETTER: palette.kept, Change.WORSE: palette.short}.get(change, palette.promised)
         chip.append(f"  {_WORDS[change]}  ", f"bold {palette.on_colour} on {colour}")
         chip.append(" ")
-    return [right_aligned(left, chip, cells), Text(f" {_sentence(snapshot, change)}", palette.muted)]
+    sentence = [Text(f" {part}", palette.muted) for part in wrapped(_sentence(snapshot, change), cells - 2)]
+    return [right_aligned(left, chip, cells), *sentence]
 
 
 def _state_words(snapshot: GaugeSnapshot) -> str:
