@@ -189,20 +189,25 @@ def _size_words(size: float) -> str:
 
 
 def comparison_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette) -> list[Text]:
-    """Return what changed, quantity by quantity, typed scores first as they are the customer's terms."""
+    """Return what changed, quantity by quantity: typed scores first as they are the customer's terms, what stayed the same last."""
     lines = [Text("BEFORE AND NOW", f"bold {palette.muted}")]
-    found = sorted(snapshot.comparisons, key=lambda one: (not _is_typed(snapshot, one), one.stress))
+    found = sorted(snapshot.comparisons, key=lambda one: (not _is_typed(snapshot, one), one.change is Change.SAME, one.stress))
     if not found:
         scores = [one for record in (snapshot.now, snapshot.before) if record for one in record.series if one.typed]
         for score in scores[: rows - 1]:
             lines.append(Text(f" {fitted(score.name, 26)} {score.median:g} {score.unit}  typed", palette.text, no_wrap=True))
         said = "Gauge before anything is fitted, and again after: then they can be compared. Scores of other programs are typed with t."
         return [*lines, *(Text(f" {part}", palette.muted) for part in wrapped(said, cells - 2))]
-    name_cells = max(12, cells - 42)
+    name_cells = max(12, cells - 43)
     for one in found[: rows - 1]:
-        line = Text(f" {fitted(one.name, name_cells)} ", palette.text, no_wrap=True, overflow="ellipsis")
-        line.append(fitted(f"{one.before:.4g} ▸ {one.now:.4g} {one.unit}", 19), palette.muted)
-        style = {Change.BETTER: palette.kept, Change.WORSE: palette.short}.get(one.change, palette.promised)
+        line = Text(
+            f" {fitted(_shorter(one.name), name_cells)} ",
+            palette.text,
+            no_wrap=True,
+            overflow="ellipsis",
+        )
+        line.append(fitted(f"{one.before:6.4g} ▸ {one.now:<6.4g}{one.unit}", 20), palette.muted)
+        style = {Change.BETTER: palette.kept, Change.WORSE: palette.short, Change.SAME: palette.muted}.get(one.change, palette.promised)
         line.append(f"{one.share:+7.1%} ", f"bold {palette.text}")
         line.append(_MARKS[one.change], f"bold {style}")
         if one.single:
@@ -210,6 +215,13 @@ def comparison_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Pa
         line.truncate(cells)
         lines.append(line)
     return lines
+
+
+def _shorter(name: str) -> str:
+    """Return a name of a series for a narrow column."""
+    for word, short in ((" threads", " thr."), (" thread", " thr."), (" · under load", " loaded")):
+        name = name.replace(word, short)
+    return name
 
 
 def _is_typed(snapshot: GaugeSnapshot, one: Comparison) -> bool:

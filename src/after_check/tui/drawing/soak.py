@@ -36,9 +36,14 @@ def head_lines(snapshot: SoakSnapshot, cells: int, palette: Palette) -> list[Tex
     left.append(f"{record.plan} soak", f"bold {palette.text}")
     left.append(f"  {_whose(snapshot)}", palette.muted)
     second = Text(" ", no_wrap=True)
-    second.append(f"{record.share:.0%}", f"bold {palette.promised}")
-    second.append(f" of pass {record.passes_done + (0 if record.state is SoakState.FINISHED else 1)}", palette.muted)
-    second.append(f"   {clock_words(record.seconds)} so far", palette.text)
+    if record.state is SoakState.FINISHED:
+        passes = "1 whole pass" if record.passes_done == 1 else f"{record.passes_done} whole passes"
+        second.append(passes, f"bold {palette.text}")
+        second.append(f"   in {clock_words(record.seconds)}", palette.text)
+    else:
+        second.append(f"{record.share:.0%}", f"bold {palette.promised}")
+        second.append(f" of pass {record.passes_done + 1}", palette.muted)
+        second.append(f"   {clock_words(record.seconds)} {'in all' if record.state.is_over else 'so far'}", palette.text)
     if record.seconds_left is not None:
         second.append(f"   {clock_words(record.seconds_left)} left", f"bold {palette.text}")
     counted = Text(f"{record.errors:,} errors " if record.errors else "", f"bold {palette.short}")
@@ -117,10 +122,10 @@ def _taking(record: SoakRecord, cells: int, palette: Palette) -> list[Text]:
 
 def step_lines(record: SoakRecord, rows: int, cells: int, palette: Palette) -> list[Text]:
     """Return the steps of the plan around the one that runs."""
-    lines = [_heading("STEPS", f"{record.steps_done % max(1, len(record.steps))} of {len(record.steps)}", palette), Text("")]
     count = len(record.steps)
     over = record.state is SoakState.FINISHED
     here = count if over else record.steps_done % count if count else 0
+    lines = [_heading("STEPS", f"{here} of {count}", palette), Text("")]
     room = max(1, rows - 2)
     first = max(0, min(here - room // 2, count - room))
     for number in range(first, min(count, first + room)):
