@@ -15,6 +15,10 @@ class PlanChoice(Drawn):
 
     room_words = ""
     resumable = ""
+    usable_bytes = 0
+    rate_bytes_per_s = 0.0
+    """How fast it is likely to be; 0 where nothing says so."""
+    rate_words = ""
 
     def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
         """Draw the choice."""
@@ -23,7 +27,9 @@ class PlanChoice(Drawn):
             lines += [_entry("t", "take up", self.resumable, palette), Text("")]
         for key, plan in zip("123", PLANS.values(), strict=True):
             lines += [_entry(key, plan.name, plan.words, palette)]
-            lines += [Text(f"{'':15}{part}", palette.muted) for part in wrapped(_steps_words(plan), max(20, cells - 15))]
+            lines += [
+                Text(f"{'':15}{part}", palette.muted) for part in wrapped(_steps_words(plan) + self._time_words(plan), max(20, cells - 15))
+            ]
             lines.append(Text(""))
         lines += [
             _entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}", palette),
@@ -32,12 +38,19 @@ class PlanChoice(Drawn):
             Text(""),
         ]
         if self.room_words:
-            lines += [Text(part, palette.text) for part in wrapped(self.room_words, cells)]
+            lines += [Text(part, palette.text) for part in wrapped(f"{self.room_words} {self.rate_words}".strip(), cells)]
         honest = (
             "It runs beside the system on this computer: what the system and other programs hold is not tested. "
             "The machine stays usable, and slower, while it runs. docs/memory-tests.md says what each test can find."
         )
         return [*lines, Text(""), *(Text(part, palette.muted) for part in wrapped(honest, cells))][:rows]
+
+    def _time_words(self, plan: Plan) -> str:
+        if not self.usable_bytes or not self.rate_bytes_per_s:
+            return ""
+        minutes = self.usable_bytes * sum(step.sweeps for step in plan.steps) / self.rate_bytes_per_s / 60
+        time = f"{max(1, round(minutes))} min" if minutes < 100 else f"{minutes / 60:.0f} h"
+        return f", {'a pass in ' if plan.repeats else ''}about {time}"
 
 
 def _steps_words(plan: Plan) -> str:

@@ -32,6 +32,9 @@ from after_check.tui.soak.runner import Keeper, RunningSoak, SoakRunner
 
 _SHOWN_PLANS = tuple(PLANS.values())
 
+_USUAL_SHARE_OF_PEAK = 1 / 3
+"""What the sweeps of a soak reach of the memory's peak, about, before one has run."""
+
 
 class SoakScreen(JobView[None]):
     """Starts and shows the soaks of one job."""
@@ -102,6 +105,7 @@ class SoakScreen(JobView[None]):
             usable = max(0, room.available_bytes - usual_reserve_bytes(room.available_bytes))
             whole = f" of {size_text(room.installed_bytes)}" if room.installed_bytes else ""
             choice.room_words = f"{size_text(usable)}{whole} can be tested on this computer now."
+            choice.usable_bytes = min(usable, load_soak_memory_bytes() or usable)
         choice.refresh()
 
     def _record(self) -> SoakRecord | None:
@@ -116,10 +120,14 @@ class SoakScreen(JobView[None]):
         choice.display, shown.display = record is None, record is not None
         resumable = self._resumable()
         choice.resumable = f"the {resumable.plan} soak again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
+        peak = self.snapshot.judgement.track(Quantity.PEAK)
+        limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
+        last = self._kept.record.rate_bytes_per_s if self._kept is not None else 0.0
+        choice.rate_bytes_per_s = last or (limit or 0.0) * 1e9 * _USUAL_SHARE_OF_PEAK
+        how = "at the rate of the last one" if last else "at a third of what this memory carries"
+        choice.rate_words = f"Times {how}, {choice.rate_bytes_per_s / 1e9:.1f} GB/s." if choice.rate_bytes_per_s else ""
         choice.refresh()
         if record is not None:
-            peak = self.snapshot.judgement.track(Quantity.PEAK)
-            limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
             snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
             for pane in self.query(SoakPane):
                 pane.snapshot = snapshot
