@@ -60,6 +60,18 @@ def test_drawings_fit_and_say_what_is_known():
     assert "nothing can be compared" in text(head_lines(GaugeSnapshot(None, NOW), 100, NIGHT))
 
 
+def test_what_changed_stands_first_and_all_threads_go_before_one():
+    alone = tuple(series(f"{flow} · 1 thread", 10.0) for flow in ("read", "write", "copy"))
+    snapshot = GaugeSnapshot(replace(BEFORE, series=alone + BEFORE.series), replace(NOW, series=alone + NOW.series))
+    drawn = flow_lines(snapshot, 100, 5, NIGHT)
+    assert [line.plain.split("━")[0].split("·")[1].strip() for line in drawn[1:]] == ["4 threads"] * 3 + ["1 thread"]
+    compared = [line.plain.split()[0:3] for line in comparison_lines(snapshot, 80, 12, NIGHT)[1:]]
+    assert [words[2] for words in compared[:3]] == ["4", "4", "4"]
+    assert ["latency", "·", "64"] in compared[3:]
+    loaded = replace(BEFORE, series=(series("latency · 64 MiB · under load", 200.0, "ns"),))
+    assert "latency · 64 MiB loaded" in text(comparison_lines(GaugeSnapshot(loaded, loaded), 80, 5, NIGHT))
+
+
 def test_a_short_gauge_three_scores_and_the_verdict(shop_path, monkeypatch):
     monkeypatch.setattr(engine, "usual_plan", lambda *_: TINY)
 

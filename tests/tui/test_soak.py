@@ -16,6 +16,7 @@ from after_check.tui.bench.screen import BenchScreen
 from after_check.tui.drawing.soak import SoakSnapshot, clock_words, error_lines, field_lines, head_lines
 from after_check.tui.job_sheet.screen import JobSheetScreen
 from after_check.tui.palette import NIGHT
+from after_check.tui.soak.choice import PlanChoice
 from after_check.tui.soak.screen import SoakScreen
 from tests.soak.test_record import CLEAN, FAILED
 from tests.tui.test_app import go, open_job, running, shown, until
@@ -188,3 +189,16 @@ def test_a_field_of_more_blocks_than_cells_shows_the_worst_of_each_group():
     drawn = text(lines[2:])
     assert (drawn.count("╳"), drawn.count("╍")) == (1, 1)
     assert drawn.count("━") > 400
+
+
+def test_the_choice_says_how_long_each_plan_takes():
+    """MATS+ takes 5 sweeps, March C- 10 on each of two backgrounds, March X 6, moves 3.5: 34.5 sweeps of 20 GB at 10 GB/s are 69 s."""
+    choice = PlanChoice()
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    assert "about" not in drawn
+    choice.usable_bytes, choice.rate_bytes_per_s = 20_000_000_000, 10e9
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    assert "every byte 34 times, about 1 min" in drawn
+    choice.usable_bytes *= 100
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    assert "every byte 34 times, about 2 h" in drawn

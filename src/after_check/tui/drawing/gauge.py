@@ -103,7 +103,10 @@ def flow_lines(snapshot: GaugeSnapshot, cells: int, rows: int, palette: Palette)
         lines[0].append(f"   ◇ one channel carries {marks[0]:.1f}, beyond this scale", palette.promised)
     elif marks:
         lines.append(_ceiling_names(marks, most, room, name_cells, palette))
-    for one in series[: max(1, rows - len(lines))]:
+    fit = max(1, rows - len(lines))
+    if len(series) > fit:  # All threads together say more of the memory than one does.
+        series.sort(key=lambda one: one.name.endswith(" · 1 thread"))
+    for one in series[:fit]:
         earlier = before.named(one.name) if before is not None else None
         lines.append(_flow_line(one, earlier, marks, most, room, name_cells, palette))
     return lines
