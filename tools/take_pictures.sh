@@ -47,6 +47,7 @@ picture() {
         [[ -n $window ]] && break
         sleep 0.1
     done
+    [[ -n $window ]] || { echo "take_pictures: no window opened for $name" >&2; return 70; }
     xdotool windowfocus "$window" 2>/dev/null || true
     sleep 5
     for key in "$@"; do
@@ -76,7 +77,7 @@ picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
 picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
 picture gauge skarrow-night slash "type:spectrum" Return g
-picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wait:45
+picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wait:62
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \

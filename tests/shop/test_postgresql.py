@@ -161,6 +161,9 @@ def test_what_is_begun_without_the_server_is_written_once_for_each_change(server
     keep(shop)
     own = store_without(server, address)
     assert own.numbers() == []
+    # What is typed while the server is away is there when it is back.
+    own.keep_draft("new job", "Half a hut")
+    assert shop.draft("new job") == "Half a hut"
     first = own.next_number()
     own.add_job(JobFacts(first, "Hut"), ((Moment.ARRIVAL, take_notation(BEFORE)),))
     own.keep_card(Card("Larkfield T9"))

@@ -58,6 +58,8 @@ class Shop:
         self.where = where
         self.aside = aside
         self.away_from = away_from
+        # What is being typed is this computer's own, and stays with the shop whether its server is there or not.
+        self._drafts = Aside(aside_folder(away_from)) if away_from else aside
         self._seen: dict[str, Job] = {}
 
     @classmethod
@@ -328,17 +330,17 @@ class Shop:
 
     def draft(self, place: str) -> str:
         """Return the text that was left unfinished at a place, by this bench."""
-        if self.aside is not None:
-            return self.aside.draft(place)
+        if self._drafts is not None:
+            return self._drafts.draft(place)
         with self._reading() as connection:
             found = connection.execute(select(tables.drafts.c.text).where(tables.drafts.c.place == place[:80])).scalar()
         return found or ""
 
     def keep_draft(self, place: str, text: str) -> None:
         """Keep an unfinished text; an empty one is forgotten."""
-        if self.aside is not None:
+        if self._drafts is not None:
             try:
-                self.aside.keep_draft(place, text)
+                self._drafts.keep_draft(place, text)
             except OSError as error:
                 raise ShopError(f"the disk of this computer takes no text ({error.strerror})", "Make room and try again") from None
             return

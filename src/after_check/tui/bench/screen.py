@@ -8,12 +8,9 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar
 
-from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.geometry import Size
-from textual.reactive import Reactive
 from textual.widgets import Footer, Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
@@ -21,83 +18,14 @@ from after_check.shop.lines import first_look
 from after_check.shop.settings import load_settings
 from after_check.tui.base import ShopScreen
 from after_check.tui.bench.list import BenchList
-from after_check.tui.bench.rows import BenchSnapshot, Groups, column_names, grouped, snapshot_of
-from after_check.tui.drawing.text import right_aligned
-from after_check.tui.drawn import Drawn
-from after_check.tui.palette import Palette
+from after_check.tui.bench.panes import FIRST, BenchHeader, BenchHint, SearchLine
+from after_check.tui.bench.rows import Groups, grouped, snapshot_of
 
 if TYPE_CHECKING:
     from after_check.tui.soak.messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
-_FIRST = (
-    "no job yet",
-    "n\tbegin the first job: three lines, and the board draws itself as you type",
-    "",
-    " \t2x8G DDR4-2400; run 2400; dual      what the machine has",
-    " \t2x16G DDR4-3200; dual               what was promised",
-    "",
-    "r\ta room: many equal machines against one promise",
-    "?\tthe keys of where you are",
-    "",
-    " \tafter-check demo opens a shop with eleven jobs to look around in",
-)
-"""What the very first look at an empty shop says."""
 _SERVER_SECONDS = 20.0
-
-
-class BenchHeader(Drawn):
-    """Product, shop, and how many jobs wait for whom; beneath it the names of the miniatures."""
-
-    def __init__(self) -> None:
-        super().__init__(id="bench-header")
-        self.snapshot: BenchSnapshot | None = None
-        self.place = ""
-        self.waits = ""
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw the two bands and the column names."""
-        left = Text(no_wrap=True)
-        left.append(" After Check", f"bold {palette.promised}")
-        left.append("   the bench", palette.text)
-        if self.place:
-            left.append(f"   {self.place}", palette.muted)
-        if self.waits:
-            left.append(f"   ▲ {self.waits}", f"bold {palette.promised}")
-        right = Text(no_wrap=True)
-        if self.snapshot is not None:
-            counts = self.snapshot.waiting
-            right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {palette.short}")
-            right.append("  ·  ", palette.line)
-            right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {palette.kept}")
-        names = column_names(cells, palette) if self.snapshot is not None and self.snapshot.count else Text("")
-        return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
-
-
-class SearchLine(Input):
-    """The line that is searched for; it keeps its size, so that a letter lays nothing out anew."""
-
-    virtual_size = Reactive(Size(0, 0), layout=False)
-
-
-class BenchHint(Drawn):
-    """What to do when there is nothing to show."""
-
-    def __init__(self) -> None:
-        super().__init__(id="bench-hint")
-        self.words: tuple[str, ...] = ("opening the shop ...",)
-
-    def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
-        """Draw what it is, and below it what to do; the first word of a line that begins with a key is that key."""
-        lines = [Text(f" {self.words[0]}", f"bold {palette.text}"), Text("")]
-        for words in self.words[1:]:
-            key, _, rest = words.partition("\t")
-            line = Text(no_wrap=True)
-            line.append(f" {key:<3}" if rest else " ", f"bold {palette.promised}")
-            line.append(rest or key, palette.muted)
-            line.truncate(cells, overflow="ellipsis")
-            lines.append(line)
-        return lines
 
 
 class BenchScreen(ShopScreen[None]):
@@ -281,7 +209,7 @@ class BenchScreen(ShopScreen[None]):
         elif any(self._groups.values()):
             hint.words = ("no job matches", "shorten the search, or press esc to see all jobs")
         else:
-            hint.words = _FIRST
+            hint.words = FIRST
         hint.refresh()
 
     def action_open(self) -> None:

@@ -145,7 +145,10 @@ class RoomScreen(ShopScreen[str]):
             self._show_soon = None
         snapshot = self._snapshot()
         head, machines = self.query_one(RoomHead), self.query_one("#room-machines", OptionList)
+        was_empty = self.has_class("-empty")
         self.set_class(not snapshot.room.machines, "-empty")
+        if was_empty and snapshot.room.machines:
+            self.call_after_refresh(self._show)  # The list was hidden, and only now gets its width.
         head.snapshot = snapshot
         head.refresh()
         chosen = self._shown.get(machines.highlighted) if machines.highlighted is not None else None
