@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from rich.text import Text
+from textual.message import Message
+from textual.widgets import OptionList
 
 from after_check.tui.drawing.room import RoomSnapshot, column_names, head_lines
 from after_check.tui.drawn import Drawn
@@ -25,3 +27,14 @@ class ColumnNames(Drawn):
     def lines(self, cells: int, rows: int, palette: Palette) -> list[Text]:
         """Draw them."""
         return [column_names(cells, palette)]
+
+
+class MachineList(OptionList):
+    """The machines; it tells when it gets its size: it is hidden until there is something to show."""
+
+    class Resized(Message):
+        """The lines are to be drawn anew."""
+
+    def on_resize(self) -> None:
+        """Tell the screen."""
+        self.post_message(self.Resized())

@@ -33,7 +33,7 @@ from after_check.tui.job_sheet.snapshot import promise_words
 from after_check.tui.room.in_hand import InHand
 from after_check.tui.room.letting_in import LettingIn
 from after_check.tui.room.messages import MachineJudged, ReadingBegun, RoomRead
-from after_check.tui.room.panes import ColumnNames, RoomHead
+from after_check.tui.room.panes import ColumnNames, MachineList, RoomHead
 from after_check.tui.room.work import Reader, judge_kept, make_job, read_machines, take_before, write_room
 
 _PLACE = "rooms"
@@ -83,7 +83,7 @@ class RoomScreen(ShopScreen[str]):
         """Lay out the view."""
         yield RoomHead(id="room-head")
         yield ColumnNames(id="room-names")
-        yield OptionList(id="room-machines")
+        yield MachineList(id="room-machines")
         with VerticalScroll(id="room-chosen"):
             yield Static(id="room-chosen-text")
         yield Footer(show_command_palette=False)
@@ -93,6 +93,7 @@ class RoomScreen(ShopScreen[str]):
         self.app.theme_changed_signal.subscribe(self, lambda _: self._show())
         self.load()
 
+    @on(MachineList.Resized)
     def on_resize(self) -> None:
         """Draw anew for another width."""
         self.call_after_refresh(self._show)
@@ -145,10 +146,7 @@ class RoomScreen(ShopScreen[str]):
             self._show_soon = None
         snapshot = self._snapshot()
         head, machines = self.query_one(RoomHead), self.query_one("#room-machines", OptionList)
-        was_empty = self.has_class("-empty")
         self.set_class(not snapshot.room.machines, "-empty")
-        if was_empty and snapshot.room.machines:
-            self.call_after_refresh(self._show)  # The list was hidden, and only now gets its width.
         head.snapshot = snapshot
         head.refresh()
         chosen = self._shown.get(machines.highlighted) if machines.highlighted is not None else None
