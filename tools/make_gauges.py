@@ -5,7 +5,6 @@ Run `.venv/bin/python tools/make_gauges.py`; it writes `gauge-before.json` and `
 
 from __future__ import annotations
 
-import json
 import random
 from datetime import UTC, datetime
 from pathlib import Path
@@ -13,7 +12,7 @@ from pathlib import Path
 from after_check.domain.gauge import Conditions, GaugeRecord, GaugeState, Series, Unit
 from after_check.domain.quantities import GIB, KIB, MIB, size_text
 from after_check.gauge.plan import usual_plan
-from after_check.gauge.record import gauge_document
+from after_check.gauge.record import gauge_to_json
 
 SAMPLE = Path(__file__).parents[1] / "src" / "after_check" / "samples" / "0426"
 _THREADS = 8
@@ -80,7 +79,7 @@ def main() -> None:
     """Write both."""
     dice = random.Random(426)
     for which, name in enumerate(("gauge-before.json", "gauge-now.json")):
-        (SAMPLE / name).write_text(json.dumps(gauge_document(gauge(which, dice)), indent=1) + "\n", encoding="utf-8")
+        (SAMPLE / name).write_text(gauge_to_json(gauge(which, dice)) + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -77,7 +77,7 @@ AccessOf = Callable[[Named], Access]
 """How to get into each machine."""
 
 
-def with_kept_passwords(access: Access = Access()) -> AccessOf:  # noqa: B008 - frozen
+def with_kept_passwords(access: Access) -> AccessOf:
     """Return the same access for all; where it has no password, each machine's own, if the system's keyring keeps one."""
 
     def of(named: Named) -> Access:

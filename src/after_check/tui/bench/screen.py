@@ -14,6 +14,7 @@ from textual.binding import Binding, BindingType
 from textual.widgets import Footer, Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
+from after_check.domain.quantities import counted
 from after_check.shop.lines import first_look
 from after_check.shop.settings import load_settings
 from after_check.tui.base import ShopScreen
@@ -164,7 +165,7 @@ class BenchScreen(ShopScreen[None]):
         brought, problems = self.shop_app.jobs_brought, self.shop_app.shop_problems
         self.shop_app.jobs_brought, self.shop_app.shop_problems = 0, ()
         if brought:
-            self.notify(f"{brought} {'jobs' if brought > 1 else 'job'} of the time without the server written to it", timeout=10)
+            self.notify(f"{counted(brought, 'job')} of the time without the server written to it", timeout=10)
         for problem in problems:
             self.notify(problem, severity="error", timeout=10)
 
