@@ -14,6 +14,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from tests.standards import spd_images as images
 
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.standards.spd import decode
@@ -37,7 +38,7 @@ def main(count: int, seed: int) -> int:
         data = bytes(raw[: chance.randint(0, len(raw))])
         before = time.perf_counter()
         try:
-            judge(reading_from_tables(data, None, "fuzz")) if is_table else decode(data)
+            judge(CaseFile(reading_from_tables(data, None, "fuzz"))) if is_table else decode(data)
         except Exception as error:
             print(f"image {number} of seed {seed} crashes with {error!r}:\n{data.hex()}")
             return 1

@@ -13,6 +13,7 @@ import threading
 import time
 from pathlib import Path
 
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources import saved
 from after_check.sources.linux import read_folder
@@ -31,7 +32,7 @@ def time_one(folder: Path) -> float:
     """Return the seconds for one tree from bytes to verdict."""
     promise = take_promise("8x32G DDR4-3200; channels 8")
     begun = time.perf_counter()
-    judge(read_folder(folder).reading, None, promise)
+    judge(CaseFile(read_folder(folder).reading, None, promise))
     return time.perf_counter() - begun
 
 
@@ -41,7 +42,7 @@ def time_judging(folder: Path) -> float:
     reading = read_folder(folder).reading
     begun = time.perf_counter()
     for _ in range(JUDGED):
-        judge(reading, None, promise)
+        judge(CaseFile(reading, None, promise))
     return time.perf_counter() - begun
 
 
@@ -50,7 +51,7 @@ def time_saved(folder: Path) -> float:
     document = json.dumps(saved.dump(read_folder(folder))).encode()
     begun = time.perf_counter()
     for _ in range(SAVED):
-        judge(saved.load(document, "saved").reading)
+        judge(CaseFile(saved.load(document, "saved").reading))
     return time.perf_counter() - begun
 
 

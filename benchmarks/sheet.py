@@ -17,7 +17,7 @@ from pathlib import Path
 from after_check.handback.content import content_of
 from after_check.handback.sheet import sheet_pdf
 from after_check.shop.demo import fill
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 
 LIBRARIES = "import pydantic, reportlab.graphics.renderPDF, reportlab.platypus, sqlalchemy, typer"
 
@@ -43,7 +43,7 @@ def main() -> None:
             command = [sys.executable, "-m", "after_check", "handback", number, "--shop", str(path), "--pdf", str(Path(folder) / "s.pdf")]
             spans = times(command)
             begun = time.perf_counter()
-            sheet_pdf(content_of(shop.job(number)))
+            sheet_pdf(content_of(shop.jobs.job(number)))
             alone = time.perf_counter() - begun
             print(f"{number}: the command {statistics.median(spans):.2f} s, the sheet alone {alone:.2f} s")
 

@@ -20,10 +20,10 @@ from pathlib import Path
 
 import numpy as np
 
+from after_check.host.memory import Words, available_memory, hold
+from after_check.host.processors import cache_bytes
 from after_check.soak import kernels
 from after_check.soak.backgrounds import CHECKERBOARD, OWN_ADDRESS, SOLID, Background, random, walking
-from after_check.soak.engine import cache_bytes
-from after_check.soak.room import hold, look_at_room
 from after_check.sources.tree import Tree
 
 ROUNDS = 15
@@ -63,7 +63,7 @@ def on_all_cores(work: Callable[[int, int], None], words: int) -> float:
     return time.perf_counter() - begun
 
 
-def swept(words: kernels.Words, operations: list[int], background: Background = SOLID) -> float:
+def swept(words: Words, operations: list[int], background: Background = SOLID) -> float:
     """Return the seconds of one element over all words."""
     steps = np.array(operations, dtype=np.int64)
     one, two = kernels.word(background.first), kernels.word(background.second)
@@ -79,7 +79,7 @@ def swept(words: kernels.Words, operations: list[int], background: Background = 
     return on_all_cores(work, words.size)
 
 
-def beside_c(words: kernels.Words, library: ctypes.CDLL) -> None:
+def beside_c(words: Words, library: ctypes.CDLL) -> None:
     """Print the rate of read, compare, write beside that of the C loop, in turns on the same buffer."""
     base = words.ctypes.data
 
@@ -99,7 +99,7 @@ def beside_c(words: kernels.Words, library: ctypes.CDLL) -> None:
     )
 
 
-def other_backgrounds(words: kernels.Words) -> None:
+def other_backgrounds(words: Words) -> None:
     """Print the rates on other backgrounds, and of elements that flush."""
     for background in (CHECKERBOARD, OWN_ADDRESS, walking(0), random(7)):
         swept(words, [WRITE_0], background)
@@ -141,7 +141,7 @@ def from_memory() -> None:
 
 def coverage() -> None:
     """Print how much of the available memory a soak takes."""
-    room = look_at_room(Tree(Path("/")))
+    room = available_memory(Tree(Path("/")))
     begun = time.perf_counter()
     held = hold(Tree(Path("/")))
     share = held.held_bytes / room.available_bytes

@@ -23,7 +23,7 @@ import time
 from pathlib import Path
 
 from after_check.domain.jobs import JobFacts
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 
 JOBS = 10_000
 RUNS = 7
@@ -40,7 +40,7 @@ def time_version() -> float:
 def make_shop(path: Path, jobs: int) -> None:
     """Write a store with many copies of one job."""
     shop = Shop.open(path)
-    shop.add_job(JobFacts("1", "Template"))
+    shop.jobs.add(JobFacts("1", "Template"))
     shop.close()
     with sqlite3.connect(path) as connection:
         connection.execute(

@@ -18,7 +18,8 @@ from after_check.domain.facts import typed
 from after_check.domain.modules import Module
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.standins.faulty_bench import FaultyBench, faulty_bench
-from after_check.tries.next_try import blame
+from after_check.tries.blame import blame
+from after_check.tries.next_try import next_try
 
 MOST_TRIES = 20
 
@@ -96,15 +97,17 @@ def by_weighing(bench: FaultyBench) -> tuple[str, str]:
     tries: list[Try] = []
     while bench.tries < MOST_TRIES:
         tries.append(as_try(arrangement, bench.try_out(arrangement.module_in, arrangement.profile, soak, not (tries and tries[-1].worked))))
-        said = blame(TryLog(modules, bench.slots, tuple(tries)))
+        log = TryLog(modules, bench.slots, tuple(tries))
+        said = blame(log)
         if said.settled and said.first is not None:
             return said.first.kind.value, said.first.name
-        if said.next is None:
+        following = next_try(log)
+        if following is None:
             # Nothing failed yet: the same once more. Nothing to tell apart: the likeliest, if it leads clearly.
             if said.first is None:
                 continue
             return (said.first.kind.value, said.first.name) if said.first.weight > 0.6 else ("", "")
-        arrangement, soak = said.next.arrangement, said.next.with_soak
+        arrangement, soak = following.arrangement, following.with_soak
     return "", ""
 
 
@@ -194,7 +197,7 @@ def main() -> None:
     eight = TryLog(tuple(TryModule(letter) for letter in "abcdefgh"), tuple(f"{letter}1" for letter in "ABCDEFGH"))
     failed = Try(Arrangement(tuple(zip(eight.slots, "abcdefgh", strict=True))), Started.NO)
     begun = time.perf_counter()
-    blame(TryLog(eight.modules, eight.slots, (failed,)))
+    next_try(TryLog(eight.modules, eight.slots, (failed,)))
     print(f"a proposal for 8 slots and 8 modules: {time.perf_counter() - begun:.3f} s")
 
 

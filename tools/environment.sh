@@ -1,22 +1,24 @@
-# Shared by ./start and ./check: one virtual environment, installed anew when what it is made of changes.
+# Shared by ./start and ./check: one virtual environment, installed again when what it is made of changes.
 
-# prepare_environment EXTRAS: makes .venv with the package and its extras, unless it is up to date.
+# prepare_environment LOCK: makes .venv with exactly what requirements/LOCK.lock says (run or check), unless it is up to date.
 prepare_environment() {
-    local extras=$1 python want have=""
+    local lock=$1 python want have=""
     python=$(command -v python3.11 || command -v python3 || true)
     if [[ -z $python ]] || ! "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
         echo "After Check needs Python 3.11 or newer (Debian: apt install python3 python3-venv)." >&2
         exit 69
     fi
-    want="$(sha256sum pyproject.toml | cut -d' ' -f1) $PWD"
+    want="$(cat pyproject.toml requirements/*.lock | sha256sum | cut -d' ' -f1) $PWD"
     [[ -f .venv/after-check-installed ]] && have=$(<.venv/after-check-installed)
-    if [[ $have == "$want" || $have == "$want [dev]" ]] && [[ -z $extras || $have == *"[dev]" ]]; then
+    # What the checks need holds all that a run needs.
+    if [[ $have == "$want $lock" || $have == "$want check" ]]; then
         return
     fi
     echo "Setting up .venv (once) ..." >&2
     [[ -x .venv/bin/python ]] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --editable ".$extras" >&2
-    echo "$want${extras:+ $extras}" >.venv/after-check-installed
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes --requirement "requirements/$lock.lock" >&2
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable . >&2
+    echo "$want $lock" >.venv/after-check-installed
 }
 
 # install_debian_packages COMMAND:PACKAGE ...: installs what is missing when this is Debian and we are root.

@@ -14,7 +14,7 @@ SAMPLES = Path(__file__).parent.parent / "src" / "after_check" / "samples"
 
 
 def after(number: str, slot: str, module: object, usable_kib: int) -> Bench:
-    """Return a machine with a module put into one of its slots, started anew."""
+    """Return a machine with a module put into one of its slots, started again."""
     bench = MACHINES[number]()
     bench.put_in(slot, module)  # type: ignore[arg-type]
     bench.restart()

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from after_check.domain.readings import MappedRange
 from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
-from after_check.soak.addresses import suspects_of
+from after_check.host.pages import suspects_of
 from after_check.soak.plans import FULL, SHORT, Plan
 from after_check.soak.record import write_record
 from after_check.soak.symptoms import symptoms_of

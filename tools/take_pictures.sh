@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Makes the pictures of docs/screenshots anew from the demo data, each in a real terminal window of 1280x800.
+# Makes the pictures of docs/screenshots again from the demo data, each in a real terminal window of 1280x800.
 #
 #   tools/take_pictures.sh          all of them
 #   tools/take_pictures.sh bench    those whose name begins so
@@ -14,13 +14,15 @@ mkdir -p "$folder"
 for tool in Xvfb xterm xdotool import; do
     command -v "$tool" >/dev/null || { echo "take_pictures: $tool is missing (apt install xvfb xterm xdotool imagemagick fonts-dejavu-core)" >&2; exit 69; }
 done
-exec 3< <(exec Xvfb -displayfd 1 -screen 0 1280x800x24 -nolisten tcp 2>/dev/null)
+# Compiled once, the program need not be compiled at each start: keys must not come before its first frame.
+.venv/bin/python -m compileall -q src
+exec 3< <(exec Xvfb -displayfd 1 -screen 0 1280x800x24 -nolisten tcp -noreset 2>/dev/null)
 screen=$!
 read -r number <&3
 export DISPLAY=:$number
 trap 'kill "$screen" 2>/dev/null; rm -rf "$work"' EXIT
 
-# A room of thirty equal desks, three of which differ.
+# A batch of thirty equal desks, three of which differ.
 mkdir -p "$work/reading-room"
 for number in $(seq -w 1 30); do
     echo "A1=-; A2=16G DDR4-3200 maker Quillmark serial 7A$number; B1=-; B2=16G DDR4-3200 maker Quillmark serial 7B$number; run 3200; total 32G" \
@@ -30,7 +32,7 @@ echo "A1=16G DDR4-3200; A2=16G DDR4-3200; B1=-; B2=-; run 3200; total 32G" >"$wo
 echo "A1=-; A2=16G DDR4-3200; B1=-; B2=-; run 3200; total 16G" >"$work/reading-room/desk-13.txt"
 echo "A1=-; A2=16G DDR4-3200; B1=-; B2=16G DDR4-3200; run 2400; total 32G" >"$work/reading-room/desk-21.txt"
 
-# picture NAME THEME KEYS ... : starts the demo anew, sends the keys ("type:TEXT" types it), takes the picture.
+# picture NAME THEME KEYS ... : starts the demo again, sends the keys ("type:TEXT" types it), takes the picture.
 picture() {
     local name=$1 theme=$2 window key
     shift 2
@@ -49,7 +51,7 @@ picture() {
     done
     [[ -n $window ]] || { echo "take_pictures: no window opened for $name" >&2; return 70; }
     xdotool windowfocus "$window" 2>/dev/null || true
-    sleep 5
+    sleep 8
     for key in "$@"; do
         case $key in
         type:*) xdotool type --window "$window" --delay 30 "${key#type:}" ;;
@@ -59,7 +61,9 @@ picture() {
         sleep 1.2
     done
     sleep 2.5
-    import -window root -strip "$folder/$name.png"
+    import -window root -strip "$work/$name.png"
+    .venv/bin/python tools/check_pictures.py "$work/$name.png" || { kill "$terminal" 2>/dev/null; return 70; }
+    mv "$work/$name.png" "$folder/$name.png"
     echo "$folder/$name.png"
     kill "$terminal" 2>/dev/null || true
     wait "$terminal" 2>/dev/null || true
@@ -76,7 +80,7 @@ picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
 picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
-picture gauge skarrow-night slash "type:spectrum" Return g
+picture benchmark skarrow-night slash "type:spectrum" Return g
 picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wait:62
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
@@ -85,4 +89,4 @@ picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office
 picture tries skarrow-night slash "type:tide archive" Return t x x
 picture start-watch skarrow-night slash "type:radio" Return t w space wait:4
 picture hand-back skarrow-night slash "type:sonogram" Return h wait:3
-picture room skarrow-night r o "type:$work/reading-room" Return "type:2x16G DDR4-3200; dual" Return wait:6 Down
+picture batch skarrow-night r o "type:$work/reading-room" Return "type:2x16G DDR4-3200; dual" Return wait:6 Down

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 
-from after_check.shop.log import log_path
-from after_check.shop.places import shop_place
-from after_check.shop.store import Shop
+from after_check.local.paths import log_path
+from after_check.local.settings import shop_place
+from after_check.shop.shop import Shop
 from tests.cli.test_commands import run, run_here
 from tests.shop.test_store import keep
 
@@ -15,7 +15,7 @@ from tests.shop.test_store import keep
 def test_out_of_one_shop_and_into_another(tmp_path):
     one, two = str(tmp_path / "one.db"), str(tmp_path / "two.db")
     keep(Shop.open(tmp_path / "one.db"))
-    assert "1 jobs and 2 pieces of evidence: sound" in run_here("shop", "check", "--shop", one).stdout
+    assert "1 job and 2 pieces of evidence: sound" in run_here("shop", "check", "--shop", one).stdout
     assert run_here("shop", "hand-out", "0501", str(tmp_path / "job.zip"), "--shop", one).returncode == 0
     assert "job 0501 new" in run_here("shop", "bring-in", str(tmp_path / "job.zip"), "--shop", two).stdout
     assert run_here("shop", "backup", str(tmp_path / "all.zip"), "--shop", one).returncode == 0
@@ -57,3 +57,40 @@ def test_a_failure_of_the_store_is_logged(tmp_path, monkeypatch):
     assert failed.returncode == 74
     assert "does not answer" in failed.stderr
     assert "does not answer" in log_path().read_text()
+
+
+def test_the_shop_is_named_in_either_place(tmp_path):
+    """Before the command or behind it; behind it counts where both stand."""
+    here, other, sheet = tmp_path / "here.db", tmp_path / "other.db", str(tmp_path / "job.json")
+    for path in (here, other):
+        shop = Shop.open(path)
+        if path is here:
+            keep(shop)
+        shop.close()
+    assert run_here("--shop", str(here), "handback", "0501", "--json", sheet).returncode == 0
+    assert run_here("--shop", str(other), "handback", "0501", "--json", sheet, "--shop", str(here)).returncode == 0
+    assert "no job 0501" in run_here("--shop", str(other), "handback", "0501", "--json", sheet).stderr
+    assert run_here("--shop", str(here), "shop", "check").stdout.startswith("1 job")
+    assert not (tmp_path / "data").exists(), "the usual shop was not made on the way"
+
+
+def test_a_job_of_the_demo_is_not_looked_for_in_vain(tmp_path):
+    failed = run_here("handback", "0417", "--pdf", str(tmp_path / "s.pdf"))
+    assert failed.returncode == 74
+    assert "add --demo" in failed.stderr
+    assert "--demo" not in run_here("handback", "9999", "--pdf", str(tmp_path / "s.pdf")).stderr
+
+
+def test_an_output_never_replaces_what_is_no_plain_file(tmp_path):
+    kept, link = tmp_path / "kept", tmp_path / "link"
+    kept.write_text("kept")
+    link.symlink_to(kept)
+    for arguments in (
+        ("read", "A1=8G DDR4-2400", "--out", str(link)),
+        ("handback", "0417", "--demo", "--pdf", str(link)),
+        ("shop", "backup", str(link)),
+    ):
+        failed = run_here(*arguments)
+        assert failed.returncode == 74, failed
+        assert "this is a link and is not replaced" in failed.stderr
+    assert (kept.read_text(), link.is_symlink()) == ("kept", True)

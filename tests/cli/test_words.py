@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from after_check.cli.words import judgement_lines, reading_lines, shown
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.take import take, take_notation, take_promise
 from tests.conftest import SAMPLES
@@ -31,13 +32,15 @@ def test_a_typed_reading():
 
 def test_a_judgement():
     judgement = judge(
-        take_notation("A2=8G DDR4-2400 noprof; B2=8G DDR4-3200 noprof; run 2400").reading, None, take_promise("2x8G; run 3200; dual")
+        CaseFile(
+            take_notation("A2=8G DDR4-2400 noprof; B2=8G DDR4-3200 noprof; run 2400").reading, None, take_promise("2x8G; run 3200; dual")
+        )
     )
     text = "\n".join(judgement_lines(judgement))
-    assert text.startswith("✘ NOT READY: 1 to fix")
-    assert "Data rate   ○ –        ◇ 3200     ● 2400     MT/s      short" in text
+    assert text.startswith("✗ NOT READY: 1 to fix")
+    assert "Speed       ○ –        ◇ 3200     ● 2400     MT/s      short" in text
     assert "▲ fix   Runs at 2400, promised 3200 MT/s: the slowest module sets the pace  (rate.slowest_module, 95% sure)" in text
-    assert "slowest module 2400 << binds" in text
+    assert "slowest module 2400 << this is the limit" in text
 
 
 def test_values_of_tracks():

@@ -6,6 +6,8 @@ from dataclasses import replace
 
 import pytest
 
+from after_check.casework.judging import promise_of
+from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Quantity, Severity
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
@@ -17,7 +19,6 @@ from after_check.handback.page import Figure, Tone, customer_page_of
 from after_check.handback.wording import promise_in_words, tried_words
 from after_check.judgement.judge import judge
 from after_check.shop import demo
-from after_check.shop.summary import promise_of
 from after_check.sources.card_file import parse_card
 from after_check.sources.notation import parse_promise
 from after_check.sources.take import take_notation
@@ -37,7 +38,7 @@ rate = 3200
 def job(shop, promise, now, before="A2=8G DDR4-2400; B2=-; run 2400"):
     readings = [(Moment.ARRIVAL, take_notation(before))] if before else []
     readings += [(Moment.FITTED, take_notation(now))] if now else []
-    return shop.add_job(JobFacts("1", "desk", "Larkfield S1", "", promise), tuple(readings))
+    return shop.jobs.add(JobFacts("1", "desk", "Larkfield S1", "", promise), tuple(readings))
 
 
 def said_on(kept):
@@ -51,7 +52,7 @@ def said_on(kept):
         (
             "2x8G DDR4-2400; dual",
             "",
-            {"the machine was not read after fitting", "not known: capacity", "not known: data rate", "not known: channels"},
+            {"the machine was not read after fitting", "not known: capacity", "not known: speed", "not known: channels"},
             set(),
         ),
         (
@@ -77,7 +78,7 @@ def test_what_is_missing(shop, promise, now, blocks, beside):
 
 def test_nothing_is_missing_when_everything_is_there(shop):
     kept = job(shop, "1x8G DDR4-2400", "A2=8G DDR4-2400 serial 1; B2=-; run 2400; soak clean 60min 96%")
-    kept = shop.keep_hand_back(kept, HandBack("given back"))
+    kept = shop.signing.keep_hand_back(kept, HandBack("given back"))
     assert [one.words for one in missing(content_of(kept))] == ["no speed was measured"]
 
 
@@ -86,9 +87,9 @@ def test_an_accepted_finding_no_longer_stands_open(shop):
     before = said_on(kept)
     codes = ("module.missing", "capacity.short")
     agreed = tuple(Override(code, "the second one follows") for code in codes)
-    kept = shop.keep_hand_back(kept, HandBack(overrides=agreed))
+    kept = shop.signing.keep_hand_back(kept, HandBack(overrides=agreed))
     after = said_on(kept)
-    assert len(after.get("Still to be mended", ())) < len(before["Still to be mended"])
+    assert len(after.get("Still to fix", ())) < len(before["Still to fix"])
     assert any("Agreed: the second one follows." in sentence for sentence in after["Good to know"])
     assert not any(one.words.startswith("to fix: One module") for one in missing(content_of(kept)))
 
@@ -104,9 +105,9 @@ def test_an_accepted_finding_no_longer_stands_open(shop):
 )
 def test_what_to_consider_later(line, promise, part):
     reading, promised, card = take_notation(line).reading, parse_promise(promise)[0], parse_card(CARD)
-    said = suggestions(reading, promised, judge(reading, None, promised, card), card)
+    said = suggestions(reading, promised, judge(CaseFile(reading, None, promised, card)), card)
     assert any(part in one for one in said) if part else said == ()
-    assert suggestions(None, None, judge(reading), None) == ()
+    assert suggestions(None, None, judge(CaseFile(reading)), None) == ()
 
 
 @pytest.mark.parametrize(
@@ -115,7 +116,7 @@ def test_what_to_consider_later(line, promise, part):
         (SuspectKind.MODULE, "b", "one module (marked b) is faulty"),
         (SuspectKind.SLOT, "D1", "the slot D1 does not work"),
         (SuspectKind.KIND, "without ECC", "does not accept modules without ECC"),
-        (SuspectKind.SEAT, "b in B2", "a module made bad contact"),
+        (SuspectKind.CONTACT, "b in B2", "a module made poor contact"),
         (SuspectKind.MACHINE, "machine", "the fault is in the machine"),
         (SuspectKind.OUTSIDE, "heat", "the fault is not in the memory"),
         (SuspectKind.MIX, "a + b", "do not work together"),
@@ -124,7 +125,7 @@ def test_what_to_consider_later(line, promise, part):
     ],
 )
 def test_what_was_tried_in_the_customers_words(kind, name, part):
-    settled = Blame((Suspect(kind, name, 0.97),), None, True, tries=3)
+    settled = Blame((Suspect(kind, name, 0.97),), True, tries=3)
     assert part in tried_words(settled)
     assert tried_words(settled).startswith("3 arrangements of the modules were tried")
     assert tried_words(Blame((Suspect(kind, name, 0.5),), tries=1)) == "1 arrangement of the modules was tried."
@@ -135,7 +136,7 @@ def test_a_promise_with_measured_figures_in_words():
     said = promise_in_words(parse_promise("2x16G DDR4-3200; dual; copy at least 30 GB/s; profile 1")[0])
     assert "32 GiB of memory in 2 modules" in said
     assert "copying at least 30 GB/s" in said
-    assert "full-speed setting switched on" in said
+    assert "memory profile (the setting for full speed) on" in said
     assert promise_in_words(None) == "Nothing was written down as promised."
 
 
@@ -158,8 +159,8 @@ def test_a_long_list_says_how_many_more_there_are(shop):
     content = content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400"))
     one = next(finding for finding in content.judgement.findings if finding.severity is Severity.FIX)
     many = tuple(replace(one, customer=f"Sentence {number}.") for number in (*range(10), 3))
-    page = customer_page_of(replace(content, judgement=replace(content.judgement, findings=many)))
-    mend = next(section for section in page.sections if section.heading == "Still to be mended")
+    page = customer_page_of(replace(content, snapshot=replace(content.snapshot, judgement=replace(content.judgement, findings=many))))
+    mend = next(section for section in page.sections if section.heading == "Still to fix")
     assert [sentence.text for sentence in mend.sentences[:8]] == [f"Sentence {number}." for number in range(8)]
     assert mend.sentences[8].text == "And 2 more; the record lists them."
     assert {sentence.tone for sentence in mend.sentences} == {Tone.ALARM}
@@ -170,7 +171,7 @@ def test_each_missing_thing_names_its_remedy(shop):
     assert found["to fix: 8 GiB of 16 GiB promised"].remedy is Remedy.AGREE
     assert found["to fix: 8 GiB of 16 GiB promised"].finding.code == "capacity.short"
     assert found["no memory test was run"].remedy is Remedy.SOAK
-    assert found["no speed was measured"].remedy is Remedy.GAUGE
+    assert found["no speed was measured"].remedy is Remedy.BENCHMARK
     assert found["what became of the old modules"].remedy is Remedy.OLD_MODULES
     assert found["serial numbers of the modules, for the warranty"].remedy is Remedy.READ
 
@@ -178,8 +179,8 @@ def test_each_missing_thing_names_its_remedy(shop):
 def test_the_spectrum_laptop_was_measured_before_and_after(shop):
     """Its samples hold 39.6 GB/s on one channel and 74.3 on two, far beyond what they scatter; one channel carries 44.8."""
     demo.fill(shop)
-    kept = shop.job("0426")
-    before, now = content_of(kept).gauges
+    kept = shop.jobs.job("0426")
+    before, now = content_of(kept).benchmarks
     assert before.best_bandwidth_gbs == pytest.approx(39.6, rel=0.01)
     assert now.best_bandwidth_gbs == pytest.approx(74.3, rel=0.01)
     assert "Measured before and after, the memory is faster than it was." in said_on(kept)["What was tested"]

@@ -18,10 +18,10 @@ from after_check.handback.missing import missing
 from after_check.handback.palette import printable
 from after_check.handback.sheet import sheet_pdf
 from after_check.handback.tables import as_cell, export_csv
+from after_check.local.settings import load_settings
+from after_check.local.whole_files import write_whole
 from after_check.shop import demo
-from after_check.shop.settings import load_settings
 from after_check.sources.take import take_notation
-from after_check.sources.whole_files import write_whole
 
 JARGON = re.compile(r"\b(XMP|SPD|CRC|JEDEC|rank|dual channel|tCK|MT/s profile)\b", re.IGNORECASE)
 
@@ -43,14 +43,14 @@ def demo_shop(shop):
 
 
 def test_the_sheet_of_a_job_that_is_not_ready(demo_shop):
-    content = content_of(demo_shop.job("0417"))
+    content = content_of(demo_shop.jobs.job("0417"))
     pdf = sheet_pdf(content)
     text = text_of(pdf)
     for part in ("Sonogram desk", "job 0417", "Skarrow Head Bird Observatory", "Not ready yet", "48 GiB of memory in 2 modules"):
         assert part in text
     assert "6400 million transfers a second" in text
     assert "4800 of 6400 MT/s" in text
-    assert "Still to be mended" in text
+    assert "Still to fix" in text
     assert "No memory test was run" in text
     assert not JARGON.search(text)
     reader = pypdf.PdfReader(io.BytesIO(pdf))
@@ -60,14 +60,14 @@ def test_the_sheet_of_a_job_that_is_not_ready(demo_shop):
 
 
 def test_the_sheet_of_a_ready_job_tells_what_the_customer_should_know(demo_shop):
-    text = text_of(sheet_pdf(content_of(demo_shop.job("0420"))))
+    text = text_of(sheet_pdf(content_of(demo_shop.jobs.job("0420"))))
     assert "Ready: what was promised is there." in text
     assert "8 GiB on two channels, 12 GiB on one channel" in text
-    assert "Still to be mended" not in text
+    assert "Still to fix" not in text
 
 
 def test_a_job_without_any_reading_has_a_sheet_that_says_so(shop):
-    text = text_of(sheet_pdf(content_of(shop.add_job(JobFacts("0001", "Empty")))))
+    text = text_of(sheet_pdf(content_of(shop.jobs.add(JobFacts("0001", "Empty")))))
     assert "Not decided yet" in text
     assert "not read" in text
 
@@ -75,10 +75,10 @@ def test_a_job_without_any_reading_has_a_sheet_that_says_so(shop):
 def test_outside_text_is_no_markup_and_many_slots_stay_on_one_page(shop):
     slots = "; ".join(f"{letter}{number}=8G part <b>{letter}&{number}" for letter in "ABCDEFGH" for number in (1, 2))
     facts = JobFacts("0002", "<b>Bold</b> & [red]", "\u0645\u062d\u0637\u0629 Łódź", "x" * 190, "16x8G; channels 8")
-    text = text_of(sheet_pdf(content_of(shop.add_job(facts, ((Moment.FITTED, take_notation(slots)),)))))
+    text = text_of(sheet_pdf(content_of(shop.jobs.add(facts, ((Moment.FITTED, take_notation(slots)),)))))
     assert "<b>Bold</b> & [red]" in text
     assert "Łódź" in text
-    assert len(pypdf.PdfReader(io.BytesIO(sheet_pdf(content_of(shop.job("0002")), with_record=False))).pages) == 1
+    assert len(pypdf.PdfReader(io.BytesIO(sheet_pdf(content_of(shop.jobs.job("0002")), with_record=False))).pages) == 1
 
 
 def test_letters_that_the_type_lacks_lose_their_marks_and_not_themselves():
@@ -87,14 +87,14 @@ def test_letters_that_the_type_lacks_lose_their_marks_and_not_themselves():
 
 
 def test_drawings_are_vectors_with_text(demo_shop, tmp_path):
-    written = export_svg(demo_shop.job("0417"), tmp_path / "drawings")
+    written = export_svg(demo_shop.jobs.job("0417"), tmp_path / "drawings")
     assert sorted(path.name for path in written) == [
         *("board-arrival.pdf", "board-arrival.svg", "board-now.pdf", "board-now.svg"),
         *("ceilings.pdf", "ceilings.svg", "tracks.pdf", "tracks.svg"),
     ]
     root = ElementTree.fromstring((tmp_path / "drawings" / "tracks.svg").read_text())
     texts = " ".join("".join(node.itertext()) for node in root.iter() if node.tag.endswith("text"))
-    assert "Amount of memory" in texts
+    assert "Memory size" in texts
     assert "4800 of 6400 MT/s" in texts
     assert not list(root.iter("{http://www.w3.org/2000/svg}image"))
     assert (tmp_path / "drawings" / "tracks.pdf").read_bytes().startswith(b"%PDF")
@@ -103,7 +103,7 @@ def test_drawings_are_vectors_with_text(demo_shop, tmp_path):
 def test_a_sheet_replaces_an_old_one_whole_or_not_at_all(demo_shop, tmp_path):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(b"old")
-    export_pdf(demo_shop.job("0417"), path)
+    export_pdf(demo_shop.jobs.job("0417"), path)
     assert path.read_bytes().startswith(b"%PDF")
     with pytest.raises(FileNotFoundError):
         write_whole(tmp_path / "missing" / "sheet.pdf", b"new")
@@ -111,11 +111,11 @@ def test_a_sheet_replaces_an_old_one_whole_or_not_at_all(demo_shop, tmp_path):
 
 
 def test_the_record_has_what_the_page_leaves_out(demo_shop):
-    pdf = sheet_pdf(content_of(demo_shop.job("0425")))
+    pdf = sheet_pdf(content_of(demo_shop.jobs.job("0425")))
     record = record_of(pdf)
     for part in ("0B00B2", "soak.errors", "It is module b", "the errors moved with module b", "29.6 GiB", "SHA-256"):
         assert part in record
-    digest = demo_shop.job("0425").readings[0].reading.evidence[0].sha256
+    digest = demo_shop.jobs.job("0425").readings[0].reading.evidence[0].sha256
     assert digest in record.replace(" ", "")
     titles = [one.title for part in pypdf.PdfReader(io.BytesIO(pdf)).outline for one in (part if isinstance(part, list) else [part])]
     assert titles[0] == "Job 0425: Radio desk"
@@ -128,33 +128,35 @@ def test_paper_colour_and_the_shops_own_name(demo_shop, tmp_path):
         'shop_name = "Skarrow Bench"\nshop_words = "Harbour 3, Skarrow"\nshop_mark = "mark.png"\npaper = "Letter"\ncolour = false\n'
     )
     look = look_of(load_settings(settings))
-    pdf = sheet_pdf(content_of(demo_shop.job("0418")), look)  # The mark is not there: the sheet is set without it.
+    pdf = sheet_pdf(content_of(demo_shop.jobs.job("0418")), look)  # The mark is not there: the sheet is set without it.
     reader = pypdf.PdfReader(io.BytesIO(pdf))
     assert (float(reader.pages[0].mediabox.width), float(reader.pages[0].mediabox.height)) == (612.0, 792.0)
     assert "Skarrow Bench" in text_of(pdf)
     for page in reader.pages:
         for red, green, blue in re.findall(rb"([\d.]+) ([\d.]+) ([\d.]+) (?:rg|RG)", page.get_contents().get_data()):
             assert red == green == blue
-    coloured = sheet_pdf(content_of(demo_shop.job("0418")), Look())
+    coloured = sheet_pdf(content_of(demo_shop.jobs.job("0418")), Look())
     found = re.findall(rb"([\d.]+) ([\d.]+) ([\d.]+) rg", pypdf.PdfReader(io.BytesIO(coloured)).pages[0].get_contents().get_data())
     assert any(red != green for red, green, _ in found)
 
 
 def test_what_is_agreed_and_what_to_consider_are_told(demo_shop):
-    job = demo_shop.job("0423")
-    accepted = demo_shop.keep_hand_back(job, HandBack("kept at the shop", overrides=(Override("rate.locked", "agreed on the phone"),)))
-    changed = demo_shop.change_promise(accepted, "2x16G DDR4-3733; dual; run 2400", "this machine is locked")
+    job = demo_shop.jobs.job("0423")
+    accepted = demo_shop.signing.keep_hand_back(
+        job, HandBack("kept at the shop", overrides=(Override("rate.locked", "agreed on the phone"),))
+    )
+    changed = demo_shop.signing.change_promise(accepted, "2x16G DDR4-3733; dual; run 2400", "this machine is locked")
     text = text_of(sheet_pdf(content_of(changed)))
     assert "Changed in agreement with you: this machine is locked" in text
     assert "Before: 32 GiB of memory in 2 modules" in text
     assert "kept at the shop" in text
     # One module of 8 GiB in a machine with a free slot: a second, matching one opens the second path.
-    single = demo_shop.add_job(
+    single = demo_shop.jobs.add(
         JobFacts("0900", "Single", "Larkfield S1", "", "1x8G DDR4-2400"),
         ((Moment.FITTED, take_notation("DIMM 0=8G DDR4-2400 sodimm; DIMM 1=-; run 2400")),),
     )
     assert "A second, matching module of 8 GiB" in text_of(sheet_pdf(content_of(single)))
-    locked = demo_shop.job("0427")
+    locked = demo_shop.jobs.job("0427")
     assert any("no speed" in one.words for one in missing(content_of(locked)))
 
 
@@ -165,7 +167,7 @@ def test_no_cell_is_a_formula(text):
 
 
 def test_tables_are_read_back_as_they_were(demo_shop, tmp_path):
-    shop_job = demo_shop.add_job(
+    shop_job = demo_shop.jobs.add(
         JobFacts("0901", "Formula"), ((Moment.FITTED, take_notation('A2=8G maker "=HYPERLINK(1)" serial "+1"; B2=-; run 2400')),)
     )
     written = export_csv(shop_job, tmp_path)

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import ChannelPart, Quantity, TrackStatus, Verdict
 from after_check.judgement.channels import channel_parts
 from after_check.judgement.judge import judge
@@ -43,9 +44,11 @@ def test_no_byte_is_lost_or_doubled_between_the_parts(sizes):
 
 def tracks(after, promise="", before=""):
     judgement = judge(
-        take_notation(after).reading,
-        take_notation(before).reading if before else None,
-        take_promise(promise) if promise else None,
+        CaseFile(
+            take_notation(after).reading,
+            take_notation(before).reading if before else None,
+            take_promise(promise) if promise else None,
+        )
     )
     return {track.quantity: track for track in judgement.tracks}
 
@@ -102,7 +105,7 @@ _FACTS = ["A2=16G DDR4-3200", "B2=16G DDR4-3200", "run 3200", "dual", "profile 1
 def test_leaving_facts_out_never_makes_a_machine_ready(left_out):
     promise = take_promise("A2=16G DDR4-3200; B2=16G DDR4-3200; dual; profile 1")
     kept = [fact for fact in _FACTS if fact not in left_out]
-    verdict = judge(parse("; ".join(kept)).reading, None, promise).verdict
+    verdict = judge(CaseFile(parse("; ".join(kept)).reading, None, promise)).verdict
     needed = {"run 3200", "profile 1"}
     if left_out & needed or ({"A2=16G DDR4-3200", "B2=16G DDR4-3200"} & left_out and not {"total 32G", "usable 31.5G"} - left_out):
         assert verdict is not Verdict.READY

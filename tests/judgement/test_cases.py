@@ -7,6 +7,8 @@ from pathlib import Path
 
 import pytest
 
+from after_check.cli.judge import ceiling_name
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take_notation, take_promise
@@ -25,10 +27,12 @@ _BESIDES = {"soak.none"}
 
 def judged(case):
     return judge(
-        now=take_notation(case["after"]).reading,
-        before=take_notation(case["before"]).reading if "before" in case else None,
-        promise=take_promise(case["promise"]) if "promise" in case else None,
-        card=read_card_file(SAMPLES / "cards" / f"{case['card']}.toml") if "card" in case else None,
+        CaseFile(
+            now=take_notation(case["after"]).reading,
+            before=take_notation(case["before"]).reading if "before" in case else None,
+            promise=take_promise(case["promise"]) if "promise" in case else None,
+            card=read_card_file(SAMPLES / "cards" / f"{case['card']}.toml") if "card" in case else None,
+        )
     )
 
 
@@ -44,7 +48,7 @@ def test_case(name):
     if case.get("only"):
         assert sorted(set(codes) - _BESIDES) == sorted(case["codes"]), said
     if "binding" in case:
-        binding = [ceiling.name for ceiling in judgement.ceilings if ceiling.binding]
+        binding = [ceiling_name(ceiling) for ceiling in judgement.ceilings if ceiling.binding]
         assert binding == ([case["binding"]] if case["binding"] else []), judgement.ceilings
     if "differs_from" in case:
         assert judgement.verdict.value != CASES[case["differs_from"]]["verdict"]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.cli.judge import ceiling_name
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
 from after_check.sources.take import take_notation, take_promise
@@ -16,8 +18,8 @@ RANKED = parse_card(
 
 
 def ceilings(after, promise="", card=None):
-    judgement = judge(take_notation(after).reading, None, take_promise(promise) if promise else None, card)
-    return {one.name: (one.rate_mts, one.binding) for one in judgement.ceilings}
+    judgement = judge(CaseFile(take_notation(after).reading, None, take_promise(promise) if promise else None, card))
+    return {ceiling_name(ceiling): (ceiling.rate_mts, ceiling.binding) for ceiling in judgement.ceilings}
 
 
 def test_profiles_and_standard_rates_of_the_modules():
@@ -51,10 +53,12 @@ def test_the_platform_by_ranks(ranks, rate):
 
 def test_ranks_that_lower_the_rate_are_load():
     judgement = judge(
-        take_notation("A2=8G DDR4-3200 2Rx8 noprof; B2=8G DDR4-3200 2Rx8 noprof; run 2933").reading,
-        None,
-        take_promise("2x8G; run 3200"),
-        RANKED,
+        CaseFile(
+            take_notation("A2=8G DDR4-3200 2Rx8 noprof; B2=8G DDR4-3200 2Rx8 noprof; run 2933").reading,
+            None,
+            take_promise("2x8G; run 3200"),
+            RANKED,
+        )
     )
     assert "rate.load" in {finding.code for finding in judgement.findings}
 
@@ -84,7 +88,7 @@ def test_the_standard_rate_that_nobody_stated_is_the_one_that_runs():
     ],
 )
 def test_an_unexplained_rate_lists_its_candidates(after, promise, candidates):
-    judgement = judge(take_notation(after).reading, None, take_promise(promise))
+    judgement = judge(CaseFile(take_notation(after).reading, None, take_promise(promise)))
     (found,) = [finding for finding in judgement.findings if finding.code == "rate.unexplained"]
     assert candidates in found.reason
     assert found.sure < 0.5

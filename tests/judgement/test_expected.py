@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.casework.words import expected_words
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
 from after_check.sources.take import take_notation
@@ -29,7 +31,7 @@ WITH_PROFILE = "2x8G DDR4-3600 prof1 3600 std 2400"
     ],
 )
 def test_without_a_card(line, low, high, open_about):
-    expected = judge(take_notation(line).reading).expected
+    expected = judge(CaseFile(take_notation(line).reading)).expected
     assert expected is not None
     assert (expected.low_mts, expected.high_mts) == (low, high)
     assert open_about in "; ".join(expected.open)
@@ -40,18 +42,18 @@ def test_without_a_card(line, low, high, open_about):
 
 def test_a_card_closes_what_the_platform_leaves_open():
     four = "; ".join(f"{slot}=8G DDR4-3200 noprof" for slot in ("A1", "A2", "B1", "B2"))
-    expected = judge(take_notation(four).reading, card=CARD).expected
+    expected = judge(CaseFile(take_notation(four).reading, card=CARD)).expected
     assert expected is not None
     assert (expected.low_mts, expected.high_mts, expected.open) == (2933, 2933, ())
-    assert expected.words == "2933 MT/s"
+    assert expected_words(expected) == "2,933 MT/s"
 
 
 def test_unequal_channels_carry_a_weighted_peak():
     # 4 and 16 GiB at 2400 MT/s: 8 GiB over two channels at 38.4 GB/s, 12 GiB over one at 19.2; weighted by size 26.88.
-    judgement = judge(take_notation("A1=4G DDR4-2400; B1=16G DDR4-2400; run 2400; dual").reading)
+    judgement = judge(CaseFile(take_notation("A1=4G DDR4-2400; B1=16G DDR4-2400; run 2400; dual").reading))
     partial = next(one for one in judgement.findings if one.code == "channels.partial")
     assert "carry 38.4 and 19.2 GB/s at most, weighted by their size 26.9" in partial.reason
 
 
 def test_modules_without_any_rate_promise_nothing():
-    assert judge(take_notation("2x8G; run 2400").reading).expected is None
+    assert judge(CaseFile(take_notation("2x8G; run 2400").reading)).expected is None

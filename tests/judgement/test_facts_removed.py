@@ -17,6 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.boards import Filling
+from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Verdict
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
@@ -58,9 +59,9 @@ def test_leaving_facts_out_never_makes_a_machine_ready(name, quantities, slots, 
     case = CASES[name]
     promise = take_promise(case["promise"])
     card = read_card_file(SAMPLES / "cards" / f"{case['card']}.toml") if "card" in case else None
-    whole = judge(take_notation(case["after"]).reading, None, promise, card)
+    whole = judge(CaseFile(take_notation(case["after"]).reading, None, promise, card))
     less = without(take_notation(case["after"]).reading, quantities, slots, values)
-    judgement = judge(less, None, promise, card)
+    judgement = judge(CaseFile(less, None, promise, card))
     if whole.verdict is not Verdict.READY:
         assert judgement.verdict is not Verdict.READY, [finding.code for finding in whole.findings]
 
@@ -69,4 +70,4 @@ def test_leaving_facts_out_never_makes_a_machine_ready(name, quantities, slots, 
 def test_an_empty_reading_is_never_ready(name):
     case = CASES[name]
     promise = take_promise(case["promise"]) if "promise" in case else None
-    assert judge(Reading(), None, promise).verdict is Verdict.CANT_TELL
+    assert judge(CaseFile(Reading(), None, promise)).verdict is Verdict.CANT_TELL

@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from after_check.domain.boards import Filling, Slot
+from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import Reading, SpdEntry
@@ -69,7 +70,7 @@ def test_a_different_serial_is_a_contradiction_with_both_values():
     (found,) = contradictions(reading)
     assert "0A1B2C3D (SPD)" in str(found)
     assert "DEADBEEF (firmware table)" in str(found)
-    assert "source.disagree" in {finding.code for finding in judge(board(seen(serial="DEADBEEF"), spd=[own()])).findings}
+    assert "source.disagree" in {finding.code for finding in judge(CaseFile(board(seen(serial="DEADBEEF"), spd=[own()]))).findings}
 
 
 def test_blanks_zeros_and_case_are_no_contradiction():
@@ -77,7 +78,7 @@ def test_blanks_zeros_and_case_are_no_contradiction():
 
 
 def test_a_module_that_is_seen_half_is_short_by_its_own_word():
-    judgement = judge(board(seen(size_gib=8), spd=[own()]))
+    judgement = judge(CaseFile(board(seen(size_gib=8), spd=[own()])))
     short = next(finding for finding in judgement.findings if finding.code == "module.short")
     assert short.title == "The module in A2 shows 8 GiB of 16 GiB"
     assert "half" in short.reason
@@ -107,7 +108,7 @@ def test_typed_settings_are_added_to_a_reading_of_the_machine():
 
 def test_the_profile_is_found_off_from_spd_and_firmware_alone():
     reading = board(seen(), replace(seen(), serial=firmware("77")), spd=[own(), own()])
-    judgement = judge(reading, None, take_promise("2x16G DDR5-6400; dual; profile 1"))
+    judgement = judge(CaseFile(reading, None, take_promise("2x16G DDR5-6400; dual; profile 1")))
     assert "rate.profile_off" in {finding.code for finding in judgement.findings}
 
 

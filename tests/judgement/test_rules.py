@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from after_check.domain.boards import Filling, Slot
+from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Severity
 from after_check.domain.modules import Generation, Module
@@ -26,10 +27,12 @@ GIB = 1 << 30
 
 def findings(after, promise="", before="", card=""):
     judgement = judge(
-        after if isinstance(after, Reading) else take_notation(after).reading,
-        (before if isinstance(before, Reading) else take_notation(before).reading) if before else None,
-        take_promise(promise) if promise else None,
-        parse_card(card) if card else None,
+        CaseFile(
+            after if isinstance(after, Reading) else take_notation(after).reading,
+            (before if isinstance(before, Reading) else take_notation(before).reading) if before else None,
+            take_promise(promise) if promise else None,
+            parse_card(card) if card else None,
+        )
     )
     return {finding.code: finding for finding in judgement.findings}
 
@@ -136,7 +139,7 @@ def test_locked_by_the_card_only_where_nothing_else_was_read():
     card = '[card]\nname = "K"\n[memory]\nprofile = "locked"\n'
     reading = take_notation("2x16G DDR4-3600 prof1 3600 std 2400; run 3600; dual; profile 1").reading
     promise = take_promise("2x16G DDR4-3600; dual; profile 1")
-    assert judge(reading, None, promise, parse_card(card)).verdict.value == "ready"
+    assert judge(CaseFile(reading, None, promise, parse_card(card))).verdict.value == "ready"
 
 
 @pytest.mark.parametrize(
@@ -157,7 +160,6 @@ def test_customers_are_told_without_jargon(after, promise, code):
 def blame(kind, name, works_now=False, fitted_now=2, settled=True, fitted_gib=None):
     return Blame(
         (Suspect(kind, name, 0.97),),
-        None,
         settled,
         f"It is {name} (97% sure).",
         (),
@@ -184,7 +186,7 @@ def blame(kind, name, works_now=False, fitted_now=2, settled=True, fitted_gib=No
 )
 def test_what_the_tries_say_is_a_finding(tried, codes, severity):
     reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; start no").reading
-    found = judge(reading, None, take_promise("2x16G DDR4-3200; dual"), None, tried).findings
+    found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=tried)).findings
     wanted = [one for one in found if one.code.startswith(("cause", "start"))]
     assert sorted(one.code for one in wanted) == codes
     assert all(tried.says in one.reason for one in wanted)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.casework.judging import judge_job
 from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop import demo
-from after_check.shop.store import Shop
-from after_check.shop.summary import judge_job
+from after_check.shop.shop import Shop
 from after_check.sources.card_file import parse_card
 from after_check.sources.take import take, take_notation
 from tests.conftest import SAMPLES
@@ -26,56 +26,56 @@ def card(name="Larkfield S9", rate=2400, total="32 GiB"):
 
 
 def keep(shop, machine="Larkfield S9"):
-    return shop.add_job(JobFacts("1", "kiosk", machine, "", PROMISE), ((Moment.FITTED, take_notation(FITTED)),))
+    return shop.jobs.add(JobFacts("1", "kiosk", machine, "", PROMISE), ((Moment.FITTED, take_notation(FITTED)),))
 
 
 def reasons(shop):
-    return [finding.code for finding in judge_job(shop.job("1")).findings if finding.code.startswith("rate.")]
+    return [finding.code for finding in judge_job(shop.jobs.job("1")).findings if finding.code.startswith("rate.")]
 
 
 def test_a_card_is_found_by_the_name_that_a_person_wrote(shop):
-    shop.keep_card(card())
+    shop.cards.keep(card())
     keep(shop, machine="larkfield s9")
-    assert shop.job("1").card == card()
+    assert shop.jobs.job("1").card == card()
     assert reasons(shop) == ["rate.promise_out_of_reach"]
 
 
 def test_a_card_is_found_by_the_model_that_the_machine_told(shop):
-    shop.keep_card(card(name="Larkfield S1"))
-    shop.add_job(JobFacts("1", "kiosk"), ((Moment.FITTED, take(str(SAMPLES / "0420" / "fitted"))),))
-    assert shop.job("1").card is not None
-    assert shop.job("1").card.name == "Larkfield S1"
+    shop.cards.keep(card(name="Larkfield S1"))
+    shop.jobs.add(JobFacts("1", "kiosk"), ((Moment.FITTED, take(str(SAMPLES / "0420" / "fitted"))),))
+    assert shop.jobs.job("1").card is not None
+    assert shop.jobs.job("1").card.name == "Larkfield S1"
 
 
 def test_without_a_card_the_platform_explains_nothing(shop):
     keep(shop)
-    assert shop.job("1").card is None
+    assert shop.jobs.job("1").card is None
     assert reasons(shop) == ["rate.unexplained"]
 
 
 def test_a_changed_card_judges_its_jobs_anew(shop):
     keep(shop)
-    (before,) = shop.lines()
+    (before,) = shop.jobs.lines()
     assert "no single reason" in before.worst_title
-    shop.keep_card(card())
-    (now,) = shop.lines()
+    shop.cards.keep(card())
+    (now,) = shop.jobs.lines()
     assert "out of reach" in now.worst_title
-    shop.keep_card(card(rate=3200))
-    (again,) = shop.lines()
+    shop.cards.keep(card(rate=3200))
+    (again,) = shop.jobs.lines()
     assert again.worst_title == before.worst_title
-    assert [one.name for one in shop.cards()] == ["Larkfield S9"]
+    assert [one.name for one in shop.cards.all()] == ["Larkfield S9"]
 
 
 def test_cards_survive_closing(shop, shop_path):
-    shop.keep_card(card())
+    shop.cards.keep(card())
     shop.close()
-    assert Shop.open(shop_path).cards() == (card(),)
+    assert Shop.open(shop_path).cards.all() == (card(),)
 
 
 def test_a_machine_without_a_name_has_no_card(shop):
-    shop.keep_card(card())
+    shop.cards.keep(card())
     keep(shop, machine="")
-    assert shop.job("1").card is None
+    assert shop.jobs.job("1").card is None
 
 
 @pytest.mark.parametrize(
@@ -98,6 +98,6 @@ def test_a_machine_without_a_name_has_no_card(shop):
 )
 def test_the_demo_jobs_are_judged_as_the_scenario_says(shop, number, verdict, code):
     demo.fill(shop)
-    judgement = judge_job(shop.job(number))
+    judgement = judge_job(shop.jobs.job(number))
     assert judgement.verdict is verdict
     assert code in {finding.code for finding in judgement.findings}

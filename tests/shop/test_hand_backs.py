@@ -19,13 +19,13 @@ from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
-from after_check.shop.errors import Changed, Frozen, ShopError
-from after_check.shop.job_files import backup, bring_in, handed_out, job_file, move, read_job_file, restore
-from after_check.shop.store import Shop
-from after_check.shop.taking_in import TakenIn
+from after_check.shop.errors import ChangedElsewhere, ShopError, Signed
+from after_check.shop.exchange import backup, bring_in, handed_out, job_file, move, read_job_file, restore
+from after_check.shop.joining import TakenIn
+from after_check.shop.shop import Shop
 from after_check.sources.errors import SourceError
 from after_check.sources.take import take_notation
-from tests.gauge.test_promised import record as gauge_record
+from tests.benchmark.test_promised import record as benchmark_record
 from tests.shop.test_store import AFTER, FACTS, keep
 from tests.tries.test_weights import THREE, A, B
 
@@ -35,51 +35,53 @@ def full(shop):
     from after_check.domain.tries import TryLog
 
     keep(shop)
-    shop.keep_gauge("0501", Moment.FITTED, gauge_record())
-    shop.keep_tries("0501", TryLog((A, B), ("A2", "B2"), THREE), 0)
-    return shop.keep_hand_back(shop.job("0501"), HandBack("given back", "two years", overrides=(Override("limit.total", "agreed"),)))
+    shop.jobs.keep_benchmark("0501", Moment.FITTED, benchmark_record())
+    shop.jobs.keep_tries("0501", TryLog((A, B), ("A2", "B2"), THREE), 0)
+    return shop.signing.keep_hand_back(
+        shop.jobs.job("0501"), HandBack("given back", "two years", overrides=(Override("limit.total", "agreed"),))
+    )
 
 
 def test_a_signed_job_is_frozen_until_a_new_revision(shop):
     job = full(shop)
-    signed = shop.sign(job, "I. Skarrow")
+    signed = shop.signing.sign(job, "I. Skarrow")
     (revision,) = signed.revisions
     assert (signed.frozen, revision.number, revision.signed_by) == (True, 1, "I. Skarrow")
-    text = shop.signed_document("0501", 1)
+    text = shop.signing.document("0501", 1)
     assert sha256(text.encode()).hexdigest() == revision.sha256
     assert json.loads(text)["hand_back"]["warranty"] == "two years"
     for change in (
-        lambda: shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)),
-        lambda: shop.change_facts(shop.job("0501"), replace(FACTS, title="other")),
-        lambda: shop.keep_tries("0501", signed.tries.log, signed.tries.version),
-        lambda: shop.keep_gauge("0501", Moment.FITTED, gauge_record()),
-        lambda: shop.keep_hand_back(shop.job("0501"), HandBack()),
-        lambda: shop.sign(shop.job("0501"), "again"),
+        lambda: shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER)),
+        lambda: shop.jobs.change_facts(shop.jobs.job("0501"), replace(FACTS, title="other")),
+        lambda: shop.jobs.keep_tries("0501", signed.tries.log, signed.tries.version),
+        lambda: shop.jobs.keep_benchmark("0501", Moment.FITTED, benchmark_record()),
+        lambda: shop.signing.keep_hand_back(shop.jobs.job("0501"), HandBack()),
+        lambda: shop.signing.sign(shop.jobs.job("0501"), "again"),
     ):
-        with pytest.raises(Frozen, match="is signed"):
+        with pytest.raises(Signed, match="is signed"):
             change()
-    assert job_document(shop.job("0501"))["readings"] == json.loads(text)["readings"]
-    shop.begin_revision("0501")
-    shop.add_reading("0501", Moment.FITTED, take_notation(AFTER))
-    again = shop.sign(shop.job("0501"), "second hand")
+    assert job_document(shop.jobs.job("0501"))["readings"] == json.loads(text)["readings"]
+    shop.signing.begin_revision("0501")
+    shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    again = shop.signing.sign(shop.jobs.job("0501"), "second hand")
     assert [one.number for one in again.revisions] == [1, 2]
-    assert shop.signed_document("0501", 1) == text
+    assert shop.signing.document("0501", 1) == text
 
 
 def test_a_changed_promise_keeps_both(shop):
     job = keep(shop)
-    changed = shop.change_promise(job, "2x16G DDR4-2933; dual", "the customer agreed on the phone", "I. Skarrow")
+    changed = shop.signing.change_promise(job, "2x16G DDR4-2933; dual", "the customer agreed on the phone", "I. Skarrow")
     assert changed.facts.promise == "2x16G DDR4-2933; dual"
     (override,) = changed.hand_back.overrides
     assert (override.code, override.before, override.after) == ("promise", FACTS.promise, "2x16G DDR4-2933; dual")
     assert override.reason == "the customer agreed on the phone"
-    with pytest.raises(Changed):
-        shop.change_promise(job, "1x8G", "too late")
+    with pytest.raises(ChangedElsewhere):
+        shop.signing.change_promise(job, "1x8G", "too late")
 
 
 def test_a_job_file_comes_back_whole_on_another_bench(shop, tmp_path):
     full(shop)
-    shop.sign(shop.job("0501"), "I. Skarrow")
+    shop.signing.sign(shop.jobs.job("0501"), "I. Skarrow")
     file = tmp_path / "job.zip"
     file.write_bytes(job_file(shop, "0501"))
     other = Shop.open(tmp_path / "other.db")
@@ -87,14 +89,14 @@ def test_a_job_file_comes_back_whole_on_another_bench(shop, tmp_path):
     assert handed_out(other, "0501") == handed_out(shop, "0501")
     assert bring_in(other, file)[:2] == ("0501", TakenIn.SAME)
     # Work goes on at the other bench and comes home: nothing lost, nothing doubled.
-    other.begin_revision("0501")
-    other.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 30min 96%"))
+    other.signing.begin_revision("0501")
+    other.jobs.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 30min 96%"))
     back = tmp_path / "back.zip"
     back.write_bytes(job_file(other, "0501"))
     assert bring_in(shop, back)[:2] == ("0501", TakenIn.JOINED)
     assert bring_in(shop, back)[:2] == ("0501", TakenIn.SAME)
-    job = shop.job("0501")
-    assert [len(job.readings), len(job.gauges), len(job.tries.log.tries), len(job.revisions)] == [3, 1, 4, 1]
+    job = shop.jobs.job("0501")
+    assert [len(job.readings), len(job.benchmarks), len(job.tries.log.tries), len(job.revisions)] == [3, 1, 4, 1]
     assert check_shop(shop).is_sound
 
 
@@ -105,7 +107,7 @@ def test_another_job_of_the_same_number_is_kept_beside(shop, tmp_path):
     file = tmp_path / "job.zip"
     file.write_bytes(job_file(other, "0501"))
     assert bring_in(shop, file)[:2] == ("0501-2", TakenIn.NEW)
-    assert (shop.job("0501").facts.title, shop.job("0501-2").facts.title) == ("Tide desk", "quite another")
+    assert (shop.jobs.job("0501").facts.title, shop.jobs.job("0501-2").facts.title) == ("Tide desk", "quite another")
 
 
 def zipped(parts):
@@ -148,7 +150,7 @@ def test_job_files_that_are_not_taken_in(shop, tmp_path, make, said):
     with pytest.raises(SourceError) as caught:
         bring_in(other, file)
     assert said in str(caught.value)
-    assert other.lines() == []
+    assert other.jobs.lines() == []
 
 
 def test_evidence_that_was_changed_is_noticed(shop):
@@ -164,7 +166,7 @@ def test_damaged_bytes_never_come_in_as_something_else(shop, tmp_path):
     """Whatever a bit does to a job file: it is refused, or what comes in is what went out."""
     full(shop)
     data = job_file(shop, "0501")
-    whole = document_text(job_document(shop.job("0501")))
+    whole = document_text(job_document(shop.jobs.job("0501")))
     chance = random.Random(7)
     for _ in range(150):
         broken = bytearray(data)
@@ -179,13 +181,15 @@ def test_damaged_bytes_never_come_in_as_something_else(shop, tmp_path):
 
 def test_backup_restore_and_move(shop, tmp_path):
     full(shop)
-    shop.add_job(JobFacts("0502", "second"))
+    shop.jobs.add(JobFacts("0502", "second"))
     file = tmp_path / "backup.zip"
     assert backup(shop, file).new == 2
     again = Shop.open(tmp_path / "again.db")
     assert restore(again, file).new == 2
     assert restore(again, file).same == 2
-    assert [handed_out(again, number) for number in sorted(again.numbers())] == [handed_out(shop, number) for number in shop.numbers()]
+    assert [handed_out(again, number) for number in sorted(again.jobs.numbers())] == [
+        handed_out(shop, number) for number in shop.jobs.numbers()
+    ]
     third = Shop.open(tmp_path / "third.db")
     assert (move(shop, third).new, move(shop, third).same) == (2, 2)
     with pytest.raises(SourceError, match="no backup"):
@@ -213,7 +217,7 @@ def test_a_damaged_store_is_found_and_the_rest_is_saved(shop, shop_path, tmp_pat
     assert (saved.new, len(saved.problems)) == (2, 1)
     again = Shop.open(tmp_path / "again.db")
     restore(again, tmp_path / "saved.zip")
-    assert sorted(again.numbers()) == ["0501", "0503"]
+    assert sorted(again.jobs.numbers()) == ["0501", "0503"]
 
 
 def test_changed_evidence_in_the_store_is_found(shop, shop_path):
@@ -225,10 +229,10 @@ def test_changed_evidence_in_the_store_is_found(shop, shop_path):
 
 def test_the_archive_takes_a_job_from_the_bench_and_gives_it_back(shop):
     keep(shop)
-    shop.archive("0501")
-    assert [entry.waits_for for entry in shop.entries()] == ["archive"]
-    shop.archive("0501", False)
-    assert [entry.waits_for for entry in shop.entries()] == ["customer"]
+    shop.jobs.archive("0501")
+    assert [entry.waits_for for entry in shop.jobs.entries()] == ["archive"]
+    shop.jobs.archive("0501", False)
+    assert [entry.waits_for for entry in shop.jobs.entries()] == ["customer"]
 
 
 def test_a_hundred_kills_at_random_moments_lose_nothing_that_was_confirmed(shop_path):
@@ -266,9 +270,9 @@ def _keep_on(shop_path, writer):
     """Keep one job after another; runs in a forked child and ends it."""
     try:
         shop = Shop.open(shop_path)
-        number = int(shop.next_number())
+        number = int(shop.jobs.next_number())
         while True:
-            shop.add_job(JobFacts(f"{number:04d}", "t"), ((Moment.ARRIVAL, take_notation(f"A2=16G serial {number:06d}")),))
+            shop.jobs.add(JobFacts(f"{number:04d}", "t"), ((Moment.ARRIVAL, take_notation(f"A2=16G serial {number:06d}")),))
             os.write(writer, f"{number}\n".encode())
             number += 1
     except ShopError:
@@ -290,20 +294,20 @@ def test_the_published_schema_is_the_one_that_is_checked():
 def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
     from datetime import UTC, datetime, timedelta
 
+    from after_check.casework.judging import judge_job
     from after_check.domain.tries import TryLog
-    from after_check.shop.summary import judge_job
     from tests.tries.test_weights import tried
 
     def severity(now):
         before = datetime.now(UTC) - timedelta(hours=2)
-        job = shop.job("0501")
+        job = shop.jobs.job("0501")
         version = job.tries.version if job.tries else 0
         log = TryLog((A, B), ("A2", "B2"), tuple(replace(one, at=before) for one in now))
-        shop.keep_tries("0501", log, version)
-        found = [one for one in judge_job(shop.job("0501")).findings if one.code == "cause.found"]
+        shop.jobs.keep_tries("0501", log, version)
+        found = [one for one in judge_job(shop.jobs.job("0501")).findings if one.code == "cause.found"]
         return [one.severity.value for one in found]
 
-    shop.add_job(FACTS, ((Moment.FITTED, take_notation(AFTER)),))
+    shop.jobs.add(FACTS, ((Moment.FITTED, take_notation(AFTER)),))
     unseen = [tried({"A2": "a", "B2": "b"}, "yes", ("A2",)), tried({"A2": "b", "B2": "a"}, "yes", ("B2",))]
     assert severity(unseen) == ["note"]
     errors = [
@@ -311,5 +315,5 @@ def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
         tried({"A2": "b", "B2": "a"}, "yes", None, "errors", ("A2",)),
     ]
     assert severity(errors) == ["fix"]
-    shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 60min 96%"))
+    shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 60min 96%"))
     assert severity(errors) == ["note"]

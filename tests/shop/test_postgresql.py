@@ -14,14 +14,14 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import parse_document
-from after_check.shop.errors import Away, Changed, Frozen, Full, ShopError, Unreachable, Waiting
-from after_check.shop.job_files import handed_out, move
-from after_check.shop.meanwhile import open_or_go_on, unwritten
-from after_check.shop.store import Shop
+from after_check.shop.errors import ChangedElsewhere, DiskFull, KeptAside, NotAnswering, ShopError, Signed, Unreachable
+from after_check.shop.exchange import handed_out, move
+from after_check.shop.opening import open_or_go_on, send_waiting
+from after_check.shop.shop import Shop
 from after_check.sources.saved import reading_to_json
 from after_check.sources.take import take_notation
 from after_check.sources.taken import RawEvidence, with_evidence
-from tests.gauge.test_promised import record as gauge_record
+from tests.benchmark.test_promised import record as benchmark_record
 from tests.postgres import Server, tools, wait_until
 from tests.shop.test_exchange import soak
 from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with this module's shop
@@ -82,26 +82,26 @@ def test_two_benches_open_a_new_shop_at_once(address):
     for thread in threads:
         thread.join()
     assert (len(shops), problems) == (4, [])
-    assert shops[0].lines() == []
+    assert shops[0].jobs.lines() == []
 
 
 def test_two_benches_on_one_job_do_not_overwrite_each_other(shop, address):
     mine = keep(shop)
     other = Shop.open(address)
-    other.change_facts(other.job("0501"), replace(FACTS, promise="2x16G DDR4-3200"))
-    with pytest.raises(Changed, match="changed somewhere else"):
-        shop.change_facts(mine, JobFacts("0501", "Mine"))
-    assert shop.job("0501").facts.promise == "2x16G DDR4-3200"
+    other.jobs.change_facts(other.jobs.job("0501"), replace(FACTS, promise="2x16G DDR4-3200"))
+    with pytest.raises(ChangedElsewhere, match="changed somewhere else"):
+        shop.jobs.change_facts(mine, JobFacts("0501", "Mine"))
+    assert shop.jobs.job("0501").facts.promise == "2x16G DDR4-3200"
     # Readings taken at both benches at once are both kept, and the line knows both.
     threads = [
-        threading.Thread(target=one.add_reading, args=("0501", Moment.FITTED, take_notation(f"{AFTER}; total {total}G")))
+        threading.Thread(target=one.jobs.add_reading, args=("0501", Moment.FITTED, take_notation(f"{AFTER}; total {total}G")))
         for one, total in ((shop, 32), (other, 32))
     ]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
-    job = shop.job("0501")
+    job = shop.jobs.job("0501")
     assert len(job.readings) == 4
     assert job.version == mine.version + 3
 
@@ -109,8 +109,8 @@ def test_two_benches_on_one_job_do_not_overwrite_each_other(shop, address):
 def test_a_shop_moves_to_the_server_and_back(shop, tmp_path):
     file = Shop.open(tmp_path / "here.db")
     keep(file)
-    file.keep_tries("0501", replace(file.job("0501").tries.log) if file.job("0501").tries else _log(), 0)
-    signed = file.sign(file.job("0501"), "I. Skarrow")
+    file.jobs.keep_tries("0501", replace(file.jobs.job("0501").tries.log) if file.jobs.job("0501").tries else _log(), 0)
+    signed = file.signing.sign(file.jobs.job("0501"), "I. Skarrow")
     assert signed.frozen
     counted = move(file, shop)
     assert (counted.new, counted.problems) == (1, ())
@@ -130,22 +130,22 @@ def _log():
 def test_a_server_that_restarts_in_the_middle_loses_nothing(server, shop):
     kept = keep(shop)
     server.stop()
-    with pytest.raises(Waiting, match="does not answer"):
-        shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
+    with pytest.raises(KeptAside, match="does not answer"):
+        shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
     with pytest.raises(Unreachable):
-        shop.change_facts(kept, replace(FACTS, promise="2x16G DDR4-3200"))
+        shop.jobs.change_facts(kept, replace(FACTS, promise="2x16G DDR4-3200"))
     with pytest.raises(Unreachable):
-        shop.lines()
+        shop.jobs.lines()
     server.start()
-    wait_until(lambda: answers(shop) and len(shop.job("0501").readings) == 2)
+    wait_until(lambda: answers(shop) and len(shop.jobs.job("0501").readings) == 2)
     # What was not confirmed is not there; what was kept here is written, with the same open shop.
-    assert shop.job("0501").facts.promise == FACTS.promise
-    assert shop.send_waiting() == 1
-    assert len(shop.job("0501").readings) == 3
+    assert shop.jobs.job("0501").facts.promise == FACTS.promise
+    assert send_waiting(shop).files == 1
+    assert len(shop.jobs.job("0501").readings) == 3
 
 
 def test_addresses_that_lead_nowhere(server):
-    with pytest.raises(Unreachable, match="no such shop"):
+    with pytest.raises(Unreachable, match="no shop of that name"):
         Shop.open(f"postgresql://bench@127.0.0.1:{server.port}/none")
     with pytest.raises(Unreachable):
         Shop.open("postgresql://bench@127.0.0.1:1/none")
@@ -160,29 +160,29 @@ def test_addresses_that_lead_nowhere(server):
 def test_what_is_begun_without_the_server_is_written_once_for_each_change(server, shop, address):
     keep(shop)
     own = store_without(server, address)
-    assert own.numbers() == []
+    assert own.jobs.numbers() == []
     # What is typed while the server is away is there when it is back.
-    own.keep_draft("new job", "Half a hut")
-    assert shop.draft("new job") == "Half a hut"
-    first = own.next_number()
-    own.add_job(JobFacts(first, "Hut"), ((Moment.ARRIVAL, take_notation(BEFORE)),))
-    own.keep_card(Card("Larkfield T9"))
-    assert unwritten(shop.aside.folder) == 1
-    assert open_or_go_on(address).brought == 1
-    assert unwritten(shop.aside.folder) == 0
-    assert shop.numbers() == ["0501", first]
-    assert [card.name for card in shop.cards()] == ["Larkfield T9"]
-    assert open_or_go_on(address).brought == 0
+    own.drafts.keep("new job", "Half a hut")
+    assert shop.drafts.text("new job") == "Half a hut"
+    first = own.jobs.next_number()
+    own.jobs.add(JobFacts(first, "Hut"), ((Moment.ARRIVAL, take_notation(BEFORE)),))
+    own.cards.keep(Card("Larkfield T9"))
+    assert len(shop.outbox.unsent_stores) == 1
+    assert open_or_go_on(address).sent.jobs == 1
+    assert shop.outbox.unsent_stores == ()
+    assert shop.jobs.numbers() == ["0501", first]
+    assert [card.name for card in shop.cards.all()] == ["Larkfield T9"]
+    assert open_or_go_on(address).sent.jobs == 0
     # Another window still works with the store on this computer; what it adds comes as well.
-    own.add_reading(first, Moment.FITTED, take_notation(AFTER))
-    assert open_or_go_on(address).brought == 1
-    assert [kept.moment for kept in shop.job(first).readings] == [Moment.ARRIVAL, Moment.FITTED]
-    # The next time without the server begins anew: those jobs are the server's now.
+    own.jobs.add_reading(first, Moment.FITTED, take_notation(AFTER))
+    assert open_or_go_on(address).sent.jobs == 1
+    assert [kept.moment for kept in shop.jobs.job(first).readings] == [Moment.ARRIVAL, Moment.FITTED]
+    # The next time without the server begins again: those jobs are the server's now.
     again = store_without(server, address)
-    assert again.numbers() == []
-    again.add_job(JobFacts("M-kiosk", "Kiosk"))
-    assert open_or_go_on(address).brought == 1
-    assert shop.numbers() == ["0501", first, "M-kiosk"]
+    assert again.jobs.numbers() == []
+    again.jobs.add(JobFacts("M-kiosk", "Kiosk"))
+    assert open_or_go_on(address).sent.jobs == 1
+    assert shop.jobs.numbers() == ["0501", first, "M-kiosk"]
 
 
 def store_without(server, address):
@@ -197,42 +197,42 @@ def store_without(server, address):
 
 
 def test_an_address_that_never_worked_is_a_mistake_and_no_server_that_is_away(server):
-    with pytest.raises(Away, match="--shop FILE"):
+    with pytest.raises(NotAnswering, match="--shop FILE"):
         open_or_go_on("postgresql://bench@127.0.0.1:1/none")
-    with pytest.raises(Unreachable, match="no such shop"):
+    with pytest.raises(Unreachable, match="no shop of that name"):
         open_or_go_on(f"postgresql://bench@127.0.0.1:{server.port}/none")
 
 
 def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(server, shop, address):
-    """Reading, gauge and soak are kept on this computer, a new start of the program finds them, and each is there once."""
+    """Reading, benchmark and soak are kept on this computer, a new start of the program finds them, and each is there once."""
     keep(shop)
-    shop.job("0501")
-    shop.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
+    shop.jobs.job("0501")
+    shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; total 64G"))
     server.stop()
     taken = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200")
-    with pytest.raises(Waiting, match="kept on this computer") as kept:
-        shop.add_reading("0501", Moment.FITTED, taken)
+    with pytest.raises(KeptAside, match="kept on this computer") as kept:
+        shop.jobs.add_reading("0501", Moment.FITTED, taken)
     # It goes on from the job as it was kept last, here by the reading just before, which nobody fetched again.
     assert [one.reading.total_bytes.value >> 30 for one in kept.value.job.readings[-2:-1]] == [64]
     assert kept.value.job.now.reading == taken.reading
-    with pytest.raises(Waiting):
-        shop.keep_gauge("0501", Moment.FITTED, gauge_record(21.0))
+    with pytest.raises(KeptAside):
+        shop.jobs.keep_benchmark("0501", Moment.FITTED, benchmark_record(21.0))
     for minutes in (1.0, 2.0):
-        with pytest.raises(Waiting):
-            shop.keep_soak("0501", replace(soak(5), seconds=60 * minutes))
-    assert len(shop.aside.waiting) == 3
-    shop.keep_draft("new job", "half a line")
+        with pytest.raises(KeptAside):
+            shop.jobs.keep_soak("0501", replace(soak(5), seconds=60 * minutes))
+    assert len(shop.outbox.waiting) == 3
+    shop.drafts.keep("new job", "half a line")
     shop.close()
     server.start()
-    again = Shop.open(address)
-    job = again.job("0501")
+    again = open_or_go_on(address).shop
+    job = again.jobs.job("0501")
     assert job.now.reading == taken.reading
-    assert [one.data for one in again.evidence(job.readings[-1].id)] == [one.data for one in taken.evidence]
+    assert [one.data for one in again.jobs.evidence(job.readings[-1].id)] == [one.data for one in taken.evidence]
     assert [one.record.seconds for one in job.soaks] == [120.0]
-    assert [one.moment for one in job.gauges] == [Moment.FITTED]
-    assert again.aside.waiting == ()
-    assert again.draft("new job") == "half a line"
-    assert again.send_waiting() == 0
+    assert [one.moment for one in job.benchmarks] == [Moment.FITTED]
+    assert again.outbox.waiting == ()
+    assert again.drafts.text("new job") == "half a line"
+    assert send_waiting(again).files == 0
     assert check_shop(again).is_sound
     again.close()
 
@@ -240,20 +240,20 @@ def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(se
 def test_what_was_written_just_before_the_connection_went_is_not_doubled(server, shop):
     """The server keeps the reading, and its answer never arrives: what is sent again is known again."""
     keep(shop)
-    shop.job("0501")
+    shop.jobs.job("0501")
     taken = take_notation("A2=8G DDR4-3200; run 3200")
     server.stop()
-    with pytest.raises(Waiting):
-        shop.add_reading("0501", Moment.FITTED, taken)
+    with pytest.raises(KeptAside):
+        shop.jobs.add_reading("0501", Moment.FITTED, taken)
     server.start()
-    (waiting,) = shop.aside.waiting
+    (waiting,) = shop.outbox.waiting
     written = waiting.read_bytes()
-    assert shop.send_waiting() == 1
-    count = len(shop.job("0501").readings)
+    assert send_waiting(shop).files == 1
+    count = len(shop.jobs.job("0501").readings)
     waiting.write_bytes(written)
-    assert shop.send_waiting() == 1
-    assert len(shop.job("0501").readings) == count
-    assert shop.job("0501").now.reading == taken.reading
+    assert send_waiting(shop).files == 1
+    assert len(shop.jobs.job("0501").readings) == count
+    assert shop.jobs.job("0501").now.reading == taken.reading
 
 
 def evidence_of(taken):
@@ -262,45 +262,45 @@ def evidence_of(taken):
 
 def test_a_job_that_was_signed_meanwhile_gets_the_reading_and_needs_a_new_signature(server, shop, address):
     keep(shop)
-    shop.job("0501")
+    shop.jobs.job("0501")
     server.stop()
-    with pytest.raises(Waiting):
-        shop.add_reading("0501", Moment.FITTED, take_notation("A2=16G DDR4-3200 serial 9; run 3200"))
+    with pytest.raises(KeptAside):
+        shop.jobs.add_reading("0501", Moment.FITTED, take_notation("A2=16G DDR4-3200 serial 9; run 3200"))
     server.start()
-    other = Shop.open(address)
-    waiting = shop.aside.waiting
+    other = open_or_go_on(address).shop
+    waiting = shop.outbox.waiting
     assert waiting == ()  # The other bench of this test shares this computer, so it has sent what waited.
-    signed = other.sign(other.job("0501"), "T. Bench")
-    with pytest.raises(Frozen):
-        other.add_reading("0501", Moment.FITTED, take_notation(AFTER))
+    signed = other.signing.sign(other.jobs.job("0501"), "T. Bench")
+    with pytest.raises(Signed):
+        other.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     document, evidence = handed_out(shop, "0501")
     later = take_notation("A2=16G DDR4-3200 serial 10; run 3200")
     part = {"moment": "fitted", "taken_at": "2027-01-01T00:00:00+00:00", "reading": json.loads(reading_to_json(later.reading))}
     part["evidence"] = {one.name: one.sha256 for one in later.evidence}
     document |= {"readings": [part], "frozen": False, "changed_at": "2020-01-01T00:00:00+00:00"}
-    other.take_in(parse_document(json.dumps(document).encode(), "x"), {**evidence, **evidence_of(later)})
-    job = other.job("0501")
+    other.jobs.take_in(parse_document(json.dumps(document).encode(), "x"), {**evidence, **evidence_of(later)})
+    job = other.jobs.job("0501")
     assert not job.frozen
     assert len(job.readings) == len(signed.readings) + 1
     assert [one.signed_by for one in job.revisions] == ["T. Bench"]
 
 
 def test_what_the_shop_does_not_take_stays_on_this_computer(server, shop):
-    shop.aside.put("x", b"no zip at all")
-    assert shop.send_waiting() == 0
-    assert (len(shop.aside.waiting), len(shop.aside.refused)) == (0, 1)
-    assert shop.aside.refused[0].read_bytes() == b"no zip at all"
+    shop.outbox.put("x", b"no zip at all")
+    assert send_waiting(shop).files == 0
+    assert (len(shop.outbox.waiting), len(shop.outbox.refused)) == (0, 1)
+    assert shop.outbox.refused[0].read_bytes() == b"no zip at all"
 
 
 def test_a_shop_that_takes_nothing_just_now_gets_it_later(server, shop):
     """A full or read-only shop is no reason to put an addition away for good."""
-    shop.aside.put("x", b"anything")
+    shop.outbox.put("x", b"anything")
 
     def full(data, where):
-        raise Full("the disk of the server is full")
+        raise DiskFull("the disk of the server is full")
 
-    assert shop.aside.send(full) == 0
-    assert (len(shop.aside.waiting), len(shop.aside.refused)) == (1, 0)
+    assert shop.outbox.send(full).files == 0
+    assert (len(shop.outbox.waiting), len(shop.outbox.refused)) == (1, 0)
 
 
 def test_a_server_whose_files_cannot_grow_says_so_and_keeps_what_it_has(server, shop):
@@ -312,20 +312,20 @@ def test_a_server_whose_files_cannot_grow_says_so_and_keeps_what_it_has(server, 
     server.start(largest_file_bytes=24 << 20)
     try:
         wait_until(lambda: answers(shop))
-        with pytest.raises(Full, match="takes no more"):
-            shop.add_reading("0501", Moment.FITTED, large)
+        with pytest.raises(ShopError, match="Nothing was changed"):
+            shop.jobs.add_reading("0501", Moment.FITTED, large)
         assert handed_out(shop, "0501") == before
-        assert len(shop.add_reading("0501", Moment.FITTED, take_notation(AFTER)).readings) == 3
+        assert len(shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER)).readings) == 3
         assert check_shop(shop).is_sound
     finally:
         server.stop()
         server.start()
         wait_until(lambda: answers(shop))
-    assert len(shop.add_reading("0501", Moment.FITTED, large).readings) == 4
+    assert len(shop.jobs.add_reading("0501", Moment.FITTED, large).readings) == 4
 
 
 def answers(shop):
     try:
-        return bool(shop.numbers())
+        return bool(shop.jobs.numbers())
     except Unreachable:
         return False

@@ -8,14 +8,14 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy import update
 
+from after_check.casework.judging import judge_job, soak_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.facts import Source
 from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakState, Surroundings
 from after_check.shop import tables
-from after_check.shop.errors import Absent
-from after_check.shop.summary import judge_job, reading_now
+from after_check.shop.errors import NotFound
 from after_check.sources.take import take_notation
 from tests.soak.test_record import CLEAN, FAILED
 
@@ -26,8 +26,8 @@ RUNNING = replace(CLEAN, state=SoakState.RUNNING, steps_done=1, step_share=0.5, 
 def job(shop):
     line = "A2=8G DDR4-3200; B2=8G DDR4-3200; run 3200; dual"
     taken = take_notation(line)
-    shop.add_job(JobFacts("7", "Tide desk", promise="2x8G DDR4-3200; dual"), ((Moment.FITTED, taken),))
-    return shop.job("7")
+    shop.jobs.add(JobFacts("7", "Tide desk", promise="2x8G DDR4-3200; dual"), ((Moment.FITTED, taken),))
+    return shop.jobs.job("7")
 
 
 def codes(job):
@@ -35,31 +35,31 @@ def codes(job):
 
 
 def line(shop):
-    return next(one for one in shop.lines() if one.number == "7")
+    return next(one for one in shop.jobs.lines() if one.number == "7")
 
 
 def test_a_running_soak_shows_on_the_bench_and_leaves_the_jobs_version(shop, job):
-    first = shop.keep_soak("7", RUNNING)
-    assert shop.keep_soak("7", replace(RUNNING, step_share=0.6), first) == first
-    assert shop.job("7").version == job.version
-    assert len(shop.job("7").soaks) == 1
+    first = shop.jobs.keep_soak("7", RUNNING)
+    assert shop.jobs.keep_soak("7", replace(RUNNING, step_share=0.6), first) == first
+    assert shop.jobs.job("7").version == job.version
+    assert len(shop.jobs.job("7").soaks) == 1
     assert line(shop).waits_for is WaitsFor.SOAK
-    assert line(shop).soak == "short soak running at 80%, no errors, 2 min left"
+    assert line(shop).soak == "short memory test running at 80%, no errors, 2 min left"
 
 
 def test_a_clean_soak_takes_the_remark_away(shop, job):
     assert "soak.none" in codes(job)
-    shop.keep_soak("7", CLEAN)
-    after = shop.job("7")
+    shop.jobs.keep_soak("7", CLEAN)
+    after = shop.jobs.job("7")
     assert not [code for code in codes(after) if code.startswith("soak")]
     assert judge_job(after).verdict is Verdict.READY
-    fact = reading_now(after).soak
+    fact = soak_of(after)
     assert (fact.source, fact.value.covered_percent) == (Source.MEASURED, 93)
 
 
 def test_errors_make_it_not_ready_and_point_at_the_slot(shop, job):
-    shop.keep_soak("7", FAILED)
-    judgement = judge_job(shop.job("7"))
+    shop.jobs.keep_soak("7", FAILED)
+    judgement = judge_job(shop.jobs.job("7"))
     finding = next(one for one in judgement.findings if one.code == "soak.errors")
     assert judgement.verdict is Verdict.NOT_READY
     assert finding.slots == ("B2",)
@@ -68,40 +68,40 @@ def test_errors_make_it_not_ready_and_point_at_the_slot(shop, job):
 
 def test_errors_in_the_heat_are_not_the_memorys_alone(shop, job):
     hot = replace(FAILED, surroundings=(Surroundings(5.0, throttled=3),))
-    shop.keep_soak("7", hot)
-    assert {"soak.errors", "cause.outside"} <= set(codes(shop.job("7")))
+    shop.jobs.keep_soak("7", hot)
+    assert {"soak.errors", "cause.outside"} <= set(codes(shop.jobs.job("7")))
 
 
 def test_a_small_part_covered_is_told(shop, job):
-    shop.keep_soak("7", replace(CLEAN, fully_swept_bytes=CLEAN.fully_swept_bytes // 5))
-    assert "soak.partial" in codes(shop.job("7"))
+    shop.jobs.keep_soak("7", replace(CLEAN, fully_swept_bytes=CLEAN.fully_swept_bytes // 5))
+    assert "soak.partial" in codes(shop.jobs.job("7"))
 
 
 def test_nothing_finished_is_no_result(shop, job):
-    shop.keep_soak("7", replace(CLEAN, state=SoakState.STOPPED, steps_done=0, fully_swept_bytes=0))
-    assert "soak.none" in codes(shop.job("7"))
+    shop.jobs.keep_soak("7", replace(CLEAN, state=SoakState.STOPPED, steps_done=0, fully_swept_bytes=0))
+    assert "soak.none" in codes(shop.jobs.job("7"))
 
 
 def test_a_soak_from_before_the_fitting_says_nothing_of_the_new_modules(shop, job):
-    shop.keep_soak("7", CLEAN)
-    shop.add_reading("7", Moment.FITTED, take_notation("2x8G DDR4-3200"))
-    with shop._transaction() as connection:
+    shop.jobs.keep_soak("7", CLEAN)
+    shop.jobs.add_reading("7", Moment.FITTED, take_notation("2x8G DDR4-3200"))
+    with shop.database.writing() as connection:
         long_ago = datetime.now(UTC) - timedelta(days=30)
         connection.execute(update(tables.soaks).values(changed_at=long_ago))
-    assert "soak.none" in codes(shop.job("7"))
+    assert "soak.none" in codes(shop.jobs.job("7"))
 
 
 def test_a_killed_program_leaves_an_interrupted_soak(shop, job):
-    shop.keep_soak("7", RUNNING)
-    assert shop.job("7").soak.record.state is SoakState.RUNNING
-    with shop._transaction() as connection:
+    shop.jobs.keep_soak("7", RUNNING)
+    assert shop.jobs.job("7").soak.record.state is SoakState.RUNNING
+    with shop.database.writing() as connection:
         connection.execute(update(tables.soaks).values(changed_at=datetime.now(UTC) - timedelta(minutes=1)))
-    found = shop.job("7").soak.record
+    found = shop.jobs.job("7").soak.record
     assert found.state is SoakState.INTERRUPTED
     assert found.seconds_left is None
     assert found.steps_done == 1
 
 
 def test_no_such_job(shop):
-    with pytest.raises(Absent, match="no job 99"):
-        shop.keep_soak("99", CLEAN)
+    with pytest.raises(NotFound, match="no job 99"):
+        shop.jobs.keep_soak("99", CLEAN)

@@ -97,3 +97,52 @@ def test_nobody_there_and_somebody_else_there(serve):
     record = ApplianceSoak(address + "/elsewhere").run()
     assert record.state is SoakState.FAILED
     assert any("status 404" in words for words in record.remarks)
+
+
+def test_a_result_of_an_earlier_test_is_not_the_result_of_this_one(serve):
+    """It comes back from its restart without testing, and still says how its last test ended."""
+    service, address = serve()
+    service.never_runs = True
+    service.says_instead = {"state": "done", "percent": 100, "errors": 0, "coveredPercent": 99, "minutes": 12}
+    record = ApplianceSoak(address, longest_away_seconds=1.5).run()
+    assert record.state is SoakState.FAILED
+    assert (record.steps_done, record.fully_swept_bytes) == (0, 0)
+    assert any("never said that it runs" in words for words in record.remarks)
+    assert result_of(record) is None
+
+
+@pytest.mark.parametrize("errors", [None, "0", "none", -1, True, 0.0, [], 1 << 60], ids=str)
+def test_errors_that_are_no_count_are_no_pass(serve, errors):
+    service, address = serve()
+    service.says_instead = {"errors": errors}
+    record = ApplianceSoak(address).run()
+    assert record.state is SoakState.FAILED
+    assert record.steps_done == 0
+    assert any("not a result" in words for words in record.remarks)
+    assert result_of(record) is None
+
+
+def test_errors_that_it_told_while_it_ran_stay(serve):
+    service, address = serve(errors=400)
+    service.test_seconds = 3.0
+    soak = ApplianceSoak(address)
+    thread = threading.Thread(target=soak.run)
+    thread.start()
+    deadline = time.monotonic() + 20
+    while not soak.record.errors and time.monotonic() < deadline:
+        time.sleep(0.02)
+    service.says_instead = {"errors": None}
+    thread.join(20)
+    assert soak.record.errors > 0
+    assert soak.record.state is SoakState.FAILED
+    result = result_of(soak.record)
+    assert result is not None
+    assert result.errors == soak.record.errors
+
+
+def test_one_that_does_not_say_how_much_it_tested_covered_nothing_that_is_known(serve):
+    service, address = serve()
+    service.says_instead = {"coveredPercent": None}
+    record = ApplianceSoak(address).run()
+    assert (record.state, record.fully_swept_bytes) == (SoakState.FINISHED, 0)
+    assert any("does not say how much" in words for words in record.remarks)

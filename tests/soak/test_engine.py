@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 
 from after_check.domain.soak import SoakState
+from after_check.host.memory import AvailableMemory
 from after_check.soak import engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID
 from after_check.soak.engine import Soak, Wishes, cache_bytes
 from after_check.soak.march import parse_march
 from after_check.soak.plans import Plan, Step, Work, custom
-from after_check.soak.room import Room
 from after_check.sources.take import take_notation
 from after_check.sources.tree import Tree
 
@@ -166,7 +166,7 @@ def test_memory_is_given_back_when_the_system_runs_short(monkeypatch):
     soak = Soak(replace(QUICK, repeats=True), replace(SMALL, reserve_bytes=64 * MIB))
     thread = in_thread(soak)
     until(lambda: soak.record.steps_done > 0)
-    monkeypatch.setattr(engine, "look_at_room", lambda files: Room(24 * MIB, None))
+    monkeypatch.setattr(engine, "available_memory", lambda files: AvailableMemory(24 * MIB, None))
     until(lambda: soak.record.blocks.count(engine.GIVEN_BACK) >= 4)
     monkeypatch.undo()
     until(lambda: soak.record.covered.held_bytes < 32 * MIB)

@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.boards import Filling
+from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.modules import Form, Generation
 from after_check.domain.readings import NoticeKind
@@ -185,7 +186,7 @@ def test_a_table_cut_anywhere_gives_a_reading_that_says_so(cut):
     reading = reading_from_tables(whole[:cut], entry_point(whole), "DMI")
     if cut < len(whole) - 2:
         assert any(notice.kind in (NoticeKind.DAMAGED, NoticeKind.ABSENT) for notice in reading.notices)
-    judge(reading)
+    judge(CaseFile(reading))
 
 
 @settings(max_examples=150)
@@ -195,7 +196,7 @@ def test_mutated_tables_never_crash_reading_or_judgement(data):
     for _ in range(data.draw(st.integers(1, 12))):
         raw[data.draw(st.integers(0, len(raw) - 1))] = data.draw(st.integers(0, 255))
     reading = reading_from_tables(bytes(raw), None, "DMI")
-    judge(reading, reading, take_promise("2x16G DDR4-3200; dual"))
+    judge(CaseFile(reading, reading, take_promise("2x16G DDR4-3200; dual")))
 
 
 def test_strings_of_the_firmware_lose_escapes_and_fillers():
@@ -321,7 +322,7 @@ def test_values_that_no_machine_has_are_refused_with_their_place(tree, path, val
 def test_any_json_in_a_saved_reading_is_a_reading_or_a_clear_error(body):
     document = {"format": saved.FORMAT, "version": saved.VERSION, "reading": body}
     try:
-        judge(saved.load(json.dumps(document).encode(), "f.json").reading)
+        judge(CaseFile(saved.load(json.dumps(document).encode(), "f.json").reading))
     except SourceError as error:
         said = str(error)
         assert said.startswith("f.json")
@@ -334,7 +335,7 @@ def test_a_table_that_is_cut_off_leaves_its_other_slots_unknown():
     reading = reading_from_tables(whole[:first_device_ends], None, "DMI")
     assert reading.slot_count.value == 4
     assert [slot.filling for slot in reading.slots] == [Filling.EMPTY, Filling.UNKNOWN, Filling.UNKNOWN, Filling.UNKNOWN]
-    codes = {finding.code for finding in judge(reading, None, take_promise("2x16G; run 3200")).findings}
+    codes = {finding.code for finding in judge(CaseFile(reading, None, take_promise("2x16G; run 3200"))).findings}
     assert "module.missing" not in codes
     assert "module.unreadable" in codes
 

@@ -6,6 +6,7 @@ import os
 
 import pytest
 
+from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.readings import ErrorCounter, MemoryNode, NoticeKind
 from after_check.judgement.judge import judge
@@ -79,7 +80,7 @@ def test_error_counters_by_module_and_by_controller(tree):
     reading = read_folder(tree).reading
     assert reading.error_counters == (ErrorCounter("CPU_A1", 7, 1), ErrorCounter("CPU_B1", 0, 0), ErrorCounter("mc1", 2, 0))
     assert reading.ecc_errors.value == 9
-    codes = {finding.code: finding for finding in judge(reading).findings}
+    codes = {finding.code: finding for finding in judge(CaseFile(reading)).findings}
     assert codes["ecc.corrected"].title == "9 corrected memory errors: CPU_A1, mc1"
     assert codes["ecc.uncorrected"].title == "1 memory error that could not be corrected: CPU_A1"
 

@@ -9,7 +9,17 @@ from hypothesis import strategies as st
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Generation, ManufactureWeek, Module, Profile, Timings
-from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Reading, Redundancy, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.readings import (
+    BenchmarkOutcome,
+    ProfileState,
+    RateUnit,
+    Reading,
+    Redundancy,
+    ShownRate,
+    SoakResult,
+    StartOutcome,
+    Via,
+)
 from after_check.sources.notation import parse, parse_promise, write
 from after_check.sources.notation.items import LONGEST_LINE
 from after_check.sources.notation.problems import pointed_out
@@ -242,7 +252,7 @@ def _readings(draw):
         restart_pending=draw(_maybe(st.just(True))),
         soak=draw(_maybe(st.builds(SoakResult, st.integers(0, 10**6), st.none() | st.integers(1, 99999), st.none() | st.integers(0, 100)))),
         start=draw(_maybe(st.sampled_from(list(StartOutcome)))),
-        gauge=draw(_maybe(st.sampled_from(list(GaugeOutcome)))),
+        benchmark=draw(_maybe(st.sampled_from(list(BenchmarkOutcome)))),
         off_under_load=draw(_maybe(st.just(True))),
         rate_cap_mts=draw(_maybe(st.integers(100, 20000))),
         system_limit_bytes=draw(_maybe(_sizes)),
@@ -276,7 +286,7 @@ def test_writing_and_reading_gives_the_same(reading):
         "system_bits",
         "soak",
         "start",
-        "gauge",
+        "benchmark",
         "off_under_load",
         "rate_cap_mts",
         "system_limit_bytes",
@@ -327,3 +337,28 @@ def test_promises(line, total_gib, rate_mts, channels, profile):
 def test_a_promise_that_contradicts_itself(line, part):
     problems = parse_promise(line)[1].problems
     assert any(part in problem.message for problem in problems), problems
+
+
+PIECES = (
+    *("A1=", "B2 =", "2x", "x", "16", "16G", "24576MB", "31.8G", "0", "9999999999", "-", "?", ";", ",", " ", '"', "@", "/", "."),
+    *("LP", "DDR", "DDR4", "DDR9", "LPDDR", "LPDDR3X", "LPDDR5X", "PC", "PC4", "PC4L-", "PC-2100", "X", "L", "-2933", "2400", "MHz"),
+    *("CL", "CL18", "16-18-18", "-38", "2R", "2Rx8", "1.35V", "prof1 ", "profile ", "std ", "date ", "2021-W11", "W99", "maker "),
+    *("run ", "total ", "usable ", "channels ", "dual", "soak ", "via ", "bits ", "32", "ecc", "noprof", "\u017f", "\u212a", "٣", "é"),
+)
+
+
+@given(st.lists(st.sampled_from(PIECES), max_size=12).map("".join))
+def test_no_exception_leaves_the_parser_whatever_its_own_words_are_put_together_to(line):
+    for read in (parse, lambda text: parse_promise(text)[1]):
+        for end in range(len(line) + 1):
+            parsed = read(line[:end])
+            for problem in parsed.problems:
+                assert 0 <= problem.start <= problem.end <= len(line), str(problem)
+
+
+@pytest.mark.parametrize(("line", "part"), [("LPDDR", "LPDDR"), ("2x8G lpddr-3200", "lpddr"), ("A1=16G DDR4X", "DDR4X")])
+def test_a_kind_of_memory_that_there_is_not_is_pointed_at(line, part):
+    (problem,) = parse(line).problems
+    assert line[problem.start : problem.end] == part
+    assert "no kind of memory" in problem.message
+    assert "LPDDR5X" in problem.suggestion

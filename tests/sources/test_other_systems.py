@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.modules import Form, Generation
 from after_check.judgement.case import view
@@ -118,7 +119,7 @@ def test_any_values_in_the_right_places_never_crash(first, second):
         reading_from_cim({"Win32_PhysicalMemory": first, "Win32_ComputerSystem": second}, "f"),
         reading_from_report({"SPMemoryDataType": first, "SPHardwareDataType": second}, "f"),
     ):
-        judge(reading)
+        judge(CaseFile(reading))
 
 
 def test_an_spd_file_is_a_reading_of_one_module(tmp_path):

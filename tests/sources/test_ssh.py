@@ -14,8 +14,8 @@ from pathlib import Path
 
 import pytest
 
+from after_check.benchmark.demand import DemandWatch
 from after_check.domain.readings import NoticeKind
-from after_check.gauge.demand import DemandWatch
 from after_check.sources.errors import SourceError
 from after_check.sources.ssh import parse_ssh_address, read_over_ssh
 from after_check.sources.ssh_files import SshFiles

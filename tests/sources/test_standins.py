@@ -8,6 +8,7 @@ import sys
 
 import pytest
 
+from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.linux import read_folder
 from after_check.sources.ssh import read_over_ssh
@@ -31,14 +32,14 @@ def test_a_change_shows_after_a_restart(tmp_path):
     assert len(seen(bench, tmp_path).modules) == 2
     bench.half_modules.add(ADDED.serial)
     bench.restart()
-    judgement = judge(seen(bench, tmp_path), None, take_promise("ChannelA-DIMM0=8G; ChannelB-DIMM0=8G"))
+    judgement = judge(CaseFile(seen(bench, tmp_path), None, take_promise("ChannelA-DIMM0=8G; ChannelB-DIMM0=8G")))
     assert "module.short" in {finding.code for finding in judgement.findings}
     with pytest.raises(KeyError):
         bench.put_in("Z9", ADDED)
 
 
 def test_the_server_of_the_scenario_misses_one_module(tmp_path):
-    judgement = judge(seen(MACHINES["0419"](), tmp_path), None, take_promise("8x32G DDR4-3200; channels 8"))
+    judgement = judge(CaseFile(seen(MACHINES["0419"](), tmp_path), None, take_promise("8x32G DDR4-3200; channels 8")))
     (missing,) = [finding for finding in judgement.findings if finding.code == "module.missing"]
     assert missing.slots == ("D1",)
 
@@ -75,6 +76,6 @@ def test_serving_from_the_command_line(tmp_path):
         pass
     said, _ = serving.communicate("dead D1\nrestart\nslots\nnonsense\nquit\n", timeout=20)
     assert "it shows after a restart" in said
-    assert "started anew" in said
+    assert "started again" in said
     assert "D1=32G" in said
     assert serving.returncode == 0

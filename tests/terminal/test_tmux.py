@@ -149,10 +149,11 @@ def test_small_and_large_terminals(terminal, tmp_path, size):
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"), size=size)
     screen.wait("Sonogram desk")
     screen.keys("Enter")
-    screen.wait("NOT READY", "1600 short", "Turn profile 1 on")
+    screen.wait("NOT READY", "too little", "Turn profile 1 on")
     screen.keys("?")
     screen.wait("The job sheet", "take a reading")
     screen.keys("Escape")
+    screen.wait("WHY, AND WHAT NEXT")
     screen.keys("q")
     screen.keys("Escape")
     screen.wait("waits for you")
@@ -162,4 +163,4 @@ def test_a_dumb_start_without_colour(terminal, tmp_path, monkeypatch):
     monkeypatch.setenv("NO_COLOR", "1")
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"))
     text = screen.wait("Sonogram desk", "not ready")
-    assert "▲ 0417" in text
+    assert "✗ 0417" in text

@@ -7,7 +7,7 @@ import socket
 
 import pytest
 
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.standins.machines import MACHINES
 from after_check.standins.redfish_service import RedfishService
 from after_check.standins.ssh_target import SshTarget
@@ -30,7 +30,7 @@ def sheet(tmp_path, monkeypatch):
 
 
 def count_readings(tmp_path) -> int:
-    return len(Shop.open(tmp_path / "demo.db").job("0419").readings)
+    return len(Shop.open(tmp_path / "demo.db").jobs.job("0419").readings)
 
 
 def test_over_ssh_an_unknown_key_is_refused_and_then_accepted(sheet, tmp_path):

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from tests.terminal.test_tmux import terminal  # noqa: F401 - the fixture
 
 pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
@@ -32,12 +32,12 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa
     # The line of what is missing leads to the soak.
     screen.wait("no memory test was run", "enter: test the memory")
     screen.keys("Enter")
-    screen.wait("WHICH SOAK?")
+    screen.wait("WHICH MEMORY TEST?")
     screen.keys("p")
     screen.wait("WHICH PROGRAM?")
     screen.type("{any(w0); ^(r0,w1); v(r1,w0)}")
     screen.keys("Enter")
-    screen.wait("✓ CLEAN", "new soak")
+    screen.wait("✓ CLEAN", "new test")
     screen.keys("Escape")
     screen.wait("WHY, AND WHAT NEXT")
     screen.keys("h")
@@ -53,11 +53,11 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa
     screen.type("I. Skarrow")
     screen.keys("Enter")
     screen.wait("SIGNED", "revision 1")
-    job = Shop.open(shop).job("0420")
+    job = Shop.open(shop).jobs.job("0420")
     assert job.frozen
     assert job.soak.record.state.value == "finished"
     assert job.hand_back.old_modules == "given back to you"
-    signed = json.loads(Shop.open(shop).signed_document("0420", 1))
+    signed = json.loads(Shop.open(shop).signing.document("0420", 1))
     assert len(signed["soaks"]) == 1
     assert job.revisions[0].signed_by == "I. Skarrow"
 
@@ -70,22 +70,22 @@ def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):  # noqa: 
     screen.keys("Enter")
     screen.wait("WHY, AND WHAT NEXT")
     screen.keys("s")
-    screen.wait("WHICH SOAK?", "overnight")
+    screen.wait("WHICH MEMORY TEST?", "overnight")
     screen.keys("2")
     screen.wait("✓ MATS+", "GB/s", "left", seconds=60)
     screen.keys("Space")
     screen.wait("PAUSED")
     screen.kill_program()
     again = terminal("demo", "--shop", str(shop))
-    again.wait("full soak interrupted at")
+    again.wait("full memory test interrupted at")
     again.open_job("sonogram", "WHY, AND WHAT NEXT")
     again.keys("s")
     again.wait("INTERRUPTED", "take up")
-    done = Shop.open(shop).job("0417").soak.record.steps_done
+    done = Shop.open(shop).jobs.job("0417").soak.record.steps_done
     again.keys("t")
     again.wait("RUNS, CLEAN SO FAR", seconds=60)
     again.keys("x")
-    again.wait("✓ CLEAN", "new soak", seconds=60)
-    after = Shop.open(shop).job("0417").soak.record
+    again.wait("✓ CLEAN", "new test", seconds=60)
+    after = Shop.open(shop).jobs.job("0417").soak.record
     assert after.state.value == "stopped"
     assert after.steps_done >= done >= 1

@@ -6,10 +6,10 @@ import shutil
 
 import pytest
 
+from after_check.casework.tried import blame_of, log_of
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.demo import fill
-from after_check.shop.store import Shop
-from after_check.shop.tried import blame_of, log_of
+from after_check.shop.shop import Shop
 from after_check.sources.take import take
 from tests.conftest import SAMPLES
 from tests.terminal.test_tmux import Terminal
@@ -25,7 +25,7 @@ def bench(tmp_path):
         (moment, take(str(SAMPLES / "0425" / name))) for moment, name in ((Moment.ARRIVAL, "arrival.txt"), (Moment.FITTED, "fitted.txt"))
     )
     promise = "A2=16G DDR4-3200; B2=16G DDR4-3200; dual"
-    shop.add_job(JobFacts("0425", "Radio desk", "Larkfield T1", "", promise), readings)
+    shop.jobs.add(JobFacts("0425", "Radio desk", "Larkfield T1", "", promise), readings)
     shop.close()
     terminal = Terminal(tmp_path, "--shop", str(path))
     yield terminal, path
@@ -75,7 +75,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.wait("4 tries", "over 99%")
     terminal.keys("Escape")
     terminal.wait("The tries show", "It is module d")
-    log = log_of(Shop.open(path).job("0425"))
+    log = log_of(Shop.open(path).jobs.job("0425"))
     assert [one.arrangement.module_in for one in log.tries] == [
         {"A2": "c", "B2": "d"},
         {"A2": "d", "B2": "c"},
@@ -118,7 +118,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
         again.wait("1 tries")
     finally:
         again.close()
-    (one,) = Shop.open(path).job("0425").tries.log.tries
+    (one,) = Shop.open(path).jobs.job("0425").tries.log.tries
     assert one.signs == ("beeps",)
     assert one.seconds > 1
 
@@ -129,7 +129,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
 def test_the_demo_logs_end_as_the_scenario_says(tmp_path, number, words):
     shop = Shop.open(tmp_path / "demo.db")
     fill(shop)
-    said = blame_of(shop.job(number))
+    said = blame_of(shop.jobs.job(number))
     assert said.settled
     assert words in said.first.words
 
@@ -156,4 +156,4 @@ def test_two_benches_on_one_job(bench, tmp_path):
         other.wait("changed somewhere else", "2x8G DDR4-3200")
     finally:
         other.close()
-    assert Shop.open(path).job("0425").facts.promise == "2x16G DDR4-3200"
+    assert Shop.open(path).jobs.job("0425").facts.promise == "2x16G DDR4-3200"

@@ -11,7 +11,8 @@ from after_check.domain.facts import typed
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.tries import Arrangement, SoakSaid, Started, SuspectKind, Try, TryLog, TryModule, sureness
 from after_check.tries.arrangements import MOST, candidates, fill_order, fits
-from after_check.tries.next_try import blame, cost_minutes, moves
+from after_check.tries.blame import blame, says_with
+from after_check.tries.next_try import cost_minutes, moves, next_try
 from tests.tries.test_weights import A, B, tried
 
 AB = Arrangement((("A2", "a"), ("B2", "b")))
@@ -94,7 +95,8 @@ def simulate(culprit, kind):
         said = blame(log)
         if said.settled:
             return said.first.kind, said.first.name, count
-        arrangement, with_soak = said.next.arrangement, said.next.with_soak
+        proposal = next_try(log)
+        arrangement, with_soak = proposal.arrangement, proposal.with_soak
     return None, "", count
 
 
@@ -116,5 +118,5 @@ def test_a_log_that_no_arrangement_separates_says_so():
     """One module, one slot, always dead: module, slot, machine cannot be told apart with these parts."""
     log = TryLog((A,), ("A2",), tuple(tried({"A2": "a"}, "no") for _ in range(4)))
     said = blame(log)
-    assert (said.settled, said.next) == (False, None)
-    assert "No arrangement of these modules separates what is left" in said.says
+    assert (said.settled, next_try(log)) == (False, None)
+    assert "No arrangement of these modules separates what is left" in says_with(said, found_next=False)

@@ -15,14 +15,14 @@ from textual.widgets import Input, TextArea
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.demo import fill
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
 from after_check.standins.machines import MACHINES
 from after_check.tui.app import AfterCheckApp
-from after_check.tui.bench.list import BenchList
-from after_check.tui.job_sheet.panes import BoardPane, FindingsList, ReasonPane, TracksPane
-from after_check.tui.job_sheet.screen import JobSheetScreen
-from after_check.tui.palette import THEME_WORDS
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.theme import THEME_WORDS
+from after_check.tui.widgets.bench_list import BenchList
+from after_check.tui.widgets.job_sheet_panes import BoardPane, FindingsList, ReasonPane, TracksPane
 from tests.conftest import SAMPLES
 from tests.standards import spd_images
 
@@ -52,7 +52,7 @@ async def running(path, demo=True, size=SIZE):
 
 
 async def until(pilot, condition):
-    for _ in range(2000):
+    for _ in range(700):
         if condition():
             await pilot.pause()
             return
@@ -114,11 +114,11 @@ def test_the_job_sheet_explains_the_worst_finding(shop_path, size):
             await open_job(app, pilot, "0417")
             await until(pilot, lambda: "Turn profile 1 on" in shown(app))
             text = shown(app)
-            for part in ("NOT READY", "3 to fix", "1600 short", "4800"):
+            for part in ("NOT READY", "3 to fix", "too little", "4800"):
                 assert part in text
             if size[0] > 100:
                 assert "24 GiB" in text
-                assert "◂ binds" in text
+                assert "◂ this is the limit" in text
             else:
                 await pilot.press("b")
                 assert "24 GiB" in shown(app)
@@ -165,7 +165,7 @@ def test_a_typed_reading_turns_the_verdict(shop_path):
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "✓ READY" in shown(app))
             await pilot.press("escape")
             await until(pilot, lambda: "5 ready" in shown(app))
-        assert len(Shop.open(shop_path).job("0417").readings) == 3
+        assert len(Shop.open(shop_path).jobs.job("0417").readings) == 3
 
     go(test)
 
@@ -178,7 +178,7 @@ def test_a_reading_that_is_not_understood_changes_nothing(shop_path):
             await until(pilot, lambda: "did you mean 'dual'" in shown(app))
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-        assert len(Shop.open(shop_path).job("0417").readings) == 2
+        assert len(Shop.open(shop_path).jobs.job("0417").readings) == 2
 
     go(test)
 
@@ -194,7 +194,7 @@ def test_a_folder_and_this_machine_are_read_from_the_job_sheet(shop_path):
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
             await pilot.press("r", "enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen._snapshot.job.readings) == 4)
-        origins = [kept.reading.origin for kept in Shop.open(shop_path).job("0419").readings]
+        origins = [kept.reading.origin for kept in Shop.open(shop_path).jobs.job("0419").readings]
         assert origins[2].endswith("0419/arrival")
         assert origins[3] == "this machine"
 
@@ -212,10 +212,10 @@ def test_a_new_job_draws_itself_and_is_kept(shop_path):
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Tide desk" in shown(app))
             await until(pilot, lambda: "Fit the memory" in shown(app))
         shop = Shop.open(shop_path)
-        job = shop.job("0001")
+        job = shop.jobs.job("0001")
         assert job.facts == JobFacts("0001", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x8G DDR4-2400; dual")
         assert job.arrival is not None
-        assert shop.draft("new job") == ""
+        assert shop.drafts.text("new job") == ""
 
     go(test)
 
@@ -225,7 +225,7 @@ def test_an_unfinished_job_is_brought_back_after_a_kill(shop_path):
         async with running(shop_path, demo=False) as (app, pilot):
             await until(pilot, lambda: "no job yet" in shown(app))
             await pilot.press("n", *"Half a desk")
-            await until(pilot, lambda: "Half a desk" in Shop.open(shop_path).draft("new job"))
+            await until(pilot, lambda: "Half a desk" in Shop.open(shop_path).drafts.text("new job"))
             # No leaving of any kind: the program is simply gone.
 
     async def look():
@@ -277,7 +277,7 @@ def test_outside_text_is_never_markup(shop_path):
     shop = Shop.open(shop_path)
     evil = 'A2=16G DDR4-3200 maker "[bold red]Evil[/]" part "\x1b[31m"; run 3200'
     facts = JobFacts("0666", "[reverse]Title[/reverse]", "[link=x]T1", "c", "16G DDR4-3200")
-    shop.add_job(facts, ((Moment.FITTED, take_notation(evil)),))
+    shop.jobs.add(facts, ((Moment.FITTED, take_notation(evil)),))
 
     async def test():
         async with running(shop_path, demo=False) as (app, pilot):
@@ -320,7 +320,7 @@ def test_a_store_that_is_locked_says_so_and_keeps_what_was_typed(shop_path):
 
 def test_ten_thousand_jobs_are_drawn_and_searched(shop_path):
     shop = Shop.open(shop_path)
-    shop.add_job(JobFacts("1", "Template"))
+    shop.jobs.add(JobFacts("1", "Template"))
     shop.close()
     with sqlite3.connect(shop_path) as connection:
         connection.execute(
@@ -389,7 +389,7 @@ def test_a_line_with_a_plus_is_added_to_the_last_reading(shop_path):
             await until(pilot, lambda: "ADDED TO THE LAST READING" in shown(app) and "would not be ready" in shown(app))
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "were cleared" in shown(app))
-        job = Shop.open(shop_path).job("0418")
+        job = Shop.open(shop_path).jobs.job("0418")
         assert job.now is not None
         assert len(job.now.reading.modules) == 2
         assert job.now.reading.profile is not None
@@ -436,8 +436,8 @@ def test_modules_and_ceilings(shop_path, size):
             assert "◂" in shown(app)
             assert "TH4-2400-8" in shown(app)
             await pilot.press("escape", "c")
-            await until(pilot, lambda: "WHAT CAPS THE DATA RATE" in shown(app) and "platform, 2 a channel" in shown(app))
-            assert "binds" in shown(app)
+            await until(pilot, lambda: "WHAT LIMITS THE SPEED" in shown(app) and "machine, 2 a channel" in shown(app))
+            assert "this is the limit" in shown(app)
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
 
@@ -459,8 +459,8 @@ def test_a_card_is_made_from_the_reading_and_changes_the_judgement(shop_path):
             await pilot.press("ctrl+s")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "32 GiB fitted, 16 GiB documented" in shown(app))
         shop = Shop.open(shop_path)
-        assert shop.job("0426").card is not None
-        assert "documented as the most" in {line.number: line for line in shop.lines()}["0426"].worst_title
+        assert shop.jobs.job("0426").card is not None
+        assert "documented as the most" in {line.number: line for line in shop.jobs.lines()}["0426"].worst_title
 
     go(test)
 
@@ -471,7 +471,7 @@ def test_a_card_is_corrected_on_its_drawing(shop_path):
             await open_job(app, pilot, "0417")
             await pilot.press("k")
             await until(pilot, lambda: "filled in this order" in shown(app))
-            before = [slot.name for slot in app.shop.job("0417").card.slots]
+            before = [slot.name for slot in app.shop.jobs.job("0417").card.slots]
             await pilot.press("down", "minus", "enter")
             await until(pilot, lambda: "THE NAME OF THIS SLOT" in shown(app))
             app.screen.query_one(Input).value = "B9"
@@ -480,7 +480,7 @@ def test_a_card_is_corrected_on_its_drawing(shop_path):
             await pilot.press("ctrl+s")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
         assert before[:2] == ["A2", "B2"]
-        assert [slot.name for slot in Shop.open(shop_path).job("0417").card.slots][:2] == ["B9", "A2"]
+        assert [slot.name for slot in Shop.open(shop_path).jobs.job("0417").card.slots][:2] == ["B9", "A2"]
 
     go(test)
 

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.shop.demo import fill
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
-from after_check.tui.bench.rows import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
+from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
 from tests.tui.test_app import filled_demo, go, running, shown, until
 
 ENTRIES = [
@@ -57,7 +57,7 @@ def test_every_group_has_a_heading_and_every_job_two_rows():
 def test_groups_and_archive_with_the_keys(shop_path):
     shop = Shop.open(shop_path)
     fill(shop)
-    shop.archive("0420")
+    shop.jobs.archive("0420")
     shop.close()
 
     async def test():
@@ -122,7 +122,7 @@ def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
         rows[len(drawn)]
 
 
-@pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "RoomScreen")])
+@pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "BatchScreen")])
 def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, monkeypatch, key, screen):
     """The first look shows the jobs at once; opening the shop takes its time, and the key is not lost."""
     may_open = threading.Event()

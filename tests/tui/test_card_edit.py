@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from after_check.domain.cards import Card, CardSlot
-from after_check.tui.card.edit import added, moved, next_channel, removed, renamed
+from after_check.tui.charts.card_edit import added, moved, next_channel, removed, renamed
 
 CARD = Card("T1", slots=(CardSlot("A2", "A"), CardSlot("B2", "B"), CardSlot("A1", "A")))
 

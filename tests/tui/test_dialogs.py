@@ -7,15 +7,15 @@ from textual.widgets import Input, Static
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.handback.missing import Remedy
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
-from after_check.tui.ask import AskDialog
-from after_check.tui.hand_back.panes import MissingList
-from after_check.tui.hand_back.screen import HandBackScreen
-from after_check.tui.job_sheet.screen import JobSheetScreen
-from after_check.tui.modules.screen import ModulesScreen
-from after_check.tui.reading.screen import ReadingScreen
-from after_check.tui.soak.screen import SoakScreen
+from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.screens.hand_back import HandBackScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.screens.modules import ModulesScreen
+from after_check.tui.screens.reading import ReadingScreen
+from after_check.tui.screens.soak import SoakScreen
+from after_check.tui.widgets.hand_back_panes import MissingList
 from tests.tui.test_app import go, open_job, running, shown, until
 
 
@@ -58,28 +58,28 @@ def test_from_agreements_to_the_signed_sheet(shop_path, size):
             await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
             await pilot.press("o")
             await answer(app, pilot, "kept at the shop")
-            await until(pilot, lambda: app.shop.job("0423").hand_back.old_modules == "kept at the shop")
+            await until(pilot, lambda: app.shop.jobs.job("0423").hand_back.old_modules == "kept at the shop")
             await until(pilot, lambda: "kept at the shop" in on_paper(app))
             chosen = app.screen.query_one(MissingList).chosen
             await pilot.press("enter")
             await answer(app, pilot, "agreed on the phone")
-            await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 1)
-            assert app.shop.job("0423").hand_back.accepted(chosen.finding.code).reason == "agreed on the phone"
+            await until(pilot, lambda: len(app.shop.jobs.job("0423").hand_back.overrides) == 1)
+            assert app.shop.jobs.job("0423").hand_back.accepted(chosen.finding.code).reason == "agreed on the phone"
             await until(pilot, lambda: "Agreed: agreed on the phone." in on_paper(app))
             await pilot.press("p")
             await answer(app, pilot, "2x16G DDR4-3733; dual; run 2400")
             await until(pilot, lambda: "WHY?" in shown(app))
             await answer(app, pilot, "this machine is locked")
-            await until(pilot, lambda: len(app.shop.job("0423").hand_back.overrides) == 2)
+            await until(pilot, lambda: len(app.shop.jobs.job("0423").hand_back.overrides) == 2)
             await until(pilot, lambda: "this machine is locked" in on_paper(app))
             await pilot.press("s")
             await answer(app, pilot, "I. Skarrow")
             await until(pilot, lambda: "SIGNED" in shown(app))
-            assert app.shop.job("0423").frozen
+            assert app.shop.jobs.job("0423").frozen
             await pilot.press("r")
-            await until(pilot, lambda: not app.shop.job("0423").frozen and "SIGNED" not in shown(app))
+            await until(pilot, lambda: not app.shop.jobs.job("0423").frozen and "SIGNED" not in shown(app))
             await pilot.press("z")
-            await until(pilot, lambda: app.shop.job("0423").archived)
+            await until(pilot, lambda: app.shop.jobs.job("0423").archived)
 
     go(test)
 
@@ -95,7 +95,7 @@ def test_what_is_missing_leads_to_the_view_that_mends_it(shop_path):
             for text in ("a year", ""):
                 await pilot.press("y")
                 await answer(app, pilot, text)
-                await until(pilot, lambda text=text: app.shop.job("0420").hand_back.warranty == text)
+                await until(pilot, lambda text=text: app.shop.jobs.job("0420").hand_back.warranty == text)
             await until(pilot, lambda: "a year" not in on_paper(app))
             assert app.screen.query_one(MissingList).chosen.remedy is Remedy.SOAK
             await pilot.press("enter")
@@ -128,7 +128,7 @@ def test_a_key_that_comes_before_the_job_waits_for_it(shop_path):
 def test_a_job_that_is_under_way_says_what_is_next(shop_path, promise, readings, says):
     shop = Shop.open(shop_path)
     taken = tuple((Moment.ARRIVAL, take_notation(line)) for line in readings)
-    shop.add_job(JobFacts("0001", "Desk", "", "", promise), taken)
+    shop.jobs.add(JobFacts("0001", "Desk", "", "", promise), taken)
     shop.close()
 
     async def test():
@@ -154,14 +154,14 @@ def test_a_path_that_is_no_reading_leaves_the_line_as_it_was(shop_path, tmp_path
             )
             assert isinstance(app.screen, ReadingScreen)
             assert line.value == str(tmp_path / "letter.bin")
-        assert len(Shop.open(shop_path).job("0418").readings) == 2
+        assert len(Shop.open(shop_path).jobs.job("0418").readings) == 2
 
     go(test)
 
 
 def test_the_first_reading_of_a_job_is_its_arrival_and_f2_changes_that(shop_path):
     shop = Shop.open(shop_path)
-    shop.add_job(JobFacts("0001", "Desk"))
+    shop.jobs.add(JobFacts("0001", "Desk"))
     shop.close()
 
     async def test():
@@ -173,7 +173,7 @@ def test_the_first_reading_of_a_job_is_its_arrival_and_f2_changes_that(shop_path
             await until(pilot, lambda: "the reading after fitting" in shown(app))
             await pilot.press("f2", *"8G DDR4-2400", "enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-        job = Shop.open(shop_path).job("0001")
+        job = Shop.open(shop_path).jobs.job("0001")
         assert job.arrival is not None
         assert job.now is None
 
@@ -210,7 +210,7 @@ def test_keys_of_each_screen_are_explained(shop_path):
     async def test():
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0417")
-            for key, word in (("m", "The modules"), ("c", "The ceilings")):
+            for key, word in (("m", "The modules"), ("c", "What limits the speed")):
                 await pilot.press(key, "question_mark")
                 await until(pilot, lambda word=word: word in shown(app) and "esc closes this" in shown(app))
                 await pilot.press("escape", "escape")
@@ -226,12 +226,12 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(shop_path):
             await pilot.press("e")
             await until(pilot, lambda: app.screen.query("#promise"))
             other = Shop.open(shop_path)
-            other.change_facts(other.job("0418"), JobFacts("0418", "Changed elsewhere", "Dunlin 14", "", "2x8G"))
+            other.jobs.change_facts(other.jobs.job("0418"), JobFacts("0418", "Changed elsewhere", "Dunlin 14", "", "2x8G"))
             app.screen.query_one("#names", Input).value = "Mine"
             await pilot.press("enter", "enter")
             await until(pilot, lambda: any("changed somewhere else" in one.message for one in app._notifications))
             assert app.screen.query_one("#names", Input).value == "Mine"
-        assert Shop.open(shop_path).job("0418").facts.title == "Changed elsewhere"
+        assert Shop.open(shop_path).jobs.job("0418").facts.title == "Changed elsewhere"
 
     go(test)
 
@@ -245,7 +245,7 @@ def test_a_line_that_is_being_typed_is_there_again_after_a_kill(shop_path):
             await pilot.press("r")
             await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
             await pilot.press(*"2x8G DDR4")
-            await until(pilot, lambda: app.shop.draft(app.screen.draft_place) == "2x8G DDR4")
+            await until(pilot, lambda: app.shop.drafts.text(app.screen.draft_place) == "2x8G DDR4")
 
     async def second():
         async with running(shop_path) as (app, pilot):
@@ -255,13 +255,13 @@ def test_a_line_that_is_being_typed_is_there_again_after_a_kill(shop_path):
             line = app.screen.query_one("#reading-line", Input)
             await until(pilot, lambda: line.value == "2x8G DDR4")
             await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.shop.job("0418").readings) == 3)
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.shop.jobs.job("0418").readings) == 3)
             await pilot.press("r")
             await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
             await pilot.press(*"ssh://root:hush@h")
             await pilot.pause(0.6)
             assert app.screen.query_one("#reading-line", Input).value == "ssh://root:hush@h"
-            assert app.shop.draft(app.screen.draft_place) == ""
+            assert app.shop.drafts.text(app.screen.draft_place) == ""
 
     go(first)
     go(second)

@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
-import pytest
+from importlib import import_module
 
-from after_check.tui.ceilings.screen import CeilingsScreen
-from after_check.tui.go_to import GoToDialog, Way, matching
-from after_check.tui.job_sheet.screen import JobSheetScreen
-from after_check.tui.palette import DAY
-from after_check.tui.reading.screen import ReadingScreen
+import pytest
+from textual.screen import Screen
+from textual.widgets import Input
+
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.shop import Shop
+from after_check.sources.take import take_notation
+from after_check.tui.dialogs.go_to import GoToDialog, Way, matching
+from after_check.tui.screens.ceilings import CeilingsScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.screens.reading import ReadingScreen
+from after_check.tui.views import PLACES, View
 from tests.tui.test_app import go, open_job, running, shown, until
 
 WAYS = tuple(
-    Way(words, "here", "", lambda: None) for words in ("soak: test the memory", "gauge: flow", "0417 · Sonogram desk", "0425 · Radio desk")
+    Way(words, "here", "", lambda: None)
+    for words in ("soak: test the memory", "benchmark: bandwidth", "0417 · Sonogram desk", "0425 · Radio desk")
 )
 
 
@@ -43,13 +51,13 @@ def test_to_a_view_to_another_job_and_to_a_theme(shop_path, size):
     async def test():
         async with running(shop_path, size=size) as (app, pilot):
             await open_job(app, pilot, "0417")
-            await typed(app, pilot, "ceilings")
+            await typed(app, pilot, "limits: what")
             await until(pilot, lambda: isinstance(app.screen, CeilingsScreen))
             await typed(app, pilot, "radio")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Radio desk" in shown(app))
             assert len(app.screen_stack) == 3
             await typed(app, pilot, "light theme")
-            await until(pilot, lambda: app.palette is DAY)
+            await until(pilot, lambda: app.theme == "skarrow-day")
 
     go(test)
 
@@ -69,3 +77,28 @@ def test_nobody_is_led_away_from_something_typed(shop_path):
             await until(pilot, lambda: isinstance(app.screen, ReadingScreen) and "8G" in shown(app))
 
     go(test)
+
+
+def test_a_job_whose_number_is_the_name_of_a_view_opens_no_view(shop_path):
+    """The editor gives a number back, the hand-back the name of a view: they are told apart by their kind."""
+
+    async def test():
+        shop = Shop.open(shop_path)
+        shop.jobs.add(JobFacts("soak", "Sonar desk", promise="2x8G"), ((Moment.FITTED, take_notation("2x8G; run 2400")),))
+        shop.close()
+        async with running(shop_path, demo=False) as (app, pilot):
+            await open_job(app, pilot, "soak")
+            await pilot.press("e")
+            await until(pilot, lambda: app.screen.query("#names") and app.screen.query_one("#names", Input).has_focus)
+            app.screen.query_one("#names", Input).value = "Sonar desk at the pier"
+            await pilot.press("enter", "enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "at the pier" in shown(app))
+
+    go(test)
+
+
+def test_every_view_has_a_file_and_a_screen():
+    for name, place in PLACES.items():
+        module, _, screen = place.partition(":")
+        assert issubclass(getattr(import_module(f"after_check.tui.screens.{module}"), screen), Screen), name
+    assert set(PLACES) == set(View)

@@ -6,13 +6,13 @@ import pytest
 from textual.widgets import Input
 
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
-from after_check.tui.bench.screen import BenchScreen
-from after_check.tui.editor.screen import JobEditorScreen
-from after_check.tui.hand_back.screen import HandBackScreen
-from after_check.tui.job_sheet.screen import JobSheetScreen
-from after_check.tui.reading.screen import ReadingScreen
+from after_check.tui.screens.bench import BenchScreen
+from after_check.tui.screens.editor import JobEditorScreen
+from after_check.tui.screens.hand_back import HandBackScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.screens.reading import ReadingScreen
 from tests.postgres import Server, tools
 from tests.tui.test_app import go, open_job, running, shown, until
 from tests.tui.test_dialogs import answer, on_paper
@@ -32,7 +32,7 @@ def server(tmp_path_factory):
 def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
     address = server.fresh_shop("away")
     shop = Shop.open(address)
-    shop.add_job(JobFacts("0001", "Desk", "", "", "2x16G DDR4-3200; dual"), ((Moment.ARRIVAL, take_notation("A2=8G; run 2400")),))
+    shop.jobs.add(JobFacts("0001", "Desk", "", "", "2x16G DDR4-3200; dual"), ((Moment.ARRIVAL, take_notation("A2=8G; run 2400")),))
     shop.close()
 
     async def test():
@@ -44,7 +44,7 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
             app.screen.query_one("#reading-line", Input).value = LINE
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            assert any("kept on this computer" in notice.message for notice in app._notifications)
+            await until(pilot, lambda: any("kept on this computer" in notice.message for notice in app._notifications))
             # Work goes on with the reading that the server does not have yet.
             await until(pilot, lambda: "✓ READY" in shown(app))
             await pilot.press("h")
@@ -64,7 +64,7 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
             await until(pilot, lambda: "kept here" not in shown(app) and "ready" in shown(app))
             await open_job(app, pilot, "0001")
             await until(pilot, lambda: "✓ READY" in shown(app))
-        kept = Shop.open(address).job("0001")
+        kept = Shop.open(address).jobs.job("0001")
         assert len(kept.readings) == 2
         assert kept.hand_back.note == ""
 
@@ -74,7 +74,7 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
 def test_a_program_that_is_started_without_the_server_goes_on_and_hands_over(server):
     address = server.fresh_shop("meanwhile")
     shop = Shop.open(address)
-    shop.add_job(JobFacts("0001", "Desk"))
+    shop.jobs.add(JobFacts("0001", "Desk"))
     shop.close()
     server.stop()
 
@@ -97,9 +97,9 @@ def test_a_program_that_is_started_without_the_server_goes_on_and_hands_over(ser
     async def together():
         async with running(address, demo=False) as (app, pilot):
             await until(pilot, lambda: "Desk" in shown(app) and "Hut" in shown(app))
-            desk, hut = app.shop.numbers()
+            desk, hut = app.shop.jobs.numbers()
             assert (desk, hut[0]) == ("0001", "M")
-            assert len(app.shop.job(hut).readings) == 1
+            assert len(app.shop.jobs.job(hut).readings) == 1
 
     go(alone)
     go(together)

@@ -6,20 +6,20 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from after_check.casework.snapshot import Step, StepState, take_snapshot
 from after_check.domain.bench import WaitsFor
-from after_check.domain.findings import Ceiling
+from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop import demo
 from after_check.shop.lines import first_look, line_from_json, line_to_json
 from after_check.sources.notation import parse_promise
 from after_check.sources.take import take, take_notation
-from after_check.tui.bench.rows import age_text, column_names, group_text, grouped, job_text, rows_of, snapshot_of
-from after_check.tui.drawing.modules import identity_lines, module_scale_lines
-from after_check.tui.drawing.reason import ceiling_lines
-from after_check.tui.drawing.sources import source_lines
-from after_check.tui.drawing.text import right_aligned
-from after_check.tui.job_sheet.snapshot import StepState, promise_words, take_snapshot
-from after_check.tui.palette import NIGHT
+from after_check.tui.charts.bench import age_text, column_names, group_text, grouped, job_text, rows_of, snapshot_of
+from after_check.tui.charts.modules import identity_lines, module_scale_lines
+from after_check.tui.charts.promise import promise_words
+from after_check.tui.charts.reason import ceiling_lines
+from after_check.tui.charts.sources import source_lines
+from after_check.tui.charts.text import right_aligned
 from tests.conftest import SAMPLES
 
 
@@ -30,7 +30,7 @@ def demo_shop(shop):
 
 
 def test_the_first_look_is_what_the_shop_says(demo_shop, shop_path):
-    assert first_look(shop_path) == demo_shop.entries()
+    assert first_look(shop_path) == demo_shop.jobs.entries()
     assert first_look(shop_path.with_name("missing.db")) is None
     text = shop_path.with_name("text.db")
     text.write_text("no database")
@@ -38,12 +38,12 @@ def test_the_first_look_is_what_the_shop_says(demo_shop, shop_path):
 
 
 def test_lines_come_back_as_they_were(demo_shop):
-    for line in demo_shop.lines():
+    for line in demo_shop.jobs.lines():
         assert line_from_json(line_to_json(line)) == line
 
 
-def test_rows_have_air_where_there_is_room(demo_shop):
-    snapshot = snapshot_of(grouped(demo_shop.entries()), "")
+def test_rows_have_air_where_there_is_batch(demo_shop):
+    snapshot = snapshot_of(grouped(demo_shop.jobs.entries()), "")
     jobs = len(snapshot.jobs)
     assert jobs == 11
     assert len(rows_of(snapshot, 100)) == jobs * 3 + 2 * 2
@@ -63,22 +63,22 @@ def test_rows_have_air_where_there_is_room(demo_shop):
     ],
 )
 def test_search_looks_at_everything(demo_shop, search, numbers):
-    assert {entry.number for entry in snapshot_of(grouped(demo_shop.entries()), search).jobs} == numbers
+    assert {entry.number for entry in snapshot_of(grouped(demo_shop.jobs.entries()), search).jobs} == numbers
 
 
 def test_counts_are_of_all_jobs_whatever_is_searched(demo_shop):
-    snapshot = snapshot_of(grouped(demo_shop.entries()), "sonogram")
+    snapshot = snapshot_of(grouped(demo_shop.jobs.entries()), "sonogram")
     assert (snapshot.waiting[WaitsFor.YOU], snapshot.waiting[WaitsFor.CUSTOMER]) == (7, 4)
 
 
 @pytest.mark.parametrize("cells", [80, 104, 128, 200])
 def test_rows_keep_to_their_width(demo_shop, cells):
-    rows = rows_of(snapshot_of(grouped(demo_shop.entries()), ""), 100)
-    assert column_names(cells, NIGHT).cell_len <= cells
-    for line in demo_shop.lines():
+    rows = rows_of(snapshot_of(grouped(demo_shop.jobs.entries()), ""), 100)
+    assert column_names(cells).cell_len <= cells
+    for line in demo_shop.jobs.lines():
         for second in (False, True):
-            assert job_text(line, second, cells, NIGHT).cell_len <= cells
-    assert all(group_text(row, cells, NIGHT).cell_len <= cells for row in rows if row.group)
+            assert job_text(line, second, cells).cell_len <= cells
+    assert all(group_text(row, cells).cell_len <= cells for row in rows if row.group)
 
 
 @pytest.mark.parametrize(
@@ -98,18 +98,18 @@ def test_ages(ago, text):
 
 def test_steps_of_a_job(shop):
     def steps(job):
-        return dict(take_snapshot(job).steps)
+        return {step.step: step.state for step in take_snapshot(job).steps}
 
-    empty = shop.add_job(JobFacts("1", "t"))
-    assert steps(empty)["Arrival"] is StepState.HERE
-    arrived = shop.add_reading("1", Moment.ARRIVAL, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(arrived)["Arrival"], steps(arrived)["Promise"]) == (StepState.DONE, StepState.HERE)
-    promised = shop.change_facts(arrived, JobFacts("1", "t", "", "", "16G DDR4-2400"))
-    assert steps(promised)["Fit, read back"] is StepState.HERE
-    short = shop.add_reading("1", Moment.FITTED, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(short)["Mend"], steps(short)["Hand back"]) == (StepState.HERE, StepState.OPEN)
-    ready = shop.add_reading("1", Moment.FITTED, take_notation("16G DDR4-2400; run 2400"))
-    assert (steps(ready)["Mend"], steps(ready)["Hand back"]) == (StepState.DONE, StepState.HERE)
+    empty = shop.jobs.add(JobFacts("1", "t"))
+    assert steps(empty)[Step.ARRIVAL] is StepState.HERE
+    arrived = shop.jobs.add_reading("1", Moment.ARRIVAL, take_notation("8G DDR4-2400; run 2400"))
+    assert (steps(arrived)[Step.ARRIVAL], steps(arrived)[Step.PROMISE]) == (StepState.DONE, StepState.HERE)
+    promised = shop.jobs.change_facts(arrived, JobFacts("1", "t", "", "", "16G DDR4-2400"))
+    assert steps(promised)[Step.READ_BACK] is StepState.HERE
+    short = shop.jobs.add_reading("1", Moment.FITTED, take_notation("8G DDR4-2400; run 2400"))
+    assert (steps(short)[Step.FIX], steps(short)[Step.HAND_BACK]) == (StepState.HERE, StepState.OPEN)
+    ready = shop.jobs.add_reading("1", Moment.FITTED, take_notation("16G DDR4-2400; run 2400"))
+    assert (steps(ready)[Step.FIX], steps(ready)[Step.HAND_BACK]) == (StepState.DONE, StepState.HERE)
 
 
 @pytest.mark.parametrize(
@@ -126,40 +126,40 @@ def test_promises_in_words(line, words):
 
 
 def test_sources_of_values_with_the_losers():
-    text = "\n".join(line.plain for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 90, NIGHT))
+    text = "\n".join(line.plain for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 90))
     assert "8 GiB  firmware table, type 17, handle 0x1100" in text
     assert "usable           15.5 GiB  system, proc/meminfo, MemTotal" in text
-    assert all(line.cell_len <= 60 for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 60, NIGHT))
+    assert all(line.cell_len <= 60 for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 60))
 
 
 def test_ceilings_are_bars_on_one_scale():
-    lines = ceiling_lines((Ceiling("promised", 3200), Ceiling("modules, standard", 1600, True)), 1600, 70, NIGHT)
+    lines = ceiling_lines((Ceiling(CeilingKind.PROMISE, 3200), Ceiling(CeilingKind.STANDARD, 1600, True)), 1600, 70)
     bars = [line.plain.count("▆") for line in lines]
     assert bars[0] == pytest.approx(2 * bars[1], abs=1)
     assert bars[1] == bars[2]
-    assert "◂ binds" in lines[1].plain
-    assert ceiling_lines((), None, 70, NIGHT) == []
+    assert "◂ this is the limit" in lines[1].plain
+    assert ceiling_lines((), None, 70) == []
 
 
 def test_modules_side_by_side_on_one_scale_in_ns():
     reading = take_notation(
         "A1=8G DDR4-2400 17-17-17-39 maker Tarnhollow date 2021-W11; A2=8G DDR4-3200 16-18-18-38 serial C0FFEE; run 2400"
     ).reading
-    lines = [line.plain for line in module_scale_lines(reading, 2400, "It does not matter.", 90, NIGHT)]
+    lines = [line.plain for line in module_scale_lines(reading, 2400, "It does not matter.", 90)]
     slowest = [line for line in lines if "◂" in line]
     # 17 clocks at 2400 are 14.2 ns, 16 at 3200 are 10 ns = 12 clocks at 2400.
     assert slowest[0].split()[0] == "A1"
     assert "14.2 ns = 17 clocks" in slowest[0]
     assert any("10 ns = 12 clocks" in line for line in lines)
     assert lines[-1] == "It does not matter."
-    identity = "\n".join(line.plain for line in identity_lines(reading, 60, NIGHT))
+    identity = "\n".join(line.plain for line in identity_lines(reading, 60))
     assert "2021-W11, 15 Mar to 21 Mar 2021" in identity
     assert "C0FFEE" in identity
 
 
 def test_modules_that_say_nothing():
     reading = take_notation("2x8G").reading
-    assert "No module says its timings" in module_scale_lines(reading, None, "", 90, NIGHT)[0].plain
+    assert "No module says its timings" in module_scale_lines(reading, None, "", 90)[0].plain
 
 
 def test_a_line_with_two_ends():

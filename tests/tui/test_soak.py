@@ -9,15 +9,14 @@ import pytest
 from textual.widgets import Input
 
 from after_check.domain.soak import SoakState
-from after_check.shop.store import Shop
+from after_check.shop.shop import Shop
 from after_check.soak.engine import Wishes
 from after_check.standins.appliance_service import ApplianceService
-from after_check.tui.bench.screen import BenchScreen
-from after_check.tui.drawing.soak import SoakSnapshot, clock_words, error_lines, field_lines, head_lines
-from after_check.tui.job_sheet.screen import JobSheetScreen
-from after_check.tui.palette import NIGHT
-from after_check.tui.soak.choice import PlanChoice
-from after_check.tui.soak.screen import SoakScreen
+from after_check.tui.charts.soak import SoakSnapshot, clock_words, error_lines, field_lines, head_lines
+from after_check.tui.screens.bench import BenchScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.screens.soak import SoakScreen
+from after_check.tui.widgets.plan_choice import PlanChoice
 from tests.soak.test_record import CLEAN, FAILED
 from tests.tui.test_app import go, open_job, running, shown, until
 
@@ -42,15 +41,15 @@ def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_path):
     async def test():
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot)
-            assert "WHICH SOAK?" in shown(app)
+            assert "WHICH MEMORY TEST?" in shown(app)
             await until(pilot, lambda: "can be tested on this computer now" in shown(app))
             await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
             await until(pilot, lambda: "✓ CLEAN" in shown(app))
             assert "MEMORY UNDER TEST" in shown(app)
             assert "32 MiB held" in shown(app)
             await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Soak ✓" in shown(app))
-        soak = Shop.open(shop_path).job("0417").soak.record
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Memory test ✓" in shown(app))
+        soak = Shop.open(shop_path).jobs.job("0417").soak.record
         assert (soak.state, soak.errors, soak.steps_done) == (SoakState.FINISHED, 0, 2)
 
     go(test)
@@ -65,7 +64,7 @@ def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
             await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom soak running at" in shown(app))
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom memory test running at" in shown(app))
             assert "a soak runs" in shown(app)
             await pilot.press("q")
             await until(pilot, lambda: "A SOAK RUNS" in shown(app))
@@ -76,7 +75,7 @@ def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
             await until(pilot, lambda: "A SOAK RUNS" in shown(app))
             await pilot.press("y")
             await until(pilot, lambda: not app.soak_runner.is_running)
-        assert Shop.open(shop_path).job("0417").soak.record.state is SoakState.STOPPED
+        assert Shop.open(shop_path).jobs.job("0417").soak.record.state is SoakState.STOPPED
 
     go(test)
 
@@ -122,13 +121,13 @@ def test_an_interrupted_soak_is_taken_up_again(shop_path):
             app.soak_wishes = SMALL
             steps = ("MATS+ · own address", "March C- · solid", "March C- · checkerboard", "March X · random a11", "block moves")
             left = replace(CLEAN, state=SoakState.INTERRUPTED, steps=steps, steps_done=3, passes_done=0, seconds=50.0)
-            app.shop.keep_soak("0417", left)
+            app.shop.jobs.keep_soak("0417", left)
             await open_soak(app, pilot)
             await until(pilot, lambda: "INTERRUPTED" in shown(app))
             await pilot.press("t")
             await until(pilot, lambda: app.soak_runner is not None and not app.soak_runner.is_running)
             await until(pilot, lambda: "✓ CLEAN" in shown(app))
-        job = Shop.open(shop_path).job("0417")
+        job = Shop.open(shop_path).jobs.job("0417")
         assert len(job.soaks) == 1
         assert (job.soak.record.steps_done, job.soak.record.seconds > 50) == (5, True)
 
@@ -172,19 +171,19 @@ def text(lines):
 def test_drawings_fit_their_space_and_say_what_is_known():
     for record in (CLEAN, FAILED, replace(CLEAN, blocks=(0, 1, 2, 3, 4) * 30), replace(CLEAN, state=SoakState.FAILED, steps_done=0)):
         for cells, rows in ((40, 6), (76, 9), (140, 20)):
-            lines = field_lines(record, cells, rows, NIGHT)
+            lines = field_lines(record, cells, rows)
             assert len(lines) <= rows
-            assert len(error_lines(record, cells, rows, NIGHT)) <= rows
-    assert "NOTHING FINISHED" in text(head_lines(SoakSnapshot(replace(CLEAN, state=SoakState.STOPPED, steps_done=0)), 100, NIGHT))
-    assert "✓ CLEAN" in text(head_lines(SoakSnapshot(CLEAN), 100, NIGHT))
-    assert "They point at B2." in text(error_lines(FAILED, 80, 20, NIGHT))
+            assert len(error_lines(record, cells, rows)) <= rows
+    assert "NOTHING FINISHED" in text(head_lines(SoakSnapshot(replace(CLEAN, state=SoakState.STOPPED, steps_done=0)), 100))
+    assert "✓ CLEAN" in text(head_lines(SoakSnapshot(CLEAN), 100))
+    assert "They point at B2." in text(error_lines(FAILED, 80, 20))
     assert [clock_words(seconds) for seconds in (0, 62, 3661)] == ["0:00", "1:02", "1:01 h"]
 
 
 def test_a_field_of_more_blocks_than_cells_shows_the_worst_of_each_group():
     blocks = [2] * 16_384
     blocks[5000], blocks[9000] = 3, 1
-    lines = field_lines(replace(CLEAN, blocks=tuple(blocks)), 80, 10, NIGHT)
+    lines = field_lines(replace(CLEAN, blocks=tuple(blocks)), 80, 10)
     assert len(lines) <= 10
     drawn = text(lines[2:])
     assert (drawn.count("╳"), drawn.count("╍")) == (1, 1)
@@ -194,11 +193,11 @@ def test_a_field_of_more_blocks_than_cells_shows_the_worst_of_each_group():
 def test_the_choice_says_how_long_each_plan_takes():
     """MATS+ takes 5 sweeps, March C- 10 on each of two backgrounds, March X 6, moves 3.5: 34.5 sweeps of 20 GB at 10 GB/s are 69 s."""
     choice = PlanChoice()
-    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40))
     assert "about" not in drawn
     choice.usable_bytes, choice.rate_bytes_per_s = 20_000_000_000, 10e9
-    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40))
     assert "every byte 34 times, about 1 min" in drawn
     choice.usable_bytes *= 100
-    drawn = "\n".join(line.plain for line in choice.lines(120, 40, NIGHT))
+    drawn = "\n".join(line.plain for line in choice.lines(120, 40))
     assert "every byte 34 times, about 2 h" in drawn

@@ -7,17 +7,18 @@ from datetime import UTC, datetime
 
 import pytest
 
+from after_check.casework.tried import log_of
 from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
-from after_check.shop.errors import Changed
-from after_check.shop.store import Shop
-from after_check.shop.tried import blamed, log_of
+from after_check.shop.errors import ChangedElsewhere
+from after_check.shop.shop import Shop
 from after_check.tries.advice import steps
-from after_check.tui.drawing.numerals import large
-from after_check.tui.drawing.tries import TriesSnapshot, advice_lines, details_lines, head_line, matrix_lines, next_lines, suspect_lines
-from after_check.tui.palette import NIGHT
-from after_check.tui.tries.entry import TryEntryScreen
-from after_check.tui.tries.screen import TriesScreen
-from after_check.tui.tries.watch import StartWatchScreen
+from after_check.tries.blame import blame
+from after_check.tries.next_try import next_try
+from after_check.tui.charts.numerals import large
+from after_check.tui.charts.tries import TriesSnapshot, advice_lines, details_lines, head_line, matrix_lines, next_lines, suspect_lines
+from after_check.tui.screens.start_watch import StartWatchScreen
+from after_check.tui.screens.tries import TriesScreen
+from after_check.tui.screens.try_entry import TryEntryScreen
 from tests.tries.test_weights import tried
 from tests.tui.test_app import go, open_job, running, shown, until
 
@@ -33,26 +34,26 @@ def plain(lines):
 
 
 def test_the_matrix_marks_what_moved_was_unseen_and_failed():
-    snapshot = TriesSnapshot(LOG, blamed(LOG, None))
-    drawn = plain(matrix_lines(snapshot, 60, 14, NIGHT)[1:])
+    snapshot = TriesSnapshot(LOG, blame(LOG, None))
+    drawn = plain(matrix_lines(snapshot, 60, 14)[1:])
     assert "◌b" in drawn  # not seen in the first try
     assert "▸ b" in drawn  # moved to A2 in the second
     start = next(line for line in drawn.splitlines() if line.startswith(" start"))
     assert start.split() == ["start", "✓", "✗"]
-    assert "beeps" in plain(details_lines(replace(snapshot, chosen=1), 60, 20, NIGHT))
-    both = plain(details_lines(replace(snapshot, chosen=1, against=0), 70, 20, NIGHT))
+    assert "beeps" in plain(details_lines(replace(snapshot, chosen=1), 60, 20))
+    both = plain(details_lines(replace(snapshot, chosen=1, against=0), 70, 20))
     assert "TRY 1 ○  AND TRY 2 ●" in both
     assert "not known" in both
 
 
 @pytest.mark.parametrize(("cells", "rows"), [(38, 10), (62, 17), (100, 40)])
 def test_drawings_keep_to_their_room(cells, rows):
-    snapshot = TriesSnapshot(LOG, blamed(LOG, None), blamed(replace(LOG, tries=LOG.tries[:1]), None), steps(LOG, None), 0)
+    snapshot = TriesSnapshot(LOG, blame(LOG), next_try(LOG), blame(replace(LOG, tries=LOG.tries[:1])), steps(LOG, None), 0)
     for draw in (matrix_lines, suspect_lines, next_lines, advice_lines, details_lines):
-        assert len(draw(snapshot, cells, rows, NIGHT)) <= rows
-    assert head_line(snapshot, cells, NIGHT).cell_len <= max(cells, 40)
+        assert len(draw(snapshot, cells, rows)) <= rows
+    assert head_line(snapshot, cells).cell_len <= max(cells, 40)
     many = replace(LOG, tries=LOG.tries * 20)
-    wide = matrix_lines(TriesSnapshot(many), cells, rows, NIGHT)
+    wide = matrix_lines(TriesSnapshot(many), cells, rows)
     assert all(line.cell_len <= cells for line in wide[1:])
     assert "40" in plain(wide)
 
@@ -73,16 +74,16 @@ def test_two_benches_on_one_log_both_keep_theirs(shop_path):
             await pilot.press("t")
             await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "3 tries" in shown(app))
             other = Shop.open(shop_path)
-            job = other.job("0425")
+            job = other.jobs.job("0425")
             theirs = Try(Arrangement((("A2", "p"),)), Started.YES, at=datetime(2026, 11, 2, 9, tzinfo=UTC))
-            other.keep_tries("0425", replace(job.tries.log, tries=(*job.tries.log.tries, theirs)), job.tries.version)
-            with pytest.raises(Changed):
-                other.keep_tries("0425", job.tries.log, job.tries.version)
+            other.jobs.keep_tries("0425", replace(job.tries.log, tries=(*job.tries.log.tries, theirs)), job.tries.version)
+            with pytest.raises(ChangedElsewhere):
+                other.jobs.keep_tries("0425", job.tries.log, job.tries.version)
             await pilot.press("n")
             await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
             await pilot.press("2", "enter")
-            await until(pilot, lambda: len(app.shop.job("0425").tries.log.tries) == 5)
-        tries = Shop.open(shop_path).job("0425").tries.log.tries
+            await until(pilot, lambda: len(app.shop.jobs.job("0425").tries.log.tries) == 5)
+        tries = Shop.open(shop_path).jobs.job("0425").tries.log.tries
         assert tries[3] == theirs
         assert tries[4].started is Started.NO
 
@@ -115,7 +116,7 @@ def test_entry_watch_and_view_at_every_size(shop_path, size):
 def test_readings_and_soaks_attach_themselves(shop_path):
     async def test():
         async with running(shop_path) as (app, _):
-            log = log_of(app.shop.job("0425"))
+            log = log_of(app.shop.jobs.job("0425"))
             assert log.tries[0].rate_mts == 3200  # from the reading taken after that try began
             assert log.tries[1].rate_mts is None
 

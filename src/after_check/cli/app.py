@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from typer.exceptions import TyperException
 
 from after_check.cli.entry import EXIT_USAGE
 
@@ -19,8 +20,6 @@ EXIT_STORE = 74
 EXIT_SOFTWARE = 70
 """A bug (EX_SOFTWARE)."""
 
-USAGE_ERRORS: type[Exception] = typer.BadParameter.__bases__[0]
-
 app = typer.Typer(
     name="after-check",
     help="After a memory upgrade: is it all there, at the promised pace, and can it be trusted?",
@@ -31,8 +30,21 @@ app = typer.Typer(
     context_settings={"help_option_names": ["-h", "--help"]},
 )
 
+
+def _in_either_place(context: typer.Context, value: str | None) -> str | None:
+    """Return what `--shop` names, whether it stands before the command or behind it."""
+    outer: str | None = context.find_root().params.get("shop")
+    return value if value is not None else outer
+
+
 ShopOption = Annotated[
-    str | None, typer.Option("--shop", help="Where the jobs are kept: a file, or postgresql://USER@HOST/NAME.", metavar="WHERE")
+    str | None,
+    typer.Option(
+        "--shop",
+        help="Where the jobs are kept: a file, or postgresql://USER@HOST/NAME.",
+        metavar="WHERE",
+        callback=_in_either_place,
+    ),
 ]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document and nothing else.")]
 
@@ -57,7 +69,7 @@ def bench(
 
 @app.command()
 def demo(
-    fresh: Annotated[bool, typer.Option("--fresh", help="Begin the demo shop anew.")] = False,
+    fresh: Annotated[bool, typer.Option("--fresh", help="Begin the demo shop again.")] = False,
     shop: ShopOption = None,
 ) -> None:
     """Open the bench with the demo shop, in a store of its own."""
@@ -71,7 +83,8 @@ def read(
     source: Annotated[
         str | None,
         typer.Argument(
-            help="A folder (a copied /sys and /proc), a file (firmware table, saved reading) or a line of notation.", metavar="[SOURCE]"
+            help="A folder (a copied /sys and /proc), a file (firmware table, saved reading) or a line in the short form.",
+            metavar="[SOURCE]",
         ),
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="Save the reading, with its raw evidence.", metavar="F")] = None,
@@ -105,47 +118,49 @@ def stand_in(
 
 @app.command()
 def judge(
-    after: Annotated[str, typer.Option("--after", help="The reading now: a file, a folder, or the notation.", metavar="X")],
+    after: Annotated[str, typer.Option("--after", help="The reading now: a file, a folder, or the short form.", metavar="X")],
     before: Annotated[str | None, typer.Option("--before", help="The reading on arrival.", metavar="X")] = None,
-    promise: Annotated[str | None, typer.Option("--promise", help="What was promised, in the notation.", metavar="X")] = None,
+    promise: Annotated[str | None, typer.Option("--promise", help="What was promised, in the short form.", metavar="X")] = None,
     card: Annotated[Path | None, typer.Option("--card", help="What is known of the machine's model (TOML).", metavar="F")] = None,
     json: JsonOption = False,
-    room: Annotated[
-        bool, typer.Option("--room", help="Many machines: X is a folder with a reading of each, or a list of sources, one a line.")
+    batch: Annotated[
+        bool, typer.Option("--batch", help="Many machines: X is a folder with a reading of each, or a list of sources, one a line.")
     ] = False,
     pdf: Annotated[Path | None, typer.Option("--pdf", help="With many machines: write one summary sheet.", metavar="F")] = None,
     csv: Annotated[Path | None, typer.Option("--csv", help="With many machines: write the table.", metavar="F")] = None,
     key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh:// in a list.", metavar="F")] = None,
     password: Annotated[bool, typer.Option("--password", help="Ask for one password for all of a list.")] = False,
 ) -> None:
-    """Judge a machine, or a room of them: exit 0 ready, 1 not ready, 2 can't tell.
+    """Judge a machine, or a batch of them: exit 0 ready, 1 not ready, 2 can't tell.
 
     For instance:  after-check judge --after "2x16G DDR4-2933; run 2933; dual" --promise "2x16G DDR4-2933; dual"
 
-    A room:  after-check judge --after readings/ --promise "2x16G DDR4-3200; dual" --pdf room.pdf
+    A batch:  after-check judge --after readings/ --promise "2x16G DDR4-3200; dual" --pdf batch.pdf
     """
     from after_check.cli.judge import judge_command
-    from after_check.sources.many import is_room
+    from after_check.sources.many import is_batch
 
-    if room or is_room(Path(after)):
+    if batch or is_batch(Path(after)):
         from after_check.cli.access import AccessWords
-        from after_check.cli.room import RoomOutputs, room_command
+        from after_check.cli.batch import BatchOutputs, batch_command
         from after_check.sources.card_file import read_card_file
         from after_check.sources.take import take_promise
 
         promised = take_promise(promise) if promise else None
         known = read_card_file(card) if card else None
         access = AccessWords(key, None, password)
-        raise typer.Exit(room_command(Path(after), Path(before) if before else None, promised, known, RoomOutputs(pdf, csv, json), access))
+        raise typer.Exit(
+            batch_command(Path(after), Path(before) if before else None, promised, known, BatchOutputs(pdf, csv, json), access)
+        )
     raise typer.Exit(judge_command(after, before, promise, card, json))
 
 
 @app.command()
 def explain(
-    text: Annotated[list[str], typer.Argument(help="A label, a module class, a rate, a week of manufacture, or notation.")],
+    text: Annotated[list[str], typer.Argument(help="A label, a module class, a rate, a week of manufacture, or the short form.")],
     json: JsonOption = False,
 ) -> None:
-    """Explain a label, PC4-23400, 1467MHz, 2021-W11 or a line of notation."""
+    """Explain a label, PC4-23400, 1467MHz, 2021-W11 or a line in the short form."""
     from after_check.cli.explain import explain_command
 
     raise typer.Exit(explain_command(" ".join(text), json))
@@ -181,21 +196,21 @@ def soak(
 
 
 @app.command()
-def gauge(
+def benchmark(
     short: Annotated[bool, typer.Option("--short", help="Fewer working sets and runs.")] = False,
-    out: Annotated[Path | None, typer.Option("--out", help="Keep the gauge in a file.", metavar="F")] = None,
-    before: Annotated[Path | None, typer.Option("--before", help="Compare with an earlier gauge from a file.", metavar="F")] = None,
-    go_on: Annotated[Path | None, typer.Option("--continue", help="Take a stopped gauge up again, from its file.", metavar="F")] = None,
+    out: Annotated[Path | None, typer.Option("--out", help="Keep the benchmark in a file.", metavar="F")] = None,
+    before: Annotated[Path | None, typer.Option("--before", help="Compare with an earlier benchmark from a file.", metavar="F")] = None,
+    go_on: Annotated[Path | None, typer.Option("--continue", help="Take a stopped benchmark up again, from its file.", metavar="F")] = None,
     svg: Annotated[Path | None, typer.Option("--svg", help="Write the charts, as SVG and as PDF, into a folder.", metavar="DIR")] = None,
     json: JsonOption = False,
 ) -> None:
-    """Measure this machine's memory: flow and latency; exit 0 when everything was measured.
+    """Measure this machine's memory: bandwidth and latency; exit 0 when everything was measured.
 
-    For instance:  after-check gauge --out before.json     and after fitting:  after-check gauge --before before.json
+    For instance:  after-check benchmark --out before.json     and after fitting:  after-check benchmark --before before.json
     """
-    from after_check.cli.gauge import gauge_command
+    from after_check.cli.benchmark import benchmark_command
 
-    raise typer.Exit(gauge_command(short, out, before, json, go_on, svg))
+    raise typer.Exit(benchmark_command(short, out, before, json, go_on, svg))
 
 
 @app.command()
@@ -203,7 +218,7 @@ def demand(
     source: Annotated[str | None, typer.Argument(help="ssh://USER@HOST[:PORT]; left out, this machine.", metavar="[SOURCE]")] = None,
     minutes: Annotated[float | None, typer.Option("--minutes", min=0.01, help="Watch for so long; left out, until stopped.")] = None,
     old: Annotated[str | None, typer.Option("--old", help="The total before the upgrade.", metavar="SIZE")] = None,
-    rehearse: Annotated[str | None, typer.Option("--rehearse", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
+    rehearse: Annotated[str | None, typer.Option("--trial-load", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
     key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")] = None,
     accept: Annotated[str | None, typer.Option("--accept", help="Accept this host key.", metavar="FINGERPRINT")] = None,
     password: Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")] = False,
@@ -253,7 +268,7 @@ def handback(
 
     from after_check.cli.handback import handback_command
     from after_check.handback.content import look_of
-    from after_check.shop.settings import PAPERS, load_settings
+    from after_check.local.settings import PAPERS, load_settings
 
     look = look_of(load_settings())
     if paper is not None and paper.casefold() not in {one.casefold() for one in PAPERS}:
@@ -331,9 +346,8 @@ def run(arguments: list[str]) -> int:
     """Run the command line and return its exit code; errors become sentences on standard error."""
     try:
         result = app(arguments, standalone_mode=False, prog_name="after-check")
-    except USAGE_ERRORS as error:
-        shown = error.format_message() if hasattr(error, "format_message") else str(error)
-        print(f"after-check: {shown}\nTry after-check --help.", file=sys.stderr)
+    except TyperException as error:
+        print(f"after-check: {error.format_message()}\nTry after-check --help.", file=sys.stderr)
         return EXIT_USAGE
     except (typer.Abort, KeyboardInterrupt):
         print("after-check: stopped", file=sys.stderr)
@@ -360,12 +374,13 @@ def _known_failure(error: Exception) -> int:
     from after_check.shop.errors import ShopError
 
     if isinstance(error, ShopError):
-        from after_check.shop.log import logger
+        from after_check.local.log import logger
 
         logger().error("%s", error)
         print(f"after-check: {error}", file=sys.stderr)
         return EXIT_STORE
-    from after_check.shop.log import log_path, logger
+    from after_check.local.log import logger
+    from after_check.local.paths import log_path
 
     logger().exception("a failure that nobody thought of", exc_info=error)
     print(f"after-check: a failure that nobody thought of ({type(error).__name__}); {log_path()} has the details", file=sys.stderr)

@@ -7,7 +7,8 @@ import sys
 from pathlib import Path
 
 from after_check.cli.entry import EXIT_USAGE
-from after_check.shop.places import demo_shop_path, shop_place
+from after_check.local.paths import demo_shop_path
+from after_check.local.settings import shop_place
 
 
 def open_bench(shop: str | None, demo: bool = False) -> int:

@@ -9,10 +9,10 @@ import threading
 from dataclasses import asdict
 from types import FrameType
 
+from after_check.benchmark.demand import DemandUnknown, DemandWatch, verdict_words
 from after_check.cli.access import AccessWords, with_access
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
-from after_check.gauge.demand import DemandUnknown, DemandWatch, verdict_words
 from after_check.sources.errors import SourceError
 from after_check.sources.trust import Access
 
@@ -23,13 +23,13 @@ def demand_command(
     source: str | None, minutes: float | None, old: str | None, rehearse: str | None, as_json: bool, access: AccessWords
 ) -> int:
     """Watch this machine, or one behind an address, until it is stopped or the time is up; print what it shows; returns 0."""
-    old_bytes, load_bytes = _size(old, "--old"), _size(rehearse, "--rehearse")
+    old_bytes, load_bytes = _size(old, "--old"), _size(rehearse, "--trial-load")
     seconds = minutes * 60 if minutes is not None else None
     if source is None:
         record = _watched(DemandWatch(seconds, load_bytes))
     else:
         if load_bytes is not None:
-            raise SourceError("a load is rehearsed on this machine only", source, "leave --rehearse out, or run it there")
+            raise SourceError("a trial load is held on this machine only", source, "leave --trial-load out, or run it there")
         from after_check.sources.ssh import parse_ssh_address
         from after_check.sources.ssh_files import SshFiles
 
@@ -96,7 +96,7 @@ def _document(record: DemandRecord, old_bytes: int | None) -> dict[str, object]:
         "rehearsed_bytes": record.rehearsed_bytes,
         "says": list(verdict_words(record, old_bytes)),
         "remarks": list(record.remarks),
-        "samples": [asdict(one) for one in record.samples[-_LAST_SAMPLES:]],
+        "samples": [asdict(sample) for sample in record.samples[-_LAST_SAMPLES:]],
     }
 
 

@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from after_check.cli.words import judgement_lines
-from after_check.domain.findings import Judgement, Verdict
+from after_check.domain.case_files import CaseFile
+from after_check.domain.findings import Ceiling, CeilingKind, Judgement, Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take, take_promise
@@ -17,12 +18,13 @@ EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
 
 def judge_command(after: str, before: str | None, promise: str | None, card: Path | None, as_json: bool) -> int:
     """Judge a machine and print the judgement; returns 0 ready, 1 not ready, 2 can't tell."""
-    judgement = judge(
+    file = CaseFile(
         now=take(after).reading,
         before=take(before).reading if before else None,
         promise=take_promise(promise) if promise else None,
         card=read_card_file(card) if card else None,
     )
+    judgement = judge(file)
     if as_json:
         print(json.dumps(judgement_document(judgement), indent=1))
     else:
@@ -50,19 +52,40 @@ def judgement_document(judgement: Judgement) -> dict[str, Any]:
         ],
         "findings": [
             {
-                "code": finding.code,
+                "code": finding.code.value,
                 "severity": finding.severity.value,
                 "title": finding.title,
                 "reason": finding.reason,
                 "next": finding.next,
                 "sure": finding.sure,
                 "customer": finding.customer,
-                "evidence": [{"text": one.text, "source": one.source.value} for one in finding.evidence],
+                "evidence": [{"text": part.text, "source": part.source.value} for part in finding.evidence],
                 "slots": list(finding.slots),
             }
             for finding in judgement.findings
         ],
-        "ceilings": [{"name": one.name, "rate_mts": one.rate_mts, "binding": one.binding} for one in judgement.ceilings],
+        "ceilings": [
+            {"name": ceiling_name(ceiling), "rate_mts": ceiling.rate_mts, "binding": ceiling.binding} for ceiling in judgement.ceilings
+        ],
         "expected_rate": {"low_mts": expected.low_mts, "high_mts": expected.high_mts, "open": list(expected.open)} if expected else None,
         "channel_parts": [{"ways": part.ways, "size_bytes": part.size_bytes} for part in judgement.channel_parts],
     }
+
+
+def ceiling_name(ceiling: Ceiling) -> str:
+    """Return the name of a ceiling in JSON documents, which stays as it is whatever the screens call it."""
+    if ceiling.kind is CeilingKind.PROFILE:
+        return f"modules, profile {ceiling.number}"
+    if ceiling.kind is CeilingKind.PLATFORM:
+        return f"platform, {ceiling.per_channel} a channel"
+    return _CEILING_NAMES[ceiling.kind]
+
+
+_CEILING_NAMES = {
+    CeilingKind.PROMISE: "promised",
+    CeilingKind.FIRMWARE: "firmware limit",
+    CeilingKind.STANDARD: "modules, standard",
+    CeilingKind.AS_RUNNING: "modules, standard (as it runs)",
+    CeilingKind.SLOWEST: "slowest module",
+    CeilingKind.AS_SOLD: "modules, as sold",
+}

@@ -7,9 +7,9 @@ from pathlib import Path
 
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.words import reading_lines
+from after_check.local.whole_files import write_whole
 from after_check.sources import saved
 from after_check.sources.take import NETWORK, take
-from after_check.sources.whole_files import write_whole
 
 
 def read_command(

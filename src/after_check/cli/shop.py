@@ -6,12 +6,13 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from after_check.domain.quantities import counted
+from after_check.local.settings import shop_place
+from after_check.local.whole_files import write_whole
 from after_check.shop.checking import check_shop
-from after_check.shop.job_files import Counted, backup, bring_in, job_file, move, restore
-from after_check.shop.meanwhile import unwritten
-from after_check.shop.places import shop_place
-from after_check.shop.store import Shop
-from after_check.sources.whole_files import write_whole
+from after_check.shop.exchange import Counted, backup, bring_in, job_file, move, restore
+from after_check.shop.outbox import Outbox
+from after_check.shop.shop import Shop
 
 EXIT_SOUND, EXIT_PROBLEMS = 0, 1
 _TELL_EVERY = 50
@@ -21,40 +22,48 @@ def check_command(shop: str | None, save: Path | None) -> int:
     """Look through a shop; returns 1 when something is wrong. What can still be read is saved into a backup when asked."""
     opened = Shop.open(shop_place(shop))
     found = check_shop(opened, _progress("looked at"))
-    if opened.aside is not None and (opened.aside.waiting or opened.aside.refused):
-        print(f"{len(opened.aside.waiting)} waiting for the server, {len(opened.aside.refused)} not taken: {opened.aside.folder}")
-    if opened.aside is not None and (left := unwritten(opened.aside.folder)):
-        print(f"{left} {'stores' if left > 1 else 'store'} of a time without the server: written to it when the bench is opened")
+    if opened.outbox is not None:
+        _tell_outbox(opened.outbox)
     for problem in found.problems:
         print(f"! {problem}")
-    print(f"{found.jobs} jobs and {found.evidence} pieces of evidence: {'sound' if found.is_sound else f'{len(found.problems)} problems'}")
+    sound = "sound" if found.is_sound else f"{len(found.problems)} problems"
+    print(f"{counted(found.jobs, 'job')} and {counted(found.evidence, 'piece')} of evidence: {sound}")
     if save is not None:
-        counted = backup(opened, save, _progress("saved"))
-        print(f"{counted.new} jobs saved as {save}" + (f", {len(counted.problems)} could not be" if counted.problems else ""))
+        saved = backup(opened, save, _progress("saved"))
+        print(f"{saved.new} jobs saved as {save}" + (f", {len(saved.problems)} could not be" if saved.problems else ""))
     return EXIT_SOUND if found.is_sound else EXIT_PROBLEMS
+
+
+def _tell_outbox(outbox: Outbox) -> None:
+    """Say what waits on this computer, and what the shop did not take."""
+    if outbox.waiting or outbox.refused:
+        print(f"{len(outbox.waiting)} waiting for the server, {len(outbox.refused)} not taken: {outbox.folder}")
+    if outbox.unsent_stores:
+        stores = counted(len(outbox.unsent_stores), "store")
+        print(f"{stores} of a time without the server: written to it when the bench is opened")
 
 
 def backup_command(file: Path, shop: str | None) -> int:
     """Write a backup."""
-    counted = backup(Shop.open(shop_place(shop)), file, _progress("saved"))
-    print(f"{counted.new} jobs saved as {file}")
-    return _told(counted)
+    done = backup(Shop.open(shop_place(shop)), file, _progress("saved"))
+    print(f"{counted(done.new, 'job')} saved as {file}")
+    return _told(done)
 
 
 def restore_command(file: Path, shop: str | None) -> int:
     """Bring a backup into a shop."""
-    counted = restore(Shop.open(shop_place(shop)), file, _progress("brought in"))
-    print(_words(counted))
-    return _told(counted)
+    done = restore(Shop.open(shop_place(shop)), file, _progress("brought in"))
+    print(_words(done))
+    return _told(done)
 
 
 def move_command(target: str, shop: str | None) -> int:
     """Copy a shop into another store and check it."""
-    counted = move(Shop.open(shop_place(shop)), Shop.open(shop_place(target)), _progress("moved"))
-    print(_words(counted))
-    if not counted.problems:
+    done = move(Shop.open(shop_place(shop)), Shop.open(shop_place(target)), _progress("moved"))
+    print(_words(done))
+    if not done.problems:
         print('every job arrived as it left; the old store is as it was. Put shop = "…" into the settings to work with the new one')
-    return _told(counted)
+    return _told(done)
 
 
 def hand_out_command(number: str, file: Path, shop: str | None) -> int:
@@ -75,14 +84,14 @@ def bring_in_command(files: list[Path], shop: str | None) -> int:
     return EXIT_SOUND
 
 
-def _words(counted: Counted) -> str:
-    return f"{counted.new} new, {counted.same} were here already, {counted.joined} joined with what was here"
+def _words(done: Counted) -> str:
+    return f"{done.new} new, {done.same} were here already, {done.joined} joined with what was here"
 
 
-def _told(counted: Counted) -> int:
-    for problem in counted.problems:
+def _told(done: Counted) -> int:
+    for problem in done.problems:
         print(f"! {problem}")
-    return EXIT_PROBLEMS if counted.problems else EXIT_SOUND
+    return EXIT_PROBLEMS if done.problems else EXIT_SOUND
 
 
 def _progress(word: str) -> Callable[[int, int], None]:

@@ -17,9 +17,9 @@ from after_check.domain.soak import SoakRecord, SoakState
 from after_check.soak.ask import NotUnderstood, plan_asked, program_asked
 from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
+from after_check.soak.locating import reading_for_slots
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 from after_check.soak.record import covered_percent, interrupted, read_record, record_document, write_record
-from after_check.soak.where import reading_for_slots
 from after_check.sources.errors import SourceError
 
 EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED = 0, 1, 2

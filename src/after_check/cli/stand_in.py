@@ -89,7 +89,7 @@ def _change(bench: Bench, words: list[str]) -> str | None:
             return None
         case ["restart"]:
             bench.restart()
-            return "started anew"
+            return "started again"
         case ["slots"]:
             return "; ".join(f"{slot}={'-' if module is None else f'{module.size_mib // 1024}G'}" for slot, module in bench.fitted.items())
         case ["out"] if slots and slots[0]:

@@ -6,9 +6,10 @@ import json
 from pathlib import Path
 from typing import Any
 
-from after_check.domain.tries import Blame
+from after_check.domain.tries import Blame, NextTry
+from after_check.tries.blame import blame, says_with
 from after_check.tries.file import read_tries
-from after_check.tries.next_try import blame
+from after_check.tries.next_try import next_try
 from after_check.tries.words import outcome_words
 
 _BAR_CELLS = 24
@@ -18,28 +19,27 @@ _SHOWN = 8
 def tries_command(path: Path, as_json: bool) -> int:
     """Print what the tries in a file say; returns 0."""
     log, card = read_tries(path)
-    said = blame(log, card)
+    said, following = blame(log, card), next_try(log, card)
     if as_json:
-        print(json.dumps(blame_document(said), indent=1))
+        print(json.dumps(blame_document(said, following), indent=1))
         return 0
-    for number, one in enumerate(log.tries, 1):
-        fitted = ", ".join(f"{letter} in {slot}" for slot, letter in one.arrangement.fitted) or "nothing fitted"
-        print(f"try {number}: {fitted}; {outcome_words(one)}")
-    print(("\n" if log.tries else "") + said.says)
+    for number, attempt in enumerate(log.tries, 1):
+        fitted = ", ".join(f"{letter} in {slot}" for slot, letter in attempt.arrangement.fitted) or "nothing fitted"
+        print(f"try {number}: {fitted}; {outcome_words(attempt)}")
+    print(("\n" if log.tries else "") + says_with(said, following is not None))
     for suspect in said.suspects[:_SHOWN]:
         print(f"  {'█' * max(1, round(suspect.weight * _BAR_CELLS)):<{_BAR_CELLS}} {suspect.weight:5.1%}  {suspect.words}")
     for line in said.contradictions:
         print(f"  ! {line}")
-    if said.next is not None:
-        print(f"\n{said.next.why}\nAbout {said.next.cost_minutes:.0f} minutes.")
+    if following is not None:
+        print(f"\n{following.why}\nAbout {following.cost_minutes:.0f} minutes.")
     return 0
 
 
-def blame_document(said: Blame) -> dict[str, Any]:
+def blame_document(said: Blame, proposal: NextTry | None) -> dict[str, Any]:
     """Return what tries say as data for a JSON document; `docs/file-formats.md` describes it."""
-    proposal = said.next
     return {
-        "suspects": [{"kind": one.kind.value, "name": one.name, "weight": one.weight} for one in said.suspects],
+        "suspects": [{"kind": suspect.kind.value, "name": suspect.name, "weight": suspect.weight} for suspect in said.suspects],
         "next": None
         if proposal is None
         else {
@@ -49,11 +49,14 @@ def blame_document(said: Blame) -> dict[str, Any]:
             "why": proposal.why,
             "cost": proposal.cost_minutes,
             "moves": proposal.moves,
-            "outcomes": [{"if": one.what, "chance": one.chance, "then": one.then, "weight": one.weight} for one in proposal.outcomes],
+            "outcomes": [
+                {"if": outcome.what, "chance": outcome.chance, "then": outcome.then, "weight": outcome.weight}
+                for outcome in proposal.outcomes
+            ],
         },
         "settled": said.settled,
         "two_faults": said.two_faults,
-        "says": said.says,
+        "says": says_with(said, proposal is not None),
         "contradictions": list(said.contradictions),
     }
 

@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from after_check.casework.words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, ceiling_words, expected_words, verdict_words
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
-from after_check.domain.findings import Judgement, Severity, Track, Verdict
+from after_check.domain.findings import Judgement, Track
 from after_check.domain.modules import Module
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
-
-VERDICT_MARKS = {Verdict.READY: "✔ READY", Verdict.NOT_READY: "✘ NOT READY", Verdict.CANT_TELL: "? CAN'T TELL YET"}
-SEVERITY_MARKS = {Severity.FIX: "▲ fix ", Severity.TELL: "● tell", Severity.NOTE: "· note"}
 
 
 def reading_lines(reading: Reading) -> Iterator[str]:
@@ -78,29 +76,33 @@ def _module(module: Module) -> str:
 
 def judgement_lines(judgement: Judgement) -> Iterator[str]:
     """Yield a judgement as lines: verdict, tracks, findings with reason and next step, ceilings."""
-    yield f"{VERDICT_MARKS[judgement.verdict]}: {judgement.why}"
+    yield f"{verdict_words(judgement.verdict)}: {judgement.why}"
     yield ""
     for track in judgement.tracks:
         yield track_line(track)
     for finding in judgement.findings:
         yield ""
-        yield f"{SEVERITY_MARKS[finding.severity]}  {finding.title}  ({finding.code}, {finding.sure:.0%} sure)"
+        group = f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<4}"
+        yield f"{group}  {finding.title}  ({finding.code}, {finding.sure:.0%} sure)"
         yield f"        {finding.reason}"
         yield f"        Next: {finding.next}"
     binding = [ceiling for ceiling in judgement.ceilings if ceiling.binding]
     if binding:
         yield ""
-        yield "Ceilings  " + ",  ".join(f"{one.name} {one.rate_mts}{' << binds' if one.binding else ''}" for one in judgement.ceilings)
+        yield "Limits    " + ",  ".join(
+            f"{ceiling_words(ceiling)} {ceiling.rate_mts}{' << this is the limit' if ceiling.binding else ''}"
+            for ceiling in judgement.ceilings
+        )
     if judgement.expected is not None:
         opened = f", not known: {'; '.join(judgement.expected.open)}" if judgement.expected.open else ""
-        yield f"Expected  {judgement.expected.words}{opened}"
+        yield f"Expected  {expected_words(judgement.expected)}{opened}"
 
 
 def track_line(track: Track) -> str:
     """Return a track as a line: ○ on arrival, ◇ promised, ● now."""
     marks = [f"○ {shown(track.before)}", f"◇ {shown(track.promised)}", f"● {shown(track.now)}"]
     status = track.status.value if track.status else ""
-    return f"{track.quantity.words:<11} {marks[0]:<10} {marks[1]:<10} {marks[2]:<10} {track.unit:<9} {status}".rstrip()
+    return f"{QUANTITY_WORDS[track.quantity]:<11} {marks[0]:<10} {marks[1]:<10} {marks[2]:<10} {track.unit:<9} {status}".rstrip()
 
 
 def shown(value: float | str | None) -> str:

@@ -45,12 +45,14 @@ class Place:
     position: int
 
 
-_SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE)
-_CONTROLLER = re.compile(r"(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE)
-_CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE)
-_POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECASE)
-_LETTER_DIGIT = re.compile(r"(?<![A-Z])(?:SO-?DIMM|DIMM|SLOT|DDR\d?)?[\s_\-#]*([A-P])[\s_\-]?(\d{1,2})(?![0-9A-Z])", re.IGNORECASE)
-_BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE)
+_SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE | re.ASCII)
+_CONTROLLER = re.compile(r"(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE | re.ASCII)
+_CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE | re.ASCII)
+_POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECASE | re.ASCII)
+_LETTER_DIGIT = re.compile(
+    r"(?<![A-Z])(?:SO-?DIMM|DIMM|SLOT|DDR\d?)?[\s_\-#]*([A-P])[\s_\-]?(\d{1,2})(?![0-9A-Z])", re.IGNORECASE | re.ASCII
+)
+_BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE | re.ASCII)
 
 
 def place_of(locator: str, bank: str = "") -> Place | None:

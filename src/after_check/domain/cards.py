@@ -69,13 +69,13 @@ class Card:
 
     def rate_for(self, per_channel: int, ranks: int | None = None) -> int | None:
         """Return the platform's rate for a load: the entry for as many modules and ranks, or the nearest above."""
-        fitting = [one for one in self.rates if one.per_channel >= per_channel and (not one.ranks or not ranks or one.ranks >= ranks)]
+        fitting = [rate for rate in self.rates if rate.per_channel >= per_channel and (not rate.ranks or not ranks or rate.ranks >= ranks)]
         if not fitting:
             return None
-        fewest = min(one.per_channel for one in fitting)
-        return max(one.rate_mts for one in fitting if one.per_channel == fewest)
+        fewest = min(rate.per_channel for rate in fitting)
+        return max(rate.rate_mts for rate in fitting if rate.per_channel == fewest)
 
     @property
     def highest_rate_mts(self) -> int | None:
         """The fastest rate that the platform reaches with any load."""
-        return max((one.rate_mts for one in self.rates), default=None)
+        return max((rate.rate_mts for rate in self.rates), default=None)

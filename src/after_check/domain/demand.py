@@ -36,17 +36,17 @@ class DemandRecord:
     @property
     def peak_bytes(self) -> int:
         """The most that programs held at once."""
-        return max((one.used_bytes for one in self.samples), default=0)
+        return max((sample.used_bytes for sample in self.samples), default=0)
 
     @property
     def swapped_out(self) -> bool:
         """Whether anything was swapped out during the watch."""
-        return any(one.swapped_out_pages for one in self.samples)
+        return any(sample.swapped_out_pages for sample in self.samples)
 
     def seconds_above(self, total_bytes: int) -> float:
         """Return for how long programs held more than an amount: each sample stands until the next one."""
         above = 0.0
-        for one, following in zip(self.samples, self.samples[1:], strict=False):
-            if one.used_bytes > total_bytes:
-                above += following.at_seconds - one.at_seconds
+        for sample, following in zip(self.samples, self.samples[1:], strict=False):
+            if sample.used_bytes > total_bytes:
+                above += following.at_seconds - sample.at_seconds
         return above

@@ -16,6 +16,79 @@ class Severity(StrEnum):
     NOTE = "note"
 
 
+class Code(StrEnum):
+    """What a finding is about. Codes keep their meaning: files, `--json` and the record of the sheet carry them."""
+
+    CAPACITY_OVER = "capacity.over"
+    CAPACITY_REDUNDANT = "capacity.redundant"
+    CAPACITY_RESERVED = "capacity.reserved"
+    CAPACITY_SHORT = "capacity.short"
+    CAPACITY_SYSTEM_LIMIT = "capacity.system_limit"
+    CAUSE_FOUND = "cause.found"
+    CAUSE_OUTSIDE = "cause.outside"
+    CHANNELS_NODE_EMPTY = "channels.node_empty"
+    CHANNELS_PARTIAL = "channels.partial"
+    CHANNELS_SINGLE = "channels.single"
+    CHANNELS_UNPROVEN = "channels.unproven"
+    CHANNELS_WRONG_SLOTS = "channels.wrong_slots"
+    DEMAND_PROVEN = "demand.proven"
+    DEMAND_SHORT = "demand.short"
+    ECC_CORRECTED = "ecc.corrected"
+    ECC_UNCORRECTED = "ecc.uncorrected"
+    FIRMWARE_CHANGED_NOTICE = "firmware.changed_notice"
+    FIRMWARE_RESET = "firmware.reset"
+    BENCHMARK_NOT_COMPARABLE = "gauge.not_comparable"
+    BENCHMARK_SAME = "gauge.same"
+    BENCHMARK_SHORT = "gauge.short"
+    BENCHMARK_WORSE = "gauge.worse"
+    LIMIT_MODULE = "limit.module"
+    LIMIT_TOTAL = "limit.total"
+    LIMIT_UNLISTED = "limit.unlisted"
+    MIX_BUFFERED = "mix.buffered"
+    MIX_ECC = "mix.ecc"
+    MIX_FORM = "mix.form"
+    MIX_GENERATION = "mix.generation"
+    MIX_MAKER = "mix.maker"
+    MIX_RANKS = "mix.ranks"
+    MIX_VOLTAGE = "mix.voltage"
+    MODULE_MISSING = "module.missing"
+    MODULE_SHORT = "module.short"
+    MODULE_UNEXPECTED = "module.unexpected"
+    MODULE_UNREADABLE = "module.unreadable"
+    PROFILE_HIDDEN = "profile.hidden"
+    PROFILE_LOCKED = "profile.locked"
+    PROFILE_NOT_PROMISED = "profile.not_promised"
+    PROFILE_OFF = "profile.off"
+    RATE_CAPPED = "rate.capped"
+    RATE_LOAD = "rate.load"
+    RATE_LOCKED = "rate.locked"
+    RATE_PENDING_RESTART = "rate.pending_restart"
+    RATE_PLATFORM = "rate.platform"
+    RATE_PROFILE_LOWER = "rate.profile_lower"
+    RATE_PROFILE_OFF = "rate.profile_off"
+    RATE_PROMISE_OUT_OF_REACH = "rate.promise_out_of_reach"
+    RATE_SLOWEST_MODULE = "rate.slowest_module"
+    RATE_UNEXPLAINED = "rate.unexplained"
+    SOAK_ERRORS = "soak.errors"
+    SOAK_NONE = "soak.none"
+    SOAK_PARTIAL = "soak.partial"
+    SOURCE_DAMAGED = "source.damaged"
+    SOURCE_DISAGREE = "source.disagree"
+    SOURCE_RIGHTS = "source.rights"
+    SOURCE_UNIT = "source.unit"
+    SOURCE_VIRTUAL = "source.virtual"
+    START_CYCLES = "start.cycles"
+    START_NONE = "start.none"
+    START_SLOW = "start.slow"
+    TIMINGS_MIXED = "timings.mixed"
+    TIMINGS_SLOWER = "timings.slower"
+
+    @property
+    def group(self) -> str:
+        """The part before the point: `rate`, `soak`."""
+        return self.value.partition(".")[0]
+
+
 @dataclass(frozen=True, slots=True)
 class Evidence:
     """One thing that a finding rests on, and its source."""
@@ -31,7 +104,7 @@ class Finding:
     `sure` is from 0 to 1. `customer` is the sentence that the customer's sheet carries; it uses no jargon.
     """
 
-    code: str
+    code: Code
     severity: Severity
     title: str
     reason: str
@@ -40,6 +113,93 @@ class Finding:
     customer: str
     evidence: tuple[Evidence, ...] = ()
     slots: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.severity not in SEVERITIES[self.code]:
+            raise ValueError(f"{self.code.value} is never to {self.severity.value}")
+
+
+SEVERITIES: dict[Code, tuple[Severity, ...]] = {
+    **dict.fromkeys(
+        (
+            Code.CAPACITY_SHORT,
+            Code.CAPACITY_SYSTEM_LIMIT,
+            Code.CHANNELS_WRONG_SLOTS,
+            Code.ECC_UNCORRECTED,
+            Code.FIRMWARE_RESET,
+            Code.BENCHMARK_SHORT,
+            Code.MIX_BUFFERED,
+            Code.MIX_FORM,
+            Code.MIX_GENERATION,
+            Code.MODULE_MISSING,
+            Code.MODULE_SHORT,
+            Code.PROFILE_LOCKED,
+            Code.SOAK_ERRORS,
+            Code.START_NONE,
+        ),
+        (Severity.FIX,),
+    ),
+    **dict.fromkeys(
+        (
+            Code.CAPACITY_OVER,
+            Code.CAPACITY_REDUNDANT,
+            Code.CHANNELS_NODE_EMPTY,
+            Code.DEMAND_PROVEN,
+            Code.DEMAND_SHORT,
+            Code.ECC_CORRECTED,
+            Code.BENCHMARK_SAME,
+            Code.BENCHMARK_WORSE,
+            Code.LIMIT_MODULE,
+            Code.LIMIT_TOTAL,
+            Code.LIMIT_UNLISTED,
+            Code.MIX_VOLTAGE,
+            Code.MODULE_UNEXPECTED,
+            Code.PROFILE_NOT_PROMISED,
+            Code.RATE_PLATFORM,
+            Code.SOAK_PARTIAL,
+            Code.SOURCE_VIRTUAL,
+        ),
+        (Severity.TELL,),
+    ),
+    **dict.fromkeys(
+        (
+            Code.CHANNELS_UNPROVEN,
+            Code.FIRMWARE_CHANGED_NOTICE,
+            Code.BENCHMARK_NOT_COMPARABLE,
+            Code.MIX_MAKER,
+            Code.MIX_RANKS,
+            Code.MODULE_UNREADABLE,
+            Code.SOAK_NONE,
+            Code.SOURCE_DAMAGED,
+            Code.SOURCE_DISAGREE,
+            Code.SOURCE_RIGHTS,
+            Code.SOURCE_UNIT,
+            Code.START_CYCLES,
+            Code.START_SLOW,
+        ),
+        (Severity.NOTE,),
+    ),
+    Code.PROFILE_HIDDEN: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.CAPACITY_RESERVED: (Severity.TELL, Severity.NOTE),
+    Code.TIMINGS_SLOWER: (Severity.TELL, Severity.NOTE),
+    Code.TIMINGS_MIXED: (Severity.TELL, Severity.NOTE),
+    Code.CHANNELS_PARTIAL: (Severity.FIX, Severity.TELL),
+    Code.CAUSE_FOUND: (Severity.FIX, Severity.NOTE),
+    Code.CAUSE_OUTSIDE: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.CHANNELS_SINGLE: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.MIX_ECC: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.PROFILE_OFF: (Severity.FIX, Severity.TELL),
+    Code.RATE_CAPPED: (Severity.FIX, Severity.TELL),
+    Code.RATE_LOAD: (Severity.FIX, Severity.TELL),
+    Code.RATE_LOCKED: (Severity.FIX, Severity.TELL),
+    Code.RATE_PENDING_RESTART: (Severity.FIX, Severity.TELL),
+    Code.RATE_PROFILE_LOWER: (Severity.FIX, Severity.TELL),
+    Code.RATE_PROFILE_OFF: (Severity.FIX, Severity.TELL),
+    Code.RATE_PROMISE_OUT_OF_REACH: (Severity.FIX, Severity.TELL),
+    Code.RATE_SLOWEST_MODULE: (Severity.FIX, Severity.TELL),
+    Code.RATE_UNEXPLAINED: (Severity.FIX, Severity.TELL),
+}
+"""What each finding may ask for. Most always ask for the same; a low rate is to fix where another one was promised, and told where not."""
 
 
 class TrackStatus(StrEnum):
@@ -65,28 +225,9 @@ class Quantity(StrEnum):
     COPY = "copy"
     LATENCY = "latency"
 
-    @property
-    def words(self) -> str:
-        """The quantity as a technician calls it."""
-        return _QUANTITY_WORDS[self]
-
-
-_QUANTITY_WORDS = {
-    Quantity.CAPACITY: "Capacity",
-    Quantity.RATE: "Data rate",
-    Quantity.CHANNELS: "Channels",
-    Quantity.PROFILE: "Profile",
-    Quantity.PEAK: "Peak flow",
-    Quantity.FIRST_WORD: "First word",
-    Quantity.READ: "Read flow",
-    Quantity.WRITE: "Write flow",
-    Quantity.COPY: "Copy flow",
-    Quantity.LATENCY: "Latency",
-}
-
 
 MEASURED_QUANTITIES = (Quantity.READ, Quantity.WRITE, Quantity.COPY, Quantity.LATENCY)
-"""The quantities that only a gauge knows; they have a track where they were promised."""
+"""The quantities that only a benchmark knows; they have a track where they were promised."""
 
 PROMISED_QUANTITIES = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE, *MEASURED_QUANTITIES)
 """The quantities that a promise states; peak and first word follow from them."""
@@ -109,13 +250,52 @@ class Track:
     lower_is_better: bool = False
 
 
+class CeilingKind(StrEnum):
+    """What caps a data rate."""
+
+    PROMISE = "promise"
+    PROFILE = "profile"
+    PLATFORM = "platform"
+    FIRMWARE = "firmware"
+    STANDARD = "standard"
+    AS_RUNNING = "as running"
+    SLOWEST = "slowest"
+    AS_SOLD = "as sold"
+
+
 @dataclass(frozen=True, slots=True)
 class Ceiling:
-    """Something that caps the data rate, in MT/s; the binding one explains the rate that runs."""
+    """Something that caps the data rate, in MT/s; the binding one explains the rate that runs.
 
-    name: str
+    `number` is that of a profile, which is `in_use` or not; `per_channel` how many modules share a channel where
+    the platform's own rate depends on it. `AS_RUNNING` is a standard rate that no module states and that runs.
+    """
+
+    kind: CeilingKind
     rate_mts: int
     binding: bool = False
+    number: int | None = None
+    in_use: bool = False
+    per_channel: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """Why the rate is below what it should be: exactly one reason, and the ceilings with at most one binding.
+
+    `target_mts` is the promised rate, or the best that the modules state where nothing was promised.
+    """
+
+    code: Code
+    target_mts: int
+    running_mts: int
+    promised: bool
+    reason: str
+    next: str
+    sure: float
+    ceilings: tuple[Ceiling, ...]
+    evidence: tuple[Evidence, ...] = ()
+    slots: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,13 +305,6 @@ class ExpectedRate:
     low_mts: int | None
     high_mts: int
     open: tuple[str, ...] = ()
-
-    @property
-    def words(self) -> str:
-        """The rate or the interval in words: `4800 MT/s`, `4800 to 6400 MT/s`."""
-        if self.low_mts is None:
-            return f"{self.high_mts} MT/s at most"
-        return f"{self.high_mts} MT/s" if self.low_mts == self.high_mts else f"{self.low_mts} to {self.high_mts} MT/s"
 
 
 class Verdict(StrEnum):

@@ -34,7 +34,7 @@ class HandBack:
 
     def accepted(self, code: str) -> Override | None:
         """Return the override that accepts a finding, where there is one."""
-        return next((one for one in self.overrides if one.code == code), None)
+        return next((override for override in self.overrides if override.code == code), None)
 
 
 @dataclass(frozen=True, slots=True)

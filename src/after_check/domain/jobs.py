@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
+from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
-from after_check.domain.gauge import GaugeRecord
 from after_check.domain.handback import HandBack, Revision
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
@@ -42,12 +42,12 @@ class KeptSoak:
 
 
 @dataclass(frozen=True, slots=True)
-class KeptGauge:
-    """A gauge, or typed scores, as a shop keeps them."""
+class KeptBenchmark:
+    """A benchmark, or typed scores, as a shop keeps them."""
 
     id: int
     moment: Moment
-    record: GaugeRecord
+    record: BenchmarkRecord
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +84,7 @@ class Job:
     version: int
     card: Card | None = None
     soaks: tuple[KeptSoak, ...] = ()
-    gauges: tuple[KeptGauge, ...] = ()
+    benchmarks: tuple[KeptBenchmark, ...] = ()
     demands: tuple[DemandRecord, ...] = ()
     tries: KeptTries | None = None
     uid: str = ""

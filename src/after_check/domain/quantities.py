@@ -17,7 +17,7 @@ LARGEST_SIZE_BYTES = 1 << 60
 
 _UNITS_BYTES = {"": 1, "K": KIB, "M": MIB, "G": GIB, "T": TIB}
 SIZE_PATTERN = r"(?P<number>\d{1,19}(?:\.\d{1,6})?)\s*(?:(?P<unit>[KMGT])(?:i?B)?|(?P<bytes>B))"
-_SIZE = re.compile(SIZE_PATTERN + r"\Z", re.IGNORECASE)
+_SIZE = re.compile(SIZE_PATTERN + r"\Z", re.IGNORECASE | re.ASCII)
 
 
 def parse_size(text: str) -> int | None:

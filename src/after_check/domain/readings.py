@@ -10,6 +10,7 @@ from enum import StrEnum
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact
 from after_check.domain.modules import Module, Timings
+from after_check.domain.soak import Symptom
 
 
 class RateUnit(StrEnum):
@@ -58,7 +59,8 @@ class SoakResult:
     """What a memory test said: errors found, minutes it ran, share of the memory covered in per cent (None: not said).
 
     `by` names the test or who ran it, `suspects` the slots that errors point at, `hot` whether it ran into heat, and
-    `own_word` whether it is only the machine's own word.
+    `own_word` whether it is only the machine's own word. `symptoms` are the likely kinds of the errors, the most
+    frequent first, and `devices` the devices of a rank that they lie in, in words.
     """
 
     errors: int
@@ -68,6 +70,8 @@ class SoakResult:
     suspects: tuple[str, ...] = ()
     hot: bool = False
     own_word: bool = False
+    symptoms: tuple[Symptom, ...] = ()
+    devices: str = ""
 
 
 class StartOutcome(StrEnum):
@@ -78,7 +82,7 @@ class StartOutcome(StrEnum):
     CYCLES = "cycles"
 
 
-class GaugeOutcome(StrEnum):
+class BenchmarkOutcome(StrEnum):
     """What a comparison of benchmarks before and after said."""
 
     BETTER = "better"
@@ -196,8 +200,8 @@ class Reading:
     firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
     worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `rate_cap_mts` is a
     limit that somebody set in the firmware setup, `system_limit_bytes` the most that the system's edition or its
-    start options allow. `bandwidth_gbs` is the fastest flow that was measured, in decimal GB/s, `peak_demand_bytes` the most that
-    the customer's own work was seen to hold. `read_gbs`, `write_gbs`, `copy_gbs` and `latency_ns` are what a gauge measured.
+    start options allow. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are results
+    that a person typed with the reading; what this program tested and measured is kept beside it (`CaseFile`).
     """
 
     slots: tuple[Slot, ...] = ()
@@ -223,9 +227,7 @@ class Reading:
     restart_pending: Fact[bool] | None = None
     soak: Fact[SoakResult] | None = None
     start: Fact[StartOutcome] | None = None
-    gauge: Fact[GaugeOutcome] | None = None
-    bandwidth_gbs: Fact[float] | None = None
-    peak_demand_bytes: Fact[int] | None = None
+    benchmark: Fact[BenchmarkOutcome] | None = None
     read_gbs: Fact[float] | None = None
     write_gbs: Fact[float] | None = None
     copy_gbs: Fact[float] | None = None

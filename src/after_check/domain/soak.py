@@ -23,6 +23,15 @@ class SoakState(StrEnum):
         return self not in (SoakState.RUNNING, SoakState.PAUSED)
 
 
+class During(StrEnum):
+    """What a soak was doing when a wrong word was found."""
+
+    SWEEP = "sweep"
+    PAUSES = "sweep with pauses"
+    MOVES = "block moves"
+    ROWS = "repeated rows"
+
+
 class FaultKind(StrEnum):
     """What a group of errors looks like. A likely kind, not a proof."""
 
@@ -50,6 +59,7 @@ class SoakError:
     found: int
     at_once: int
     from_memory: int
+    during: During = During.SWEEP
 
     @property
     def bits(self) -> int:
@@ -107,7 +117,7 @@ class Covered:
 
 @dataclass(frozen=True, slots=True)
 class SoakRecord:
-    """Everything that is kept of a soak. `steps_done` counts whole steps over all passes; a step begins anew after a kill.
+    """Everything that is kept of a soak. `steps_done` counts whole steps over all passes; a step begins again after a kill.
 
     `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished. `lanes` has
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself

@@ -93,7 +93,7 @@ class Try:
     on_network: bool | None = None
     seconds: float | None = None
     cycles: int | None = None
-    gauge_gbs: float | None = None
+    benchmark_gbs: float | None = None
     celsius: float | None = None
     signs: tuple[str, ...] = ()
     note: str = ""
@@ -143,7 +143,7 @@ class SuspectKind(StrEnum):
     TOTAL = "total"
     KIND = "kind"
     PROFILE = "profile"
-    SEAT = "seat"
+    CONTACT = "seat"  # As files have named it from the first.
     MACHINE = "machine"
     OUTSIDE = "outside"
 
@@ -158,7 +158,7 @@ class Suspect:
 
     @property
     def words(self) -> str:
-        """The suspect in words: `module b`, `slot B2`, `a bad seat of b in B2`."""
+        """The suspect in words: `module b`, `slot B2`, `a poor contact of b in B2`."""
         return _WORDS[self.kind].format(self.name)
 
 
@@ -174,7 +174,7 @@ _WORDS = {
     SuspectKind.TOTAL: "too much in total ({})",
     SuspectKind.KIND: "modules {}, which it refuses",
     SuspectKind.PROFILE: "{}",
-    SuspectKind.SEAT: "a bad seat of {}",
+    SuspectKind.CONTACT: "a poor contact of {}",
     SuspectKind.MACHINE: "the machine itself",
     SuspectKind.OUTSIDE: "something outside memory",
 }
@@ -205,7 +205,7 @@ class NextTry:
 
 @dataclass(frozen=True, slots=True)
 class Blame:
-    """What the tries of a job say all together: suspects by weight, the next try, and whether one suspect is clear enough.
+    """What the tries of a job say all together: suspects by weight, and whether one of them is clear enough.
 
     `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
     `slots` are where the first suspect sits in the latest arrangement; `works_now` whether that one works
@@ -213,7 +213,6 @@ class Blame:
     """
 
     suspects: tuple[Suspect, ...] = ()
-    next: NextTry | None = None
     settled: bool = False
     says: str = ""
     contradictions: tuple[str, ...] = ()

@@ -5,17 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from after_check.casework.judging import benchmarks_of
+from after_check.casework.snapshot import JobSnapshot, take_snapshot
+from after_check.casework.tried import blame_of, log_of
+from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding, Judgement, Quantity, Severity
-from after_check.domain.gauge import GaugeRecord
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import peak_bandwidth_gbs
-from after_check.domain.readings import Reading
+from after_check.domain.readings import Reading, SoakResult
 from after_check.domain.tries import Blame, TryLog
 from after_check.judgement.reconcile import reconciled
-from after_check.shop.settings import Settings
-from after_check.shop.summary import gauges_of, judge_job, promise_of, reading_now
-from after_check.shop.tried import blame_of, log_of
+from after_check.local.settings import Settings
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,9 +40,27 @@ def look_of(settings: Settings) -> Look:
 class SheetContent:
     """Everything that the sheet shows."""
 
-    job: Job
-    promise: Promise | None
-    judgement: Judgement
+    snapshot: JobSnapshot
+
+    @property
+    def job(self) -> Job:
+        """The job."""
+        return self.snapshot.job
+
+    @property
+    def promise(self) -> Promise | None:
+        """Its promise, where there is one."""
+        return self.snapshot.promise
+
+    @property
+    def judgement(self) -> Judgement:
+        """Its judgement."""
+        return self.snapshot.judgement
+
+    @property
+    def soak(self) -> SoakResult | None:
+        """The result of the memory test that counts."""
+        return value_of(self.snapshot.soak)
 
     @property
     def before(self) -> Reading | None:
@@ -50,13 +70,12 @@ class SheetContent:
     @property
     def now(self) -> Reading | None:
         """The latest reading after fitting."""
-        now = reading_now(self.job)
-        return reconciled(now) if now is not None else None
+        return reconciled(self.job.now.reading) if self.job.now else None
 
     @property
-    def gauges(self) -> tuple[GaugeRecord | None, GaugeRecord | None]:
-        """The gauges on arrival and now."""
-        return gauges_of(self.job)
+    def benchmarks(self) -> tuple[BenchmarkRecord | None, BenchmarkRecord | None]:
+        """The benchmarks on arrival and now."""
+        return benchmarks_of(self.job)
 
     @property
     def tries(self) -> TryLog | None:
@@ -82,9 +101,13 @@ class SheetContent:
 
     def open_findings(self, severity: Severity) -> tuple[Finding, ...]:
         """Return the findings of a severity that nobody accepted."""
-        return tuple(one for one in self.judgement.findings if one.severity is severity and self.job.hand_back.accepted(one.code) is None)
+        return tuple(
+            finding
+            for finding in self.judgement.findings
+            if finding.severity is severity and self.job.hand_back.accepted(finding.code) is None
+        )
 
 
 def content_of(job: Job) -> SheetContent:
     """Return what the sheet of a job shows."""
-    return SheetContent(job, promise_of(job), judge_job(job))
+    return SheetContent(take_snapshot(job))

@@ -7,15 +7,15 @@ from pathlib import Path
 from reportlab.graphics import renderPDF, renderSVG
 from reportlab.graphics.shapes import Drawing
 
-from after_check.domain.gauge import GaugeRecord
+from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.jobs import Job
+from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_drawing
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import Look, content_of
-from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
 from after_check.handback.sheet import sheet_pdf
 from after_check.handback.tracks_drawing import tracks_drawing
-from after_check.sources.whole_files import write_whole
+from after_check.local.whole_files import write_whole
 
 WIDTH = 505.0
 _BOARD_WIDTH = 300.0
@@ -37,16 +37,16 @@ def export_svg(job: Job, folder: Path) -> list[Path]:
     }
     if content.judgement.ceilings:
         drawings["ceilings"] = ceilings_drawing(content.judgement.ceilings, WIDTH)
-    if any(content.gauges):
-        drawings |= gauge_drawings(*content.gauges, content.one_channel_gbs, content.channels)
+    if any(content.benchmarks):
+        drawings |= benchmark_drawings(*content.benchmarks, content.one_channel_gbs, content.channels)
     return write_drawings(drawings, folder, f"Job {job.facts.number}")
 
 
-def gauge_drawings(
-    before: GaugeRecord | None, now: GaugeRecord | None, one_channel_gbs: float | None = None, channels: int = 2
+def benchmark_drawings(
+    before: BenchmarkRecord | None, now: BenchmarkRecord | None, one_channel_gbs: float | None = None, channels: int = 2
 ) -> dict[str, Drawing]:
-    """Return the drawings of a gauge by name."""
-    return {"flow": flow_drawing(before, now, one_channel_gbs, channels, WIDTH), "latency": staircase_drawing(before, now, WIDTH)}
+    """Return the drawings of a benchmark by name."""
+    return {"bandwidth": bandwidth_drawing(before, now, one_channel_gbs, channels, WIDTH), "latency": staircase_drawing(before, now, WIDTH)}
 
 
 def write_drawings(drawings: dict[str, Drawing], folder: Path, title: str) -> list[Path]:

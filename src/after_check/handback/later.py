@@ -26,7 +26,7 @@ def _second_module(reading: Reading, judgement: Judgement) -> str:
         return ""
     size = value_of(reading.modules[0].size_bytes)
     like = f" of {size_text(size)}" if size else ""
-    return f"A second, matching module{like} would open the second path to the processor; it often helps more than its size does."
+    return f"A second, matching module{like} would open the second memory channel; it often helps more than its size does."
 
 
 def _faster_modules(promise: Promise | None, judgement: Judgement, card: Card | None) -> str:
@@ -38,7 +38,7 @@ def _faster_modules(promise: Promise | None, judgement: Judgement, card: Card | 
     if wanted is None or wanted <= rate.now:
         return ""
     reach = min(wanted, highest) if highest else wanted
-    return f"This machine has no full-speed setting: only modules whose own standard pace is {reach} MT/s would run at it."
+    return f"This machine has no memory profile: only modules whose own standard pace is {reach} MT/s would run at it."
 
 
 def _more(reading: Reading, judgement: Judgement, card: Card | None) -> str:

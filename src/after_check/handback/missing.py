@@ -1,10 +1,11 @@
-"""What a hand-back still lacks, each with what would mend it."""
+"""What a hand-back still lacks, each with what would fix it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
 
+from after_check.casework.words import QUANTITY_WORDS
 from after_check.domain.facts import value_of
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Severity, TrackStatus
 from after_check.handback.content import SheetContent
@@ -14,10 +15,10 @@ class Remedy(StrEnum):
     """What a person does about something that is missing."""
 
     AGREE = "agree"
-    """Mend it, or write down that the customer takes the machine with it."""
+    """Fix it, or write down that the customer takes the machine with it."""
     READ = "read"
     SOAK = "soak"
-    GAUGE = "gauge"
+    BENCHMARK = "benchmark"
     OLD_MODULES = "old modules"
 
 
@@ -33,19 +34,19 @@ class Missing:
 
 def missing(content: SheetContent) -> tuple[Missing, ...]:
     """Return what the hand-back still lacks, what blocks it first."""
-    found = [Missing(f"to fix: {one.title}", Remedy.AGREE, True, one) for one in content.open_findings(Severity.FIX)]
+    found = [Missing(f"to fix: {finding.title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
     found += [
-        Missing(f"not known: {track.quantity.words.lower()}", Remedy.READ, blocks=True)
+        Missing(f"not known: {QUANTITY_WORDS[track.quantity].lower()}", Remedy.READ, blocks=True)
         for track in content.judgement.tracks
         if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES
     ]
     now, added = content.now, content.job.hand_back
     if now is None:
         found.append(Missing("the machine was not read after fitting", Remedy.READ, blocks=True))
-    elif now.soak is None:
+    elif content.soak is None:
         found.append(Missing("no memory test was run", Remedy.SOAK))
-    if content.gauges[1] is None:
-        found.append(Missing("no speed was measured", Remedy.GAUGE))
+    if content.benchmarks[1] is None:
+        found.append(Missing("no speed was measured", Remedy.BENCHMARK))
     if not added.old_modules and content.before is not None and content.before.modules:
         found.append(Missing("what became of the old modules", Remedy.OLD_MODULES))
     serials = [value_of(module.serial) for module in (now.modules if now is not None else ())]

@@ -6,10 +6,10 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
+from after_check.benchmark.compare import compare, overall
+from after_check.domain.benchmark import Change
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Severity, Verdict
-from after_check.domain.gauge import Change
-from after_check.gauge.compare import compare, overall
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
 from after_check.handback.wording import (
@@ -34,7 +34,7 @@ class Tone(StrEnum):
     SMALL = "small"
     ITEM = "item"
     ALARM = "alarm"
-    """Still to be mended."""
+    """Still to fix."""
     OPEN = "open"
     """Not checked, so not known."""
 
@@ -88,7 +88,7 @@ def customer_page_of(content: SheetContent) -> CustomerPage:
         subtitle="  ·  ".join(part for part in (facts.machine, facts.customer, f"job {facts.number}") if part),
         verdict=content.judgement.verdict,
         verdict_words=VERDICT_WORDS[content.judgement.verdict],
-        sections=tuple(one for one in _sections(content) if one.sentences or one.figure is not None),
+        sections=tuple(section for section in _sections(content) if section.sentences or section.figure is not None),
         handed_back_by=_handed_back_by(content),
         provenance=_provenance(content),
     )
@@ -99,20 +99,21 @@ def _sections(content: SheetContent) -> Iterator[Section]:
     yield Section("What was promised", tuple(_promised(content)))
     if content.judgement.tracks:
         units = "; ".join(
-            f"{unit}: {words}" for unit, words in UNIT_WORDS.items() if any(one.unit == unit for one in content.judgement.tracks)
+            f"{unit}: {words}" for unit, words in UNIT_WORDS.items() if any(track.unit == unit for track in content.judgement.tracks)
         )
         explained = (Sentence(f"{units}.", Tone.SMALL),) if units else ()
         yield Section("On arrival, as promised, and now", explained, Figure.TRACKS)
     else:
         yield Section("On arrival, as promised, and now", (Sentence("Nothing was read yet."),))
     yield Section("The memory slots", figure=Figure.BOARDS)
-    yield Section("Still to be mended", tuple(_findings(content, Severity.FIX, Tone.ALARM)))
+    yield Section("Still to fix", tuple(_findings(content, Severity.FIX, Tone.ALARM)))
     agreed = (Sentence(words, Tone.ITEM) for words in accepted_words(content.judgement, added))
     yield Section("Good to know", (*_findings(content, Severity.TELL, Tone.ITEM), *agreed))
-    soak = value_of(content.now.soak) if content.now is not None else None
+    soak = content.soak
     tested = (soak_in_words(soak) if soak is not None else "", _helped(content), tried_words(content.blame))
     yield Section("What was tested", tuple(_plain(tested)))
-    measured = content.now is not None and content.now.bandwidth_gbs is not None
+    now = content.benchmarks[1]
+    measured = now is not None and now.best_bandwidth_gbs is not None
     open_ones = not_checked(content.judgement, soak, measured)
     yield Section("What was not checked", tuple(Sentence(words, Tone.OPEN) for words in open_ones))
     yield Section("Your old modules", tuple(_plain([added.old_modules])))
@@ -129,10 +130,10 @@ def _plain(texts: Iterable[str]) -> Iterator[Sentence]:
 def _promised(content: SheetContent) -> Iterator[Sentence]:
     words = promise_in_words(content.promise)
     yield Sentence(words[:1].upper() + words[1:])
-    for one in content.job.hand_back.overrides:
-        if one.code == "promise":
-            before = promise_in_words(parse_promise(one.before)[0]) if one.before else "nothing"
-            reason = one.reason or "no reason was written down"
+    for override in content.job.hand_back.overrides:
+        if override.code == "promise":
+            before = promise_in_words(parse_promise(override.before)[0]) if override.before else "nothing"
+            reason = override.reason or "no reason was written down"
             yield Sentence(f"Changed in agreement with you: {reason}. Before: {before}", Tone.SMALL)
 
 
@@ -147,7 +148,7 @@ def _findings(content: SheetContent, severity: Severity, tone: Tone) -> Iterator
 
 def _helped(content: SheetContent) -> str:
     """Return whether the upgrade helped, in a sentence; empty where nothing was measured before and after."""
-    before, now = content.gauges
+    before, now = content.benchmarks
     change = overall(compare(before, now)) if before is not None and now is not None else None
     return {
         Change.BETTER: "Measured before and after, the memory is faster than it was.",
@@ -170,7 +171,7 @@ def _provenance(content: SheetContent) -> str:
     parts: list[str] = []
     for word, kept in (("on arrival", content.job.arrival), ("now", content.job.now)):
         if kept is not None:
-            typed = any(one.name == "notation" for one in kept.reading.evidence)
+            typed = any(part.name == "notation" for part in kept.reading.evidence)
             origin = "typed from a screen or a sticker" if typed else "read from the machine"
             parts.append(f"State {word}: {kept.taken_at:%Y-%m-%d %H:%M} UTC, {origin}.")
     serial = value_of(content.now.machine.serial) if content.now else None

@@ -1,4 +1,4 @@
-"""The record behind the customer's page: modules, readings, ceilings, gauges, soaks, tries, findings, evidence."""
+"""The record behind the customer's page: modules, readings, ceilings, benchmarks, soaks, tries, findings, evidence."""
 
 from __future__ import annotations
 
@@ -6,15 +6,17 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer
 
+from after_check.casework.words import QUANTITY_WORDS, expected_words
+from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import sureness
+from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_drawing
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
-from after_check.handback.gauge_drawing import flow_drawing, staircase_drawing
 from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.tries.words import fitted_words, outcome_words
 
@@ -29,8 +31,8 @@ def record_pages(content: SheetContent, width: float) -> Iterator[Flowable]:
     parts = (
         ("Modules", _modules),
         ("Figures and their sources", _figures),
-        ("What caps the pace, in MT/s", _ceilings),
-        ("Measured", _gauges),
+        ("What limits the speed, in MT/s", _ceilings),
+        ("Measured", _benchmarks),
         ("Memory tests", _soaks),
         ("What was tried", _tries),
         ("Findings", _findings),
@@ -38,11 +40,11 @@ def record_pages(content: SheetContent, width: float) -> Iterator[Flowable]:
         ("Readings and evidence", _evidence),
     )
     for number, (name, build) in enumerate(parts):
-        flow = list(build(content, width))
-        if flow:
+        drawn = list(build(content, width))
+        if drawn:
             head = [Bookmark(name, f"record-{number}", 1), Paragraph(name, HEADING)]
-            yield KeepTogether([*head, flow[0]])
-            yield from flow[1:]
+            yield KeepTogether([*head, drawn[0]])
+            yield from drawn[1:]
 
 
 def _modules(content: SheetContent, width: float) -> Iterator[Flowable]:
@@ -81,7 +83,7 @@ def _maker_code(module: Module) -> str:
 def _figures(content: SheetContent, width: float) -> Iterator[Flowable]:
     rows = [
         (
-            track.quantity.words,
+            QUANTITY_WORDS[track.quantity],
             _said(track.before),
             _said(track.promised) if track.promised is not None else "–",
             f"{_said(track.now)} {track.unit}".strip(),
@@ -124,24 +126,24 @@ def _ceilings(content: SheetContent, width: float) -> Iterator[Flowable]:
     if content.judgement.ceilings:
         yield Placed(ceilings_drawing(content.judgement.ceilings, width, title=""))
     if content.judgement.expected is not None:
-        yield paragraph(f"To be expected with these modules: {content.judgement.expected.words}.", SMALL)
+        yield paragraph(f"To be expected with these modules: {expected_words(content.judgement.expected)}.", SMALL)
 
 
-def _gauges(content: SheetContent, width: float) -> Iterator[Flowable]:
-    before, now = content.gauges
+def _benchmarks(content: SheetContent, width: float) -> Iterator[Flowable]:
+    before, now = content.benchmarks
     if before is None and now is None:
         return
-    yield Placed(flow_drawing(before, now, content.one_channel_gbs, content.channels, width))
+    yield Placed(bandwidth_drawing(before, now, content.one_channel_gbs, content.channels, width))
     yield Placed(staircase_drawing(before, now, width))
-    scores = [one for one in (now.series if now else ()) if one.typed]
-    rows = [(one.name, f"{one.median:g} {one.unit}", _score_before(content, one.name), "typed") for one in scores]
+    scores = [part for part in (now.series if now else ()) if part.typed]
+    rows = [(score.name, f"{score.median:g} {score.unit}", _score_before(content, score), "typed") for score in scores]
     if rows:
         yield table(("Score", "Now", "Before", ""), rows, [0.4 * width, 0.2 * width, 0.2 * width, 0.2 * width])
 
 
-def _score_before(content: SheetContent, name: str) -> str:
-    before = content.gauges[0]
-    series = before.named(name) if before is not None else None
+def _score_before(content: SheetContent, score: Series) -> str:
+    before = content.benchmarks[0]
+    series = before.of(score.key) if before is not None else None
     return f"{series.median:g} {series.unit}" if series is not None else "not given"
 
 
@@ -177,23 +179,23 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     rows = [
         (
             str(number),
-            f"{one.at:%Y-%m-%d %H:%M}" if one.at else "",
-            fitted_words(one.arrangement),
-            one.arrangement.profile or "–",
-            outcome_words(one),
-            "; ".join([*one.signs, *([one.note] if one.note else [])]),
+            f"{attempt.at:%Y-%m-%d %H:%M}" if attempt.at else "",
+            fitted_words(attempt.arrangement),
+            attempt.arrangement.profile or "–",
+            outcome_words(attempt),
+            "; ".join([*attempt.signs, *([attempt.note] if attempt.note else [])]),
         )
-        for number, one in enumerate(log.tries, 1)
+        for number, attempt in enumerate(log.tries, 1)
     ]
     shares = (0.05, 0.14, 0.26, 0.08, 0.2, 0.27)
     yield table(
         ("", "When (UTC)", "Which module in which slot", "Profile", "What happened", "Signs, notes"), rows, [s * width for s in shares]
     )
     yield paragraph(blame.says, TEXT)
-    weights = ", ".join(f"{one.words} {sureness(one.weight)}" for one in blame.suspects[:5])
+    weights = ", ".join(f"{suspect.words} {sureness(suspect.weight)}" for suspect in blame.suspects[:5])
     if weights:
         yield paragraph(f"After all tries: {weights}.", SMALL)
-    known = [f"{one.letter}: {one.words}{' (old)' if one.old else ''}" for one in log.modules if one.words]
+    known = [f"{module.letter}: {module.words}{' (old)' if module.old else ''}" for module in log.modules if module.words]
     if known:
         yield paragraph("; ".join(known), SMALL)
 
@@ -201,14 +203,14 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
 def _findings(content: SheetContent, width: float) -> Iterator[Flowable]:
     rows = [
         (
-            one.severity.value,
-            one.code,
-            one.title,
-            one.reason,
-            f"{one.sure:.0%}",
-            "; ".join(f"{e.text} ({e.source.value})" for e in one.evidence),
+            finding.severity.value,
+            finding.code,
+            finding.title,
+            finding.reason,
+            f"{finding.sure:.0%}",
+            "; ".join(f"{e.text} ({e.source.value})" for e in finding.evidence),
         )
-        for one in content.judgement.findings
+        for finding in content.judgement.findings
     ]
     if rows:
         shares = (0.06, 0.14, 0.22, 0.3, 0.06, 0.22)
@@ -217,8 +219,14 @@ def _findings(content: SheetContent, width: float) -> Iterator[Flowable]:
 
 def _agreed(content: SheetContent, width: float) -> Iterator[Flowable]:
     rows = [
-        (f"{one.at:%Y-%m-%d}" if one.at else "", one.code, one.reason, one.by, f"{one.before} > {one.after}" if one.after else "")
-        for one in content.job.hand_back.overrides
+        (
+            f"{override.at:%Y-%m-%d}" if override.at else "",
+            override.code,
+            override.reason,
+            override.by,
+            f"{override.before} > {override.after}" if override.after else "",
+        )
+        for override in content.job.hand_back.overrides
     ]
     if rows:
         shares = (0.1, 0.16, 0.28, 0.14, 0.32)

@@ -58,7 +58,7 @@ def table(head: Sequence[str], rows: Sequence[Sequence[str]], widths: Sequence[f
 
 
 class Placed(Flowable):  # type: ignore[misc]  # reportlab carries no types
-    """A drawing in the flow of the page."""
+    """A drawing in the run of the page."""
 
     def __init__(self, drawing: Drawing) -> None:
         super().__init__()

@@ -7,10 +7,11 @@ import io
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from after_check.benchmark.record import name_in_files
 from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent, content_of
-from after_check.sources.whole_files import write_whole
+from after_check.local.whole_files import write_whole
 from after_check.tries.words import fitted_words, outcome_words
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "|", "%")
@@ -54,27 +55,35 @@ def tables_of(content: SheetContent) -> dict[str, bytes]:
         for slot, module in reading.filled()
     ]
     tracks = [
-        (one.quantity.value, one.before, one.promised, one.now, one.unit, one.status.value if one.status else "", one.basis)
-        for one in content.judgement.tracks
+        (track.quantity.value, track.before, track.promised, track.now, track.unit, track.status.value if track.status else "", track.basis)
+        for track in content.judgement.tracks
     ]
     findings = [
-        (one.severity.value, one.code, one.title, one.reason, one.next, one.sure, one.customer) for one in content.judgement.findings
+        (finding.severity.value, finding.code, finding.title, finding.reason, finding.next, finding.sure, finding.customer)
+        for finding in content.judgement.findings
     ]
-    gauges = [
-        (word, one.name, one.unit, one.median, "typed" if one.typed else "measured", *one.samples)
-        for word, record in zip(("on arrival", "now"), content.gauges, strict=True)
+    benchmarks = [
+        (word, name_in_files(part), part.unit, part.median, "typed" if part.typed else "measured", *part.samples)
+        for word, record in zip(("on arrival", "now"), content.benchmarks, strict=True)
         if record is not None
-        for one in record.series
+        for part in record.series
     ]
     tries = [
-        (number, one.at.isoformat() if one.at else "", fitted_words(one.arrangement), one.arrangement.profile, outcome_words(one), one.note)
-        for number, one in enumerate(content.tries.tries if content.tries is not None else (), 1)
+        (
+            number,
+            attempt.at.isoformat() if attempt.at else "",
+            fitted_words(attempt.arrangement),
+            attempt.arrangement.profile,
+            outcome_words(attempt),
+            attempt.note,
+        )
+        for number, attempt in enumerate(content.tries.tries if content.tries is not None else (), 1)
     ]
     tables: dict[str, tuple[Sequence[str], list[tuple[object, ...]]]] = {
         "modules": (("moment", "slot", "size_bytes", "generation", "rated_mts", "maker", "part", "serial", "made"), list(modules)),
         "promise": (("quantity", "on_arrival", "promised", "now", "unit", "status", "basis"), list(tracks)),
         "findings": (("severity", "code", "title", "reason", "next", "sure", "customer"), list(findings)),
-        "gauges": (("moment", "name", "unit", "median", "origin", "samples"), list(gauges)),
+        "benchmarks": (("moment", "name", "unit", "median", "origin", "samples"), list(benchmarks)),
         "tries": (("try", "at", "fitted", "profile", "outcome", "note"), list(tries)),
     }
     return {name: csv_bytes(head, rows) for name, (head, rows) in tables.items() if rows}

@@ -12,16 +12,16 @@ from after_check.domain.readings import ProfileState, SoakResult
 from after_check.domain.tries import Blame, SuspectKind
 
 CUSTOMER_WORDS = {
-    Quantity.CAPACITY: "Amount of memory",
-    Quantity.RATE: "Pace",
-    Quantity.CHANNELS: "Paths to the processor",
-    Quantity.PROFILE: "Full-speed setting",
-    Quantity.PEAK: "Peak flow",
-    Quantity.FIRST_WORD: "Wait for the first word",
+    Quantity.CAPACITY: "Memory size",
+    Quantity.RATE: "Speed",
+    Quantity.CHANNELS: "Memory channels",
+    Quantity.PROFILE: "Memory profile",
+    Quantity.PEAK: "Moves a second",
+    Quantity.FIRST_WORD: "Response time",
     Quantity.READ: "Reading, measured",
     Quantity.WRITE: "Writing, measured",
     Quantity.COPY: "Copying, measured",
-    Quantity.LATENCY: "Wait, measured",
+    Quantity.LATENCY: "Response time, measured",
 }
 UNIT_WORDS = {
     "MT/s": "million transfers a second",
@@ -32,7 +32,7 @@ UNIT_WORDS = {
 
 VERDICT_WORDS = {
     Verdict.READY: "Ready: what was promised is there.",
-    Verdict.NOT_READY: "Not ready yet: something is still to be mended.",
+    Verdict.NOT_READY: "Not ready yet: something is still to fix.",
     Verdict.CANT_TELL: "Not decided yet: something important is not known.",
 }
 
@@ -50,13 +50,13 @@ def promise_in_words(promise: Promise | None) -> str:
     if promise.rate_mts:
         parts.append(f"running at {promise.rate_mts} million transfers a second")
     if promise.channels:
-        parts.append(f"on {promise.channels} path{'s' if promise.channels > 1 else ''} to the processor")
+        parts.append(f"on {promise.channels} memory channel{'s' if promise.channels > 1 else ''}")
     for name, words in (("read_gbs", "reading"), ("write_gbs", "writing"), ("copy_gbs", "copying")):
         value = getattr(promise, name)
         if value is not None:
             parts.append(f"{words} at least {value:g} GB/s")
     if promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED):
-        parts.append("with its full-speed setting switched on")
+        parts.append("with the memory profile (the setting for full speed) on")
     return (", ".join(parts) or promise.notation) + "."
 
 
@@ -82,11 +82,11 @@ def tried_words(blame: Blame | None) -> str:
 _CAUSES = {
     SuspectKind.MODULE: "one module (marked {}) is faulty",
     SuspectKind.SLOT: "the slot {} does not work",
-    SuspectKind.SEAT: "a module made bad contact",
+    SuspectKind.CONTACT: "a module made poor contact",
     SuspectKind.MIX: "two of the modules do not work together",
     SuspectKind.TOTAL: "the machine does not take that much",
     SuspectKind.KIND: "the machine does not accept modules {}",
-    SuspectKind.PROFILE: "the full-speed setting is more than the machine holds",
+    SuspectKind.PROFILE: "the memory profile is more than the machine holds",
     SuspectKind.MACHINE: "the fault is in the machine, not in its memory",
     SuspectKind.OUTSIDE: "the fault is not in the memory",
 }
@@ -107,9 +107,9 @@ def not_checked(judgement: Judgement, soak: SoakResult | None, measured: bool = 
         if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES:
             found.append(f"{CUSTOMER_WORDS[track.quantity]}: promised, and could not be read.")
     if judgement.track(Quantity.CHANNELS) is None:
-        found.append("Paths to the processor: not read.")
+        found.append("Memory channels: not read.")
     if soak is None:
         found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
     if not measured:
-        found.append("No speed was measured; the figures for flow and waiting are worked out from the settings.")
+        found.append("No speed was measured; the figures for bandwidth and waiting are worked out from the settings.")
     return found

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from after_check.domain.cards import Card, ProfileChoice
-from after_check.domain.facts import Source, value_of
+from after_check.domain.case_files import CaseFile, Figures
+from after_check.domain.facts import Fact, Source, value_of
+from after_check.domain.findings import Explanation
 from after_check.domain.modules import Timings
 from after_check.domain.promises import Promise
-from after_check.domain.readings import ProfileState, Reading
-from after_check.domain.tries import Blame
+from after_check.domain.readings import BenchmarkOutcome, ProfileState, Reading, SoakResult, StartOutcome
+from after_check.domain.tries import Blame, NextTry
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
@@ -38,17 +40,29 @@ class View:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """Everything that a rule may look at."""
+    """Everything that a rule may look at: the readings worked out, the promise, and every result that counts.
+
+    `explanation` says why the rate is low, where it is; it is worked out once, when everything else is there.
+    """
 
     before: View | None
     now: View
     promise: Promise
     card: Card | None = None
+    soak: Fact[SoakResult] | None = None
+    benchmark: Fact[BenchmarkOutcome] | None = None
+    figures_now: Figures = field(default_factory=Figures)
+    figures_before: Figures = field(default_factory=Figures)
+    demand: Fact[int] | None = None
+    start: Fact[StartOutcome] | None = None
+    off_under_load: Fact[bool] | None = None
     tried: Blame | None = None
+    next_try: NextTry | None = None
+    explanation: Explanation | None = None
 
 
-def view(reading: Reading, card: Card | None = None) -> View:
-    """Reconcile a reading's sources and work out what follows from it, and from what is known of its model."""
+def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None) -> View:
+    """Reconcile a reading's sources and work out what follows from it, from its model, and from a measured bandwidth."""
     reading = reconciled(reading)
     rate = settle_running_rate(reading)
     state, source, basis = _profile(reading, rate.mts if rate else None)
@@ -58,7 +72,7 @@ def view(reading: Reading, card: Card | None = None) -> View:
         reading=reading,
         capacity=look_at_capacity(reading),
         rate=rate,
-        channels=look_at_channels(reading, card, rate.mts if rate else None),
+        channels=look_at_channels(reading, card, rate.mts if rate else None, bandwidth_gbs),
         profile=state,
         profile_source=source,
         profile_basis=basis,
@@ -66,11 +80,36 @@ def view(reading: Reading, card: Card | None = None) -> View:
     )
 
 
-def make_case(
-    now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None, tried: Blame | None = None
-) -> Case:
-    """Return the case of a machine: the reading now, and what there is besides."""
-    return Case(view(before, card) if before is not None else None, view(now, card), promise or Promise(), card, tried)
+def make_case(file: CaseFile) -> Case:
+    """Work a case file out: of two results the measured one counts, of a test the one that the file names before a typed one."""
+    now = file.now or Reading()
+    before = file.before
+    return Case(
+        before=view(before, file.card, file.figures_before.bandwidth_gbs) if before is not None else None,
+        now=view(now, file.card, file.figures_now.bandwidth_gbs),
+        promise=file.promise or Promise(),
+        card=file.card,
+        soak=file.soak or now.soak,
+        benchmark=now.benchmark or file.benchmark,
+        figures_now=_figures(file.figures_now, now),
+        figures_before=_figures(file.figures_before, before) if before is not None else file.figures_before,
+        demand=file.demand,
+        start=now.start or file.start,
+        off_under_load=now.off_under_load or file.off_under_load,
+        tried=file.tried,
+        next_try=file.next_try,
+    )
+
+
+def _figures(measured: Figures, typed: Reading) -> Figures:
+    """Return what was measured, and what was typed where nothing was."""
+    return Figures(
+        read_gbs=measured.read_gbs or typed.read_gbs,
+        write_gbs=measured.write_gbs or typed.write_gbs,
+        copy_gbs=measured.copy_gbs or typed.copy_gbs,
+        latency_ns=measured.latency_ns or typed.latency_ns,
+        bandwidth_gbs=measured.bandwidth_gbs,
+    )
 
 
 def _profile(reading: Reading, rate_mts: int | None) -> tuple[ProfileState | None, Source | None, str]:

@@ -2,30 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from after_check.domain.cards import Card
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Ceiling
+from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.modules import Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState
-from after_check.judgement.case import Case, View
+from after_check.judgement.case import View
 from after_check.judgement.rates import best_rate_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import is_standard_rate
-
-
-@dataclass(frozen=True, slots=True)
-class Cap:
-    """A ceiling with the name under which a reason can bind it."""
-
-    key: str
-    ceiling: Ceiling
-
-
-def ceilings_of(case: Case) -> tuple[Ceiling, ...]:
-    """Return what caps the rate, without saying which one binds."""
-    return tuple(cap.ceiling for cap in caps_of(case.now, case.promise, case.card))
 
 
 def modules_per_channel(now: View) -> int:
@@ -41,35 +26,34 @@ def platform_rate_mts(now: View, card: Card | None) -> int | None:
     return card.rate_for(modules_per_channel(now), max(ranks, default=None))
 
 
-def caps_of(now: View, promise: Promise, card: Card | None = None) -> tuple[Cap, ...]:
-    """Return the ceilings of a reading under a promise, each with the key by which a reason binds it."""
+def ceilings_of(now: View, promise: Promise, card: Card | None = None) -> tuple[Ceiling, ...]:
+    """Return what caps the rate of a reading under a promise, without saying which one binds."""
     modules = now.reading.modules
-    caps: list[Cap] = []
+    found: list[Ceiling] = []
     if promise.rate_mts is not None:
-        caps.append(Cap("promise", Ceiling("promised", promise.rate_mts)))
+        found.append(Ceiling(CeilingKind.PROMISE, promise.rate_mts))
     numbers = {profile.number for module in modules for profile in value_of(module.profiles) or ()}
     for number in sorted(numbers):
         rates = [profile.rate_mts for module in modules for profile in value_of(module.profiles) or () if profile.number == number]
         in_use = now.profile is not None and now.profile.number == number
-        caps.append(Cap("profile" if in_use else f"profile {number}", Ceiling(f"modules, profile {number}", min(rates))))
+        found.append(Ceiling(CeilingKind.PROFILE, min(rates), number=number, in_use=in_use))
     platform_mts = platform_rate_mts(now, card)
     if platform_mts is not None:
-        count = modules_per_channel(now)
-        caps.append(Cap("platform", Ceiling(f"platform, {count} a channel", platform_mts)))
+        found.append(Ceiling(CeilingKind.PLATFORM, platform_mts, per_channel=modules_per_channel(now)))
     if now.reading.rate_cap_mts is not None:
-        caps.append(Cap("cap", Ceiling("firmware limit", now.reading.rate_cap_mts.value)))
+        found.append(Ceiling(CeilingKind.FIRMWARE, now.reading.rate_cap_mts.value))
     standards = [rate for module in modules if (rate := standard_rate_mts(module)) is not None]
     if standards:
-        caps.append(Cap("standard", Ceiling("modules, standard", min(standards))))
+        found.append(Ceiling(CeilingKind.STANDARD, min(standards)))
     elif modules and now.rate is not None and (rated := [rate for module in modules if (rate := value_of(module.rated_mts))]):
         generation = value_of(modules[0].generation)
         if now.rate.mts < min(rated) and generation is not None and is_standard_rate(now.rate.mts, generation):
-            caps.append(Cap("standard", Ceiling("modules, standard (as it runs)", now.rate.mts)))
+            found.append(Ceiling(CeilingKind.AS_RUNNING, now.rate.mts))
     best = [rate for module in modules if (rate := best_rate_mts(module)) is not None]
     if best and (min(best) < max(best) or not (standards or numbers)):
         limits = [limit_mts(module, now.profile) for module in modules if best_rate_mts(module) is not None]
-        caps.append(Cap("slowest", Ceiling("slowest module" if min(best) < max(best) else "modules, as sold", min(limits))))
-    return tuple(caps)
+        found.append(Ceiling(CeilingKind.SLOWEST if min(best) < max(best) else CeilingKind.AS_SOLD, min(limits)))
+    return tuple(found)
 
 
 def limit_mts(module: Module, state: ProfileState | None) -> int:

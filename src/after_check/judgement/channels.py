@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from after_check.domain.boards import Filling, Place, Slot
 from after_check.domain.cards import Card
-from after_check.domain.facts import Source, value_of
+from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import ChannelPart
 from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import counted
@@ -44,8 +44,13 @@ class Channels:
         return len(self.parts) > 1
 
 
-def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int | None = None) -> Channels:
-    """Work out the channels of a reading from what was shown and from slot names; a card's channels overrule names."""
+def look_at_channels(
+    reading: Reading, card: Card | None = None, rate_mts: int | None = None, bandwidth_gbs: Fact[float] | None = None
+) -> Channels:
+    """Work out the channels of a reading from what was shown, from slot names, and from a measured bandwidth.
+
+    A card's channels overrule names.
+    """
     sizes = _channel_sizes(reading, card)
     derived = len(sizes) if sizes else None
     filled, empty = _slots_by_channel(reading, card)
@@ -61,7 +66,7 @@ def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int |
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
     shown = value_of(reading.channels)
     claimed, subchannels = _without_subchannels(reading, shown, derived)
-    measured = reading.bandwidth_gbs
+    measured = bandwidth_gbs
     proven = proven_channels(measured.value, rate_mts) if measured is not None and rate_mts else 1
     carry = "one channel carries" if proven <= 2 else f"{proven - 1} channels carry"
     proven_words = f"measured: {measured.value:.1f} GB/s are more than {carry}" if measured is not None else ""
@@ -86,7 +91,7 @@ def look_at_channels(reading: Reading, card: Card | None = None, rate_mts: int |
 
 
 def proven_channels(bandwidth_gbs: float, rate_mts: int) -> int:
-    """Return how many channels a measured flow needs at least: one carries rate × 8 bytes. Less proves nothing."""
+    """Return how many channels a measured bandwidth needs at least: one carries rate × 8 bytes. Less proves nothing."""
     one_gbs = rate_mts * 8 / 1000
     count = 1
     while bandwidth_gbs > one_gbs * count:
@@ -142,7 +147,7 @@ def _interleaved_sizes(reading: Reading) -> dict[str, int | None]:
     Empty unless every filled slot has a position and at least two positions share a range. Addresses that are not
     interleaved prove nothing: many tables state them so whatever runs.
     """
-    ranges = {one.slot: one for one in reading.mapped if one.slot and one.interleave_position}
+    ranges = {mapped.slot: mapped for mapped in reading.mapped if mapped.slot and mapped.interleave_position}
     filled = [slot for slot in reading.slots if slot.module is not None]
     if len(filled) < 2 or reading.loose or any(slot.name not in ranges for slot in filled):
         return {}

@@ -31,11 +31,11 @@ def expected_rate(now: View, card: Card | None = None) -> ExpectedRate | None:
     card tells is among what is open, and does not widen the interval: it can only lower the rate.
     """
     intervals = [_interval(name, module, now.profile) for name, module in now.reading.filled()]
-    highs = [one.high_mts for one in intervals if one.high_mts is not None]
+    highs = [interval.high_mts for interval in intervals if interval.high_mts is not None]
     if not highs:
         return None
     limits = [*highs]
-    opened = [one.open for one in intervals if one.open]
+    opened = [interval.open for interval in intervals if interval.open]
     if now.reading.rate_cap_mts is not None:
         limits.append(now.reading.rate_cap_mts.value)
     platform_mts = platform_rate_mts(now, card)
@@ -44,7 +44,7 @@ def expected_rate(now: View, card: Card | None = None) -> ExpectedRate | None:
     else:
         opened.append("the platform's own limit (no card tells it)")
     high = min(limits)
-    lows = [one.low_mts for one in intervals if one.low_mts is not None]
+    lows = [interval.low_mts for interval in intervals if interval.low_mts is not None]
     low = min([*lows, high]) if len(lows) == len(intervals) else None
     return ExpectedRate(low, high, tuple(dict.fromkeys(opened)))
 

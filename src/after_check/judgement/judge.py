@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from after_check.domain.cards import Card
+from dataclasses import replace
+
+from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Severity, Track, TrackStatus, Verdict
-from after_check.domain.promises import Promise
-from after_check.domain.readings import Reading
-from after_check.domain.tries import Blame
 from after_check.judgement.case import Case, make_case
 from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.expected import expected_rate
@@ -17,21 +16,25 @@ from after_check.judgement.tracks import tracks_of
 _ORDER = {Severity.FIX: 0, Severity.TELL: 1, Severity.NOTE: 2}
 
 
-def judge(
-    now: Reading, before: Reading | None = None, promise: Promise | None = None, card: Card | None = None, tried: Blame | None = None
-) -> Judgement:
-    """Judge the reading now against the promise, with the reading on arrival, the model's card and what the tries say beside it."""
-    case = make_case(now, before, promise, card, tried)
+_NOT_READ = "the machine was not read after fitting"
+
+
+def judge(file: CaseFile) -> Judgement:
+    """Judge a case file: the reading now against the promise, with all that was tested, measured and tried beside it."""
+    case = make_case(file)
+    case = replace(case, explanation=explain_rate(case))
     tracks = tracks_of(case)
+    ceilings = case.explanation.ceilings if case.explanation is not None else ceilings_of(case.now, case.promise, case.card)
+    if file.now is None and file.tried is None:
+        return Judgement(Verdict.CANT_TELL, _NOT_READ, tracks, (), ceilings)
     findings = sorted((finding for rule in RULES for finding in rule(case)), key=lambda finding: _ORDER[finding.severity])
-    explanation = explain_rate(case)
     verdict, why = _verdict(case, tracks, findings)
     return Judgement(
         verdict=verdict,
         why=why,
         tracks=tracks,
         findings=tuple(findings),
-        ceilings=explanation.ceilings if explanation else ceilings_of(case),
+        ceilings=ceilings,
         channel_parts=case.now.channels.parts,
         expected=expected_rate(case.now, case.card),
     )

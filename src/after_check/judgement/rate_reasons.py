@@ -2,37 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Ceiling, Evidence
+from after_check.domain.findings import Ceiling, CeilingKind, Code, Evidence, Explanation
 from after_check.domain.modules import Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case, View
-from after_check.judgement.ceilings import caps_of, limit_mts, modules_per_channel, platform_rate_mts
+from after_check.judgement.ceilings import ceilings_of, limit_mts, modules_per_channel, platform_rate_mts
 from after_check.judgement.rates import best_rate_mts, highest_standard_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import is_standard_rate, same_rate
 
 NamedModule = tuple[str, Module]
 
 
-@dataclass(frozen=True, slots=True)
-class Explanation:
-    """Why the rate is below what it should be: exactly one reason, and the ceilings with at most one binding.
-
-    `target_mts` is the promised rate, or the best that the modules state where nothing was promised.
-    """
-
-    code: str
-    target_mts: int
-    running_mts: int
-    promised: bool
-    reason: str
-    next: str
-    sure: float
-    ceilings: tuple[Ceiling, ...]
-    evidence: tuple[Evidence, ...] = ()
-    slots: tuple[str, ...] = ()
+_STANDARD = (CeilingKind.STANDARD, CeilingKind.AS_RUNNING)
+_MODULES = (CeilingKind.SLOWEST, CeilingKind.AS_SOLD, *_STANDARD, CeilingKind.PROFILE)
+"""The kinds of ceilings by which a reason binds, the first that is there."""
 
 
 def explain_rate(case: Case) -> Explanation | None:
@@ -67,19 +53,19 @@ class _Question:
         self.target_mts = target_mts
         self.modules: tuple[NamedModule, ...] = tuple(case.now.reading.filled())
         self.state = case.now.profile
-        self.caps = caps_of(case.now, case.promise, case.card)
+        self.ceilings = ceilings_of(case.now, case.promise, case.card)
 
     def answer(
         self,
-        code: str,
-        binding: tuple[str, ...],
+        code: Code,
+        binding: tuple[CeilingKind, ...],
         reason: str,
         step: str,
         sure: float,
         slots: tuple[str, ...] = (),
     ) -> Explanation:
-        bound = next((key for key in binding for cap in self.caps if cap.key == key), None)
-        ceilings = tuple(replace(cap.ceiling, binding=cap.key == bound) for cap in self.caps)
+        bound = next((ceiling for kind in binding for ceiling in self.ceilings if ceiling.kind is kind and _may_bind(ceiling)), None)
+        ceilings = tuple(replace(ceiling, binding=ceiling is bound) for ceiling in self.ceilings)
         evidence = [Evidence(f"runs at {self.running_mts} MT/s", _rate_source(self.case.now))]
         if self.case.promise.rate_mts is not None:
             evidence.append(Evidence(f"promised {self.target_mts} MT/s", Source.TYPED))
@@ -99,12 +85,17 @@ class _Question:
         return min(known) if known and len(known) == len(standards) else None
 
 
+def _may_bind(ceiling: Ceiling) -> bool:
+    """Return whether a ceiling can explain what runs: a profile that is not in use cannot."""
+    return ceiling.kind is not CeilingKind.PROFILE or ceiling.in_use
+
+
 def _pending(question: _Question) -> Explanation | None:
     pending = question.case.now.reading.restart_pending
     if pending is None or not pending.value:
         return None
     return question.answer(
-        "rate.pending_restart",
+        Code.RATE_PENDING_RESTART,
         (),
         "A changed setting waits for a restart; the rate shown is the one from before it.",
         "Restart the machine and read again.",
@@ -118,8 +109,8 @@ def _capped(question: _Question) -> Explanation | None:
     if cap is None or not same_rate(cap.value, question.running_mts):
         return None
     return question.answer(
-        "rate.capped",
-        ("cap",),
+        Code.RATE_CAPPED,
+        (CeilingKind.FIRMWARE,),
         f"The firmware setup limits the memory to {cap.value} MT/s, whatever the modules can do.",
         "Set the memory rate in the firmware setup to automatic, save, start, and read again.",
         0.95,
@@ -135,12 +126,13 @@ def _slowest(question: _Question) -> Explanation | None:
     if not same_rate(slow_mts, question.running_mts):
         return None
     slots = tuple(name for name, module in slow if same_rate(limit_mts(module, question.state), slow_mts))
-    fast = min(best_rate_mts(module) or 0 for _, module in question.modules if question.reaches_target(module))
+    reached_mts = [best_rate_mts(module) or 0 for _, module in question.modules if question.reaches_target(module)]
+    others = f"; the others would reach {min(reached_mts)}" if reached_mts else ""
     return question.answer(
-        "rate.slowest_module",
-        ("slowest", "standard", "profile"),
+        Code.RATE_SLOWEST_MODULE,
+        _MODULES,
         f"{_named(slow)} {'goes' if len(slow) == 1 else 'go'} no faster than {slow_mts} MT/s, and all modules run "
-        f"at the pace of the slowest; the others would reach {fast}.",
+        f"at the pace of the slowest{others}.",
         f"Replace {_those(slow)} with modules that reach {question.target_mts} MT/s, take "
         f"{'it' if len(slow) == 1 else 'them'} out, or agree on {slow_mts} MT/s with the customer.",
         0.95,
@@ -152,8 +144,8 @@ def _slowest_standard(question: _Question) -> Explanation | None:
     """Every module states the target, but one needs a profile for it that another one does not hold."""
     if question.state is ProfileState.LOCKED:
         return None
-    holders = [one for one in question.modules if value_of(one[1].profiles)]
-    without = [one for one in question.modules if value_of(one[1].profiles) == ()]
+    holders = [module for module in question.modules if value_of(module[1].profiles)]
+    without = [module for module in question.modules if value_of(module[1].profiles) == ()]
     if not holders or not without:
         return None
     lowest = min(holders, key=lambda one: highest_standard_mts(one[1]) or question.target_mts)
@@ -161,8 +153,8 @@ def _slowest_standard(question: _Question) -> Explanation | None:
     if holder_mts is None or not same_rate(holder_mts, question.running_mts):
         return None
     return question.answer(
-        "rate.slowest_module",
-        ("slowest", "standard", "profile"),
+        Code.RATE_SLOWEST_MODULE,
+        _MODULES,
         f"Without its profile {_named([lowest])} runs at {holder_mts} MT/s, and {_named(without)} "
         f"{'has' if len(without) == 1 else 'have'} no profile, so the profile cannot be chosen for all.",
         f"Use modules that all hold the same profile, or that all reach {question.target_mts} MT/s as a standard rate.",
@@ -181,16 +173,16 @@ def _platform(question: _Question) -> Explanation | None:
     count = modules_per_channel(now)
     if highest >= question.target_mts or same_rate(highest, question.target_mts):
         return question.answer(
-            "rate.load",
-            ("platform",),
+            Code.RATE_LOAD,
+            (CeilingKind.PLATFORM,),
             f"With {count} modules in a channel {card.name} runs at {platform_mts} MT/s; with less load it reaches {highest}.",
             f"Fit fewer and larger modules, one in a channel, or agree on {platform_mts} MT/s with the customer.",
             0.9,
         )
     promised = question.case.promise.rate_mts is not None
     return question.answer(
-        "rate.promise_out_of_reach" if promised else "rate.platform",
-        ("platform",),
+        Code.RATE_PROMISE_OUT_OF_REACH if promised else Code.RATE_PLATFORM,
+        (CeilingKind.PLATFORM,),
         f"{card.name} itself stops at {platform_mts} MT/s, whatever modules are fitted.",
         f"Agree on {platform_mts} MT/s with the customer." if promised else "Nothing to do; faster modules bring nothing here.",
         0.9,
@@ -205,8 +197,8 @@ def _out_of_reach(question: _Question) -> Explanation | None:
     if not same_rate(best, question.running_mts):
         return None
     return question.answer(
-        "rate.promise_out_of_reach",
-        ("slowest", "standard", "profile"),
+        Code.RATE_PROMISE_OUT_OF_REACH,
+        _MODULES,
         f"The fitted modules state {best} MT/s at most, and that is what they run at.",
         f"Fit modules that reach {question.target_mts} MT/s, or change the promise with the customer.",
         0.9,
@@ -217,8 +209,8 @@ def _locked(question: _Question) -> Explanation | None:
     if question.state is not ProfileState.LOCKED:
         return None
     return question.answer(
-        "rate.locked",
-        ("standard",),
+        Code.RATE_LOCKED,
+        _STANDARD,
         "The firmware of this machine offers no choice of profile, so the modules run at a standard rate.",
         f"Fit modules whose standard rate is {question.target_mts} MT/s, ask the processor's maker for a tool that sets the "
         "profile, or change the promise with the customer.",
@@ -252,8 +244,8 @@ def _profile_off(question: _Question) -> Explanation | None:
     if held:
         reason += f" Profile {number} rates them {question.target_mts}{_volts(question, number)}."
     return question.answer(
-        "rate.profile_off",
-        ("standard",),
+        Code.RATE_PROFILE_OFF,
+        _STANDARD,
         reason,
         f"Turn profile {number} on in the firmware setup, save, start, and read again.",
         round(sure, 2),
@@ -273,8 +265,8 @@ def _lower_profile(question: _Question) -> Explanation | None:
     if number is None or any(other != number for other in better):
         return None
     return question.answer(
-        "rate.profile_lower",
-        ("profile",),
+        Code.RATE_PROFILE_LOWER,
+        (CeilingKind.PROFILE,),
         f"Profile {question.state.value} is on, which rates the modules {min(rates)} MT/s; "
         f"profile {number} rates them {question.target_mts}.",
         f"Choose profile {number} in the firmware setup, save, start, and read again.",
@@ -285,7 +277,7 @@ def _lower_profile(question: _Question) -> Explanation | None:
 def _unexplained(question: _Question) -> Explanation:
     candidates = "; ".join(_candidates(question))
     return question.answer(
-        "rate.unexplained",
+        Code.RATE_UNEXPLAINED,
         (),
         f"{question.running_mts} MT/s is none of the rates that the modules state for these settings. Most likely first: {candidates}.",
         "Look at the profile and rate settings in the firmware setup, type what is there, and read again.",

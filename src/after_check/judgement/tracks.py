@@ -111,14 +111,14 @@ _FIELDS = {
 
 
 def measured_track(case: Case, quantity: Quantity) -> Track:
-    """Return the track of a quantity that only a gauge knows; it is empty where it was not promised."""
+    """Return the track of a quantity that only a benchmark knows; it is empty where it was not promised."""
     field, unit = _FIELDS[quantity]
     lower = unit == "ns"
     promised: float | None = getattr(case.promise, field)
     if promised is None:
         return Track(quantity, None, None, None, unit, None)
-    now: Fact[float] | None = getattr(case.now.reading, field)
-    before: Fact[float] | None = getattr(case.before.reading, field) if case.before else None
+    now: Fact[float] | None = getattr(case.figures_now, field)
+    before: Fact[float] | None = getattr(case.figures_before, field)
     value = value_of(now)
     kept = value is not None and (value <= promised if lower else value >= promised)
     status = TrackStatus.UNKNOWN if value is None else TrackStatus.KEPT if kept else TrackStatus.SHORT

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from hashlib import sha256
 
+from after_check.casework.judging import judge_job
 from after_check.domain.text import clean
 from after_check.shop.errors import ShopError
-from after_check.shop.store import Shop
-from after_check.shop.summary import judge_job
+from after_check.shop.shop import Shop
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,26 +28,26 @@ class Checked:
 
 def check_shop(shop: Shop, tell: Callable[[int, int], None] = lambda done, whole: None) -> Checked:
     """Look through a whole shop; nothing is changed."""
-    problems = list(shop.database_problems())
+    problems = list(shop.database.problems())
     pieces = 0
     numbers: list[str] = []
     try:
-        numbers = shop.numbers()
+        numbers = shop.jobs.numbers()
     except ShopError as error:
         problems.append(str(error))
     for at, number in enumerate(numbers, 1):
         try:
-            job = shop.job(number)
+            job = shop.jobs.job(number)
             judge_job(job)
             for kept in job.readings:
-                found = {one.name: one for one in shop.evidence(kept.id)}
+                found = {part.name: part for part in shop.jobs.evidence(kept.id)}
                 for part in kept.reading.evidence:
                     pieces += 1
                     data = found[part.name].data if part.name in found else None
                     if data is None or sha256(data).hexdigest() != part.sha256:
                         problems.append(f"job {number}: the evidence {clean(part.name, 60)} is missing or damaged")
             for revision in job.revisions:
-                text = shop.signed_document(number, revision.number)
+                text = shop.signing.document(number, revision.number)
                 if text and sha256(text.encode()).hexdigest() != revision.sha256:
                     problems.append(f"job {number}: revision {revision.number} is not what was signed")
         except (ShopError, ValueError, KeyError, TypeError) as error:

@@ -8,13 +8,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from after_check.domain.gauge import GaugeRecord
+from after_check.benchmark.record import benchmark_from_json
+from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
-from after_check.gauge.record import gauge_from_json
-from after_check.shop.errors import Absent
-from after_check.shop.store import Shop
+from after_check.shop.errors import AlreadyExists
+from after_check.shop.shop import Shop
 from after_check.soak.record import read_record
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take
@@ -26,25 +26,30 @@ SAMPLES = Path(__file__).parent.parent / "samples"
 
 def fill(shop: Shop) -> None:
     """Put the sample cards and jobs that a shop does not have yet into it."""
-    known = {card.name for card in shop.cards()}
+    known = {card.name for card in shop.cards.all()}
     for path in sorted((SAMPLES / "cards").glob("*.toml")):
         card = read_card_file(path)
         if card.name not in known:
-            shop.keep_card(card)
+            shop.cards.keep(card)
     for folder in sorted(path for path in SAMPLES.iterdir() if (path / "job.toml").is_file()):
         described = tomllib.loads((folder / "job.toml").read_text(encoding="utf-8"))
         facts = JobFacts(folder.name, described["title"], described["machine"], described["customer"], described["promise"])
         readings = tuple(_taken(folder, one) for one in described["reading"])
         try:
-            shop.add_job(facts, readings)
-        except Absent:
+            shop.jobs.add(facts, readings)
+        except AlreadyExists:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
         if "soak" in described:
-            shop.keep_soak(folder.name, _soaked(folder, described["soak"]))
-        for one in described.get("gauge", ()):
-            shop.keep_gauge(folder.name, Moment(one["moment"]), _gauged(folder, one))
+            shop.jobs.keep_soak(folder.name, _soaked(folder, described["soak"]))
+        for one in described.get("benchmark", ()):
+            shop.jobs.keep_benchmark(folder.name, Moment(one["moment"]), _benchmarkd(folder, one))
         if "tries" in described:
-            shop.keep_tries(folder.name, _tried(folder, described["tries"]), 0)
+            shop.jobs.keep_tries(folder.name, _tried(folder, described["tries"]), 0)
+
+
+def demo_numbers() -> tuple[str, ...]:
+    """Return the numbers of the sample jobs."""
+    return tuple(sorted(path.parent.name for path in SAMPLES.glob("*/job.toml")))
 
 
 def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
@@ -53,9 +58,9 @@ def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
     return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
 
 
-def _gauged(folder: Path, described: dict[str, Any]) -> GaugeRecord:
-    """Return one of a sample's gauges, dated some hours before now."""
-    record = gauge_from_json((folder / described["source"]).read_bytes())
+def _benchmarkd(folder: Path, described: dict[str, Any]) -> BenchmarkRecord:
+    """Return one of a sample's benchmarks, dated some hours before now."""
+    record = benchmark_from_json((folder / described["source"]).read_bytes())
     return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
 
 

@@ -12,9 +12,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from after_check.benchmark.record import benchmark_from_json, benchmark_to_json, demand_from_json, demand_to_json
 from after_check.domain.jobs import Job
 from after_check.domain.text import clean
-from after_check.gauge.record import demand_from_json, demand_to_json, gauge_from_json, gauge_to_json
 from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
 from after_check.soak.record import record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
@@ -30,7 +30,8 @@ _MOST = 10_000
 
 
 class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    # The checks take a moment to build, and only signing and job files need them.
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class ReadingPart(_Part):
@@ -43,7 +44,7 @@ class ReadingPart(_Part):
 
 
 class TimedPart(_Part):
-    """A soak, a gauge or a demand."""
+    """A soak, a benchmark or a demand."""
 
     moment: Literal["arrival", "fitted"] = "fitted"
     at: datetime
@@ -105,24 +106,35 @@ def job_document(job: Job) -> dict[str, Any]:
         "tries": json.loads(log_to_json(job.tries.log)) if job.tries is not None else None,
         "readings": [
             {
-                "moment": one.moment.value,
-                "taken_at": one.taken_at.isoformat(),
-                "reading": json.loads(reading_to_json(one.reading)),
-                "evidence": {part.name: part.sha256 for part in one.reading.evidence},
+                "moment": reading.moment.value,
+                "taken_at": reading.taken_at.isoformat(),
+                "reading": json.loads(reading_to_json(reading.reading)),
+                "evidence": {part.name: part.sha256 for part in reading.reading.evidence},
             }
-            for one in job.readings
+            for reading in job.readings
         ],
         "soaks": [
-            {"moment": "fitted", "at": one.changed_at.isoformat(), "record": json.loads(record_to_json(one.record))} for one in job.soaks
+            {"moment": "fitted", "at": soak.changed_at.isoformat(), "record": json.loads(record_to_json(soak.record))} for soak in job.soaks
         ],
         "gauges": [
-            {"moment": one.moment.value, "at": one.record.begun_at.isoformat(), "record": json.loads(gauge_to_json(one.record))}
-            for one in job.gauges
+            {
+                "moment": benchmark.moment.value,
+                "at": benchmark.record.begun_at.isoformat(),
+                "record": json.loads(benchmark_to_json(benchmark.record)),
+            }
+            for benchmark in job.benchmarks
         ],
-        "demands": [{"moment": "fitted", "at": one.begun_at.isoformat(), "record": json.loads(demand_to_json(one))} for one in job.demands],
+        "demands": [
+            {"moment": "fitted", "at": demand.begun_at.isoformat(), "record": json.loads(demand_to_json(demand))} for demand in job.demands
+        ],
         "revisions": [
-            {"number": one.number, "signed_at": one.signed_at.isoformat(), "signed_by": one.signed_by, "sha256": one.sha256}
-            for one in job.revisions
+            {
+                "number": revision.number,
+                "signed_at": revision.signed_at.isoformat(),
+                "signed_by": revision.signed_by,
+                "sha256": revision.sha256,
+            }
+            for revision in job.revisions
         ],
     }
 
@@ -157,11 +169,11 @@ def parse_document(data: bytes, where: str) -> JobDocument:
 
 def _check_parts(document: JobDocument, where: str) -> None:
     """Read every part the way the store will, so that nothing comes in that does not come out again."""
-    for number, one in enumerate(document.readings):
-        _checked(reading_from_json, one.reading, f"readings.{number}", where)
+    for number, reading in enumerate(document.readings):
+        _checked(reading_from_json, reading.reading, f"readings.{number}", where)
     for name, parts, read in (
         ("soaks", document.soaks, record_from_json),
-        ("gauges", document.gauges, gauge_from_json),
+        ("gauges", document.gauges, benchmark_from_json),
         ("demands", document.demands, demand_from_json),
     ):
         for number, part in enumerate(parts):

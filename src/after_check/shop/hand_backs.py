@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-import functools
-
-from pydantic import TypeAdapter
-
 from after_check.domain.handback import HandBack
+from after_check.sources.codec import Codec
 
-
-@functools.cache
-def _adapter() -> TypeAdapter[HandBack]:
-    return TypeAdapter(HandBack)
+_HAND_BACKS = Codec(HandBack)
 
 
 def hand_back_to_json(added: HandBack) -> str:
     """Return it as JSON text."""
-    return _adapter().dump_json(added, exclude_defaults=True).decode()
+    return _HAND_BACKS.to_json(added)
 
 
 def hand_back_from_json(text: str) -> HandBack:
     """Return what `hand_back_to_json` wrote. Raises ValueError."""
-    return _adapter().validate_json(text)
+    return _HAND_BACKS.from_json(text)

@@ -28,9 +28,9 @@ def merged(
 
     A list's own order goes before the time: a machine whose settings were cleared may have had a wrong clock.
     """
-    kept = {key(one): one for one in (*theirs, *here)}
+    kept = {key(row): row for row in (*theirs, *here)}
     following: dict[Hashable, set[Hashable]] = {name: set() for name in kept}
-    for names in ([key(one) for one in here], [key(one) for one in theirs]):
+    for names in ([key(row) for row in here], [key(their) for their in theirs]):
         for one, other in pairwise(dict.fromkeys(names)):
             following[one].add(other)
     waiting = Counter(other for others in following.values() for other in others)
@@ -56,8 +56,8 @@ def merged(
 def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
     """Return two logs of tries as one. A letter that means another module over there gets a letter that is free here."""
     modules = list(here.modules)
-    letters = {one.letter: _letter(one, modules) for one in theirs.modules}
-    relabelled = [replace(one, arrangement=_relabelled(one.arrangement, letters)) for one in theirs.tries]
+    letters = {module.letter: _letter(module, modules) for module in theirs.modules}
+    relabelled = [replace(attempt, arrangement=_relabelled(attempt.arrangement, letters)) for attempt in theirs.tries]
     tries = merged(here.tries, relabelled, _identity, lambda one: one.at)
     slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
     return TryLog(tuple(modules), slots, tuple(tries))
@@ -72,8 +72,8 @@ def _letter(module: TryModule, modules: list[TryModule]) -> str:
     known = next((one for one in modules if module.serial and one.serial == module.serial), None)
     if known is not None:
         return known.letter
-    taken = {one.letter for one in modules}
-    letter = module.letter if at is None else next(one for one in _letters() if one not in taken)
+    taken = {module.letter for module in modules}
+    letter = module.letter if at is None else next(letter for letter in _letters() if letter not in taken)
     modules.append(replace(module, letter=letter))
     return letter
 
@@ -93,7 +93,10 @@ def _identity(one: Try) -> Hashable:
 
 def merged_hand_back(later: HandBack, earlier: HandBack) -> HandBack:
     """Return what was added to the sheet on two benches: the later texts, and every agreement of both."""
-    agreed = [*earlier.overrides, *(one for one in later.overrides if not any(_alike(one, other) for other in earlier.overrides))]
+    agreed = [
+        *earlier.overrides,
+        *(override for override in later.overrides if not any(_alike(override, other) for other in earlier.overrides)),
+    ]
     texts = {name: getattr(later, name) or getattr(earlier, name) for name in TEXTS}
     return HandBack(**texts, overrides=tuple(agreed))
 

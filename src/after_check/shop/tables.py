@@ -100,13 +100,13 @@ soaks = Table(
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
     Column("begun_at", DateTime(timezone=True), nullable=False),
-    # Written anew every few seconds while the soak runs: an old one that says it runs was interrupted.
+    # Written again every few seconds while the soak runs: an old one that says it runs was interrupted.
     Column("changed_at", DateTime(timezone=True), nullable=False),
     Column("record", Text, nullable=False),
 )
 
-gauges = Table(
-    "gauges",
+benchmarks = Table(
+    "benchmarks",
     metadata,
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),

@@ -19,7 +19,7 @@ import httpx
 from after_check.domain.quantities import MIB
 from after_check.domain.soak import Covered, SoakRecord, SoakState
 from after_check.domain.text import clean
-from after_check.soak.record import this_process
+from after_check.host.processes import this_process
 from after_check.sources.json_values import text, whole_number
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
@@ -98,17 +98,20 @@ class ApplianceSoak:
         self._save(always=True)
 
     def _watch(self, client: httpx.Client) -> None:
-        """Ask again and again; silence is normal for a while, as the appliance restarts."""
+        """Ask again and again; silence is normal for a while, as the appliance restarts.
+
+        Only what is said from the first "running" on is of this test: an earlier "done" is of an earlier one.
+        """
         last_word = time.monotonic()
         has_run = False
         while True:
             time.sleep(_ASK_SECONDS)
+            silent = time.monotonic() - last_word
             try:
                 if self._stop.is_set():
                     self._ask(client, "POST", "/memory-test", {"length": "stop"})
                 said = self._ask(client, "GET", "/memory-test")
             except NoService:
-                silent = time.monotonic() - last_word
                 if silent > self._longest_away or self._stop.is_set():
                     raise NoService(
                         f"the appliance at {self._address} has not answered for {silent:.0f} s after it was told to restart: "
@@ -117,34 +120,58 @@ class ApplianceSoak:
                 self._change(seconds=round(time.monotonic() - self._began, 1))
                 self._save()
                 continue
-            last_word = time.monotonic()
             state = text(said.get("state"))
-            if state == "running":
-                has_run = True
+            has_run = has_run or state == "running"
+            if not has_run:
+                if self._stop.is_set():
+                    self._change(state=SoakState.STOPPED)
+                    return
+                if silent > self._longest_away:
+                    raise NoService(
+                        f"the appliance at {self._address} says {state or 'nothing'} of its test and never said that it runs: "
+                        "that is no result of this test"
+                    )
+                continue
+            last_word = time.monotonic()
             self._take(said)
-            if state in ("done", "stopped"):
-                self._change(state=SoakState.FINISHED if state == "done" else SoakState.STOPPED, seconds_left=None)
+            if state == "done":
+                self._end(said)
                 return
-            if state != "running" and has_run:
-                raise NoService(f"the appliance at {self._address} says of its test: {state}")
+            if state == "stopped":
+                self._change(state=SoakState.STOPPED, seconds_left=None)
+                return
+            if state != "running":
+                raise NoService(f"the appliance at {self._address} says of its test: {state or 'nothing that can be read'}")
 
     def _take(self, said: dict[str, Any]) -> None:
-        """Take over what the appliance says of its test, as far as it makes sense."""
-        percent, covered = _percent(said.get("percent")), _percent(said.get("coveredPercent"))
-        errors, minutes = whole_number(said.get("errors"), 1 << 40) or 0, whole_number(said.get("minutes"), 1 << 20) or 0
+        """Take over how far the appliance says its test is, as far as it makes sense."""
+        percent = _percent(said.get("percent"))
+        errors, minutes = _count(said.get("errors"), 1 << 40) or 0, _count(said.get("minutes"), 1 << 20) or 0
         if percent is None and said.get("percent") is not None:
             self._remark(f"the appliance says it is {clean(str(said.get('percent')), 20)} per cent done, which cannot be")
         seconds = round(time.monotonic() - self._began, 1)
-        installed = self.record.covered.installed_bytes
         self._change(
             step_share=(percent or 0) / 100,
-            steps_done=1 if text(said.get("state")) == "done" else 0,
-            errors=errors,
+            errors=max(errors, self.record.errors),
             seconds=max(seconds, minutes * 60.0),
             seconds_left=seconds * (100 - percent) / percent if percent and percent < 100 else None,
-            fully_swept_bytes=round(installed * covered / 100) if installed and covered is not None else 0,
         )
         self._save()
+
+    def _end(self, said: dict[str, Any]) -> None:
+        """Take over the result. Raises NoService where it does not say how many errors there were: that is no pass."""
+        if _count(said.get("errors"), 1 << 40) is None:
+            told = clean(str(said.get("errors")), 20) if said.get("errors") is not None else "nothing"
+            raise NoService(f"the appliance at {self._address} says that its test is done, and of errors {told}: not a result")
+        covered, installed = _percent(said.get("coveredPercent")), self.record.covered.installed_bytes
+        if covered is None:
+            self._remark("the appliance does not say how much of its memory it tested")
+        self._change(
+            state=SoakState.FINISHED,
+            steps_done=1,
+            seconds_left=None,
+            fully_swept_bytes=round(installed * covered / 100) if installed and covered is not None else 0,
+        )
 
     def _ask(self, client: httpx.Client, method: str, path: str, body: dict[str, str] | None = None) -> dict[str, Any]:
         try:
@@ -182,6 +209,11 @@ class ApplianceSoak:
             self._keep(self.record)
         except Exception as problem:  # Watching goes on, whatever keeps the record from being written.
             self._remark(f"the record could not be written and is kept in memory only: {problem}")
+
+
+def _count(value: Any, most: int) -> int | None:
+    """Return a count from 0; None for anything else, `true` and a text that looks like a number among it."""
+    return value if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= most else None
 
 
 def _percent(value: Any) -> int | None:

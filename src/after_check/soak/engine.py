@@ -6,7 +6,6 @@ it is handed to `keep` every few seconds, so that a killed program finds its soa
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 from collections.abc import Callable
@@ -18,17 +17,19 @@ from pathlib import Path
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
-from after_check.soak.addresses import PageMap, device_words, suspects_of
+from after_check.host.instructions import CAN_FLUSH
+from after_check.host.memory import Held, NotEnoughMemory, available_memory, hold
+from after_check.host.pages import PageMap
+from after_check.host.processes import this_process
+from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
+from after_check.host.sensors import Watch
 from after_check.soak.backgrounds import random
 from after_check.soak.kinds import RANDOM
-from after_check.soak.machine_code import CAN_FLUSH
+from after_check.soak.locating import device_words, suspects_of
 from after_check.soak.plans import Plan, Step
-from after_check.soak.record import this_process
-from after_check.soak.room import Held, NoRoom, hold, look_at_room
-from after_check.soak.surroundings import Watch
 from after_check.soak.symptoms import symptoms_of
 from after_check.soak.work import USUAL_PAUSE_SECONDS, Signals, Stopped, Worker
-from after_check.sources.tree import Files, Tree, Unreadable
+from after_check.sources.tree import Files, Tree
 
 LOOK_SECONDS = 0.25
 KEEP_SECONDS = 3.0
@@ -37,7 +38,6 @@ MOST_KEPT = 2000
 _MOST_SURROUNDINGS = 720
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
-_USUAL_CACHE_BYTES = 64 << 20
 _OTHER_SHARE = 0.1
 """Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
 _LEAST_MEASURED_SECONDS = 0.02
@@ -122,7 +122,7 @@ class Soak:
             self._last_active = time.monotonic()
             self._reading = self._find_reading(self._reading)
             self._hold()
-        except NoRoom as problem:
+        except NotEnoughMemory as problem:
             stopped = self.signals.stop.is_set()
             return self._end(SoakState.STOPPED if stopped else SoakState.FAILED, str(problem))
         watch = Watch(self._files)
@@ -149,7 +149,7 @@ class Soak:
 
     def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
         assert self._held is not None
-        threads = max(1, min(self._wishes.threads or _cores(), len(self._held.slices)))
+        threads = max(1, min(self._wishes.threads or usable_cores(), len(self._held.slices)))
         turn = cache_bytes(self._files) * 2 // threads
         numbered = list(enumerate(self._held.slices))
         share = -(-len(numbered) // threads)
@@ -209,8 +209,8 @@ class Soak:
         """Give slices back while the system has less than half of its reserve."""
         assert self._held is not None
         try:
-            available = look_at_room(self._files).available_bytes
-        except NoRoom:
+            available = available_memory(self._files).available_bytes
+        except NotEnoughMemory:
             return
         missing = self._held.covered.reserve_bytes // 2 - available
         given = 0
@@ -350,12 +350,7 @@ class Soak:
 
 def _pinned(index: int, worker: Worker, step: Step) -> None:
     """Run a worker's step on a processor core of its own, where the system lets it choose."""
-    if hasattr(os, "sched_setaffinity"):
-        try:
-            allowed = sorted(os.sched_getaffinity(os.getpid()))
-            os.sched_setaffinity(0, {allowed[index % len(allowed)]})
-        except OSError:
-            pass  # The core went offline: the system chooses another.
+    stay_on_core(index)
     worker.run(step)
 
 
@@ -374,24 +369,7 @@ def _step_seconds(step: Step, held_bytes: int, streamed_rate: float, grouped_rat
         if element.is_pause:
             seconds += USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds
             continue
-        shape = [one.is_read for one in element.operations]
+        shape = [operation.is_read for operation in element.operations]
         streamed = len(shape) == 1 or shape == [True, False]
         seconds += len(shape) * held_bytes / (streamed_rate if streamed else grouped_rate)
     return seconds
-
-
-def _cores() -> int:
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-
-
-def cache_bytes(files: Files) -> int:
-    """Return the size of the largest cache in bytes (the kernel's sysfs-devices-system-cpu); a generous one where it is not known."""
-    largest = 0
-    for index in range(8):
-        try:
-            text = files.read(f"sys/devices/system/cpu/cpu0/cache/index{index}/size", 32).decode("ascii", "replace").strip()
-        except Unreadable:
-            continue
-        if text.endswith("K") and text[:-1].isdigit():
-            largest = max(largest, int(text[:-1]) << 10)
-    return largest or _USUAL_CACHE_BYTES

@@ -18,10 +18,9 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from after_check.host.instructions import LINE_BYTES, barrier, fence, flush_line
+from after_check.host.memory import Words
 from after_check.soak.kinds import ADDRESS, CONSTANT, WALKING
-from after_check.soak.machine_code import LINE_BYTES, barrier, fence, flush_line
-
-Words = NDArray[np.uint64]
 
 _njit: Any = numba.njit
 

@@ -68,7 +68,7 @@ class MarchProgram:
     @property
     def reads(self) -> int:
         """Reads of each cell."""
-        return sum(one.is_read for element in self.elements for one in element.operations)
+        return sum(operation.is_read for element in self.elements for operation in element.operations)
 
     def __str__(self) -> str:
         return "{" + "; ".join(str(element) for element in self.elements) + "}"

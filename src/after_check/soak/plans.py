@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from after_check.domain.soak import During
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, Background, random, walking
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 
@@ -29,6 +30,13 @@ class Step:
     def name(self) -> str:
         """The step in words: `March C- · checkerboard`."""
         return f"{self.program.name} · {self.background.name}" if self.program is not None else self.work.value
+
+    @property
+    def during(self) -> During:
+        """What an error that is found in the step was found during."""
+        if self.program is not None:
+            return During.PAUSES if any(element.is_pause for element in self.program.elements) else During.SWEEP
+        return During.ROWS if self.work is Work.ROWS else During.MOVES
 
     @property
     def sweeps(self) -> float:

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import functools
 import json
-import os
-import platform
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
-
 from after_check.domain.readings import SoakResult
 from after_check.domain.soak import SoakRecord, SoakState
-from after_check.sources.whole_files import write_whole
+from after_check.local.whole_files import write_whole
+from after_check.sources.codec import Codec
 
 FORMAT = "after-check soak"
 VERSION = 1
@@ -23,19 +19,17 @@ HOT_MODULE_CELSIUS = 85.0
 _LARGEST_FILE_BYTES = 16 << 20
 
 
-@functools.cache
-def _adapter() -> TypeAdapter[SoakRecord]:
-    return TypeAdapter(SoakRecord)
+_RECORDS = Codec(SoakRecord)
 
 
 def record_document(record: SoakRecord) -> dict[str, Any]:
     """Return a record as data for a JSON document."""
-    return {"format": FORMAT, "version": VERSION, **_adapter().dump_python(record, mode="json")}
+    return {"format": FORMAT, "version": VERSION, **_RECORDS.to_data(record, with_defaults=True)}
 
 
 def record_to_json(record: SoakRecord) -> str:
     """Return a record as JSON text for a store."""
-    return _adapter().dump_json(record, exclude_defaults=True).decode()
+    return _RECORDS.to_json(record)
 
 
 def record_from_json(text: str | bytes) -> SoakRecord:
@@ -45,11 +39,7 @@ def record_from_json(text: str | bytes) -> SoakRecord:
         if data.get("version", VERSION) != VERSION or data.get("format", FORMAT) != FORMAT:
             raise ValueError("this is no record of a soak that this program reads")
         data = {key: value for key, value in data.items() if key not in ("format", "version")}
-    try:
-        return _adapter().validate_json(json.dumps(data))
-    except ValidationError as error:
-        first = error.errors()[0]
-        raise ValueError(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}") from None
+    return _RECORDS.from_data(data)
 
 
 def write_record(record: SoakRecord, path: Path) -> None:
@@ -72,25 +62,6 @@ def interrupted(record: SoakRecord) -> SoakRecord:
     return record if record.state.is_over else replace(record, state=SoakState.INTERRUPTED, seconds_left=None)
 
 
-def this_process() -> str:
-    """Return the computer and the number of this process, by which others tell whether it still lives."""
-    return f"{platform.node()} {os.getpid()}"
-
-
-def has_died(process: str) -> bool:
-    """Whether a process is known to be gone; False where it ran on another computer, or nobody can tell."""
-    node, _, number = process.rpartition(" ")
-    if node != platform.node() or not number.isdigit() or os.name != "posix":
-        return False
-    try:
-        os.kill(int(number), 0)
-    except ProcessLookupError:
-        return True
-    except (OSError, OverflowError):
-        return False
-    return False
-
-
 def covered_percent(record: SoakRecord) -> int | None:
     """Return the share of the installed memory that every finished step covered, in per cent; None where neither is known."""
     installed = record.covered.installed_bytes
@@ -100,7 +71,7 @@ def covered_percent(record: SoakRecord) -> int | None:
 
 def was_hot(record: SoakRecord) -> bool:
     """Whether the processor slowed itself down for heat, or a module went beyond its normal range."""
-    return any((one.throttled or 0) > 0 or (one.module_celsius or 0.0) > HOT_MODULE_CELSIUS for one in record.surroundings)
+    return any((moment.throttled or 0) > 0 or (moment.module_celsius or 0.0) > HOT_MODULE_CELSIUS for moment in record.surroundings)
 
 
 def result_of(record: SoakRecord) -> SoakResult | None:
@@ -115,4 +86,6 @@ def result_of(record: SoakRecord) -> SoakResult | None:
         suspects=record.suspects,
         hot=was_hot(record),
         own_word=bool(record.own_word_of),
+        symptoms=record.symptoms,
+        devices=record.devices,
     )

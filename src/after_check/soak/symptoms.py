@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from after_check.domain.soak import FaultKind, SoakError, Symptom
-from after_check.soak.addresses import lanes_of
-from after_check.soak.plans import Work
+from after_check.domain.soak import During, FaultKind, SoakError, Symptom
+from after_check.soak.locating import lanes_of
 
 _MANY_ADDRESSES = 8
 _MANY_BITS = 12
@@ -37,9 +36,9 @@ def _busy_lanes(errors: Sequence[SoakError]) -> frozenset[int]:
 def _kind(error: SoakError, busy: frozenset[int], again: Counter[tuple[int, int]]) -> FaultKind:
     if not error.was_stored:
         return FaultKind.READ
-    if error.step.startswith("retention"):
+    if error.during is During.PAUSES:
         return FaultKind.RETENTION
-    if error.step == Work.ROWS.value:
+    if error.during is During.ROWS:
         return FaultKind.DISTURBED
     if error.bits.bit_count() > _MANY_BITS:
         return FaultKind.ADDRESSING

@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.domain.soak import SoakError
+from after_check.host.memory import Slice, Words
+from after_check.host.pages import PageMap
 from after_check.soak import kernels
-from after_check.soak.addresses import PageMap
 from after_check.soak.march import Element, Order
 from after_check.soak.plans import Step, Work
-from after_check.soak.room import Slice
 
 MOST_KEPT_A_STEP = 200
 USUAL_PAUSE_SECONDS = 5.0
@@ -99,7 +99,7 @@ class Worker:
 
     def _element(self, step: Step, element: Element, is_last: bool) -> None:
         """Sweep all slices in the element's order, then throw out what the caches still hold of the sweep's end."""
-        operations = np.array([2 * one.is_read + one.value for one in element.operations], dtype=np.int64)
+        operations = np.array([2 * operation.is_read + operation.value for operation in element.operations], dtype=np.int64)
         down = element.order is Order.DOWN
         at_the_end: list[Slice] = []
         for number, piece in self._in_order(down):
@@ -162,7 +162,7 @@ class Worker:
             virtual = address + index * 8
             physical = self._pages.physical_byte(virtual)
             at = round(self._clock(), 3)
-            self.tally.kept.append(SoakError(at, step.name, virtual, physical, expected, found, at_once, from_memory))
+            self.tally.kept.append(SoakError(at, step.name, virtual, physical, expected, found, at_once, from_memory, step.during))
 
     def _wait(self, seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -188,7 +188,7 @@ class Worker:
                 self._part(step, number, piece, near, 0, read)
             self.tally.swept.add(number)
 
-    def _part(self, step: Step, number: int, piece: Slice, words: kernels.Words, offset: int, operations: NDArray[np.int64]) -> None:
+    def _part(self, step: Step, number: int, piece: Slice, words: Words, offset: int, operations: NDArray[np.int64]) -> None:
         """Sweep a part of a slice with a background that begins at the part."""
         part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked)
         self._sweep(step, number, part, 0, words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS, False, operations)
@@ -209,7 +209,7 @@ class Worker:
             self.tally.swept.add(number)
 
 
-def _copy_in_pieces(source: kernels.Words, target: kernels.Words, piece_words: int) -> None:
+def _copy_in_pieces(source: Words, target: Words, piece_words: int) -> None:
     """Copy in pieces from both ends towards the middle, so that reads and writes jump."""
     pieces = (source.size + piece_words - 1) // piece_words
     for step in range(pieces):

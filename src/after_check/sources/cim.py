@@ -78,13 +78,13 @@ def reading_from_cim(document: Any, where: str) -> Reading:
 def _slots(modules: list[dict[str, Any]]) -> tuple[Slot, ...]:
     taken: dict[str, int] = {}
     slots: list[Slot] = []
-    for index, one in enumerate(modules):
-        bank = text(one.get("BankLabel")) or ""
-        name = text(one.get("DeviceLocator")) or bank or f"slot {index + 1}"
+    for index, module in enumerate(modules):
+        bank = text(module.get("BankLabel")) or ""
+        name = text(module.get("DeviceLocator")) or bank or f"slot {index + 1}"
         count = taken.get(name.casefold(), 0)
         taken[name.casefold()] = count + 1
         name = f"{bank} {name}" if count and bank and bank != name else f"{name} ({count + 1})" if count else name
-        slots.append(Slot(name, Filling.FILLED, _module(one), bank=bank))
+        slots.append(Slot(name, Filling.FILLED, _module(module), bank=bank))
     return tuple(slots)
 
 

@@ -20,9 +20,9 @@ from after_check.standards.rates import (
 )
 from after_check.standards.weeks import parse_week, week_dates
 
-_RATE = re.compile(r"(?P<number>\d{2,5}(?:\.\d{1,3})?)\s*(?P<unit>MHz|MT/?s)?\Z", re.IGNORECASE)
-_NAMED_RATE = re.compile(r"(?P<generation>(?:LP)?DDR[2345]?X?)\s*-?\s*(?P<rate>\d{3,5})\Z", re.IGNORECASE)
-_CLASS = re.compile(r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s*-\s*(?P<number>\d{3,5})\Z", re.IGNORECASE)
+_RATE = re.compile(r"(?P<number>\d{2,5}(?:\.\d{1,3})?)\s*(?P<unit>MHz|MT/?s)?\Z", re.IGNORECASE | re.ASCII)
+_NAMED_RATE = re.compile(r"(?P<generation>(?:LP)?DDR[2345]?X?)\s*-?\s*(?P<rate>\d{3,5})\Z", re.IGNORECASE | re.ASCII)
+_CLASS = re.compile(r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s*-\s*(?P<number>\d{3,5})\Z", re.IGNORECASE | re.ASCII)
 
 
 def explain(text: str) -> list[str]:

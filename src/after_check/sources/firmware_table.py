@@ -170,7 +170,7 @@ class _Builder:
 
     def _mapped(self, names: dict[int, str]) -> tuple[MappedRange, ...]:
         arrays = [parse_array_mapped(structure) for structure in self.table.of_type(19)]
-        ranges = [MappedRange(one.first_byte, one.last_byte) for one in arrays if one is not None]
+        ranges = [MappedRange(array.first_byte, array.last_byte) for array in arrays if array is not None]
         for one in (parse_device_mapped(structure) for structure in self.table.of_type(20)):
             if one is not None and one.target_handle in names:
                 slot = names[one.target_handle]

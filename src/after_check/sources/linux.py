@@ -81,7 +81,7 @@ def read_files(files: Files, origin: str) -> Taken:
 
 def read_kept(evidence: tuple[RawEvidence, ...], origin: str) -> Taken:
     """Decode again the files that an earlier reading kept."""
-    files = KeptFiles({one.name: one.data for one in evidence})
+    files = KeptFiles({part.name: part.data for part in evidence})
     return _read(files, origin, _TYPE_IT)
 
 
@@ -160,7 +160,7 @@ def _evidence(
             return None  # The tables alone can be read; only their announced length is then unknown.
         if kind is NoticeKind.ABSENT:
             help = _TYPE_IT
-        notices.append(Notice(kind, f"{what} {'are' if what.endswith('s') else 'is'} not to be had: the file {problem.detail}", name, help))
+        notices.append(Notice(kind, f"{what} {'are' if what.endswith('s') else 'is'} not available: the file {problem.detail}", name, help))
         return None
     evidence.append(RawEvidence(name, data))
     return data

@@ -54,7 +54,7 @@ def _counter(
 def read_nodes(files: Files, evidence: list[RawEvidence]) -> tuple[MemoryNode, ...]:
     """Return the memory nodes (NUMA) with their totals."""
     found: list[MemoryNode] = []
-    for name in sorted(one for one in files.names(_NODES) if re.fullmatch(r"node\d{1,4}", one))[:_MOST_ENTRIES]:
+    for name in sorted(name for name in files.names(_NODES) if re.fullmatch(r"node\d{1,4}", name))[:_MOST_ENTRIES]:
         match = re.search(r"MemTotal:\s*(\d{1,15})\s*kB", _text(files, f"{_NODES}/{name}/meminfo", evidence, 4096))
         if match:
             found.append(MemoryNode(int(name[4:]), int(match[1]) * KIB))

@@ -36,7 +36,7 @@ def read_spd(files: Files, evidence: list[RawEvidence], notices: list[Notice]) -
                 image = files.read(path, _IMAGE_BYTES)
             except Unreadable as problem:
                 kind = NoticeKind.RIGHTS if problem.reason == "rights" else NoticeKind.REMARK
-                notices.append(Notice(kind, f"a module's SPD is not to be had: the file {problem.detail}", path, "read as root"))
+                notices.append(Notice(kind, f"a module's SPD is not available: the file {problem.detail}", path, "read as root"))
                 continue
             module = decode(image)
             if module is None:

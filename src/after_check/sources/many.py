@@ -28,7 +28,7 @@ class Named:
     source: str
 
 
-def is_room(path: Path) -> bool:
+def is_batch(path: Path) -> bool:
     """Return whether a folder holds many machines, and is not the copied tree of one."""
     try:
         if not path.is_dir():

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import base64
 import binascii
-import functools
 import json
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
-
 from after_check.domain.quantities import LARGEST_SIZE_BYTES
 from after_check.domain.readings import Reading
 from after_check.domain.text import clean
+from after_check.sources.codec import Codec, NotThisForm
 from after_check.sources.errors import SourceError
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS
@@ -25,9 +23,8 @@ _LONGEST_STRING = 500
 _LARGEST_BY_SUFFIX = {"_bytes": LARGEST_SIZE_BYTES, "_byte": LARGEST_SIZE_BYTES, "_mts": HIGHEST_RATE_MTS, "_mv": 100_000, "_bits": 4096}
 
 
-@functools.cache
-def _adapter() -> TypeAdapter[Reading]:
-    return TypeAdapter(Reading)
+READINGS = Codec(Reading, names={"benchmark": "gauge"})
+"""The codec of a reading, alone and within other documents."""
 
 
 def schema() -> dict[str, Any]:
@@ -55,19 +52,19 @@ def schema() -> dict[str, Any]:
 
 
 def _definitions() -> dict[str, Any]:
-    generated = _adapter().json_schema()
+    generated = READINGS.schema()
     definitions: dict[str, Any] = generated.pop("$defs")
     return {**definitions, "Reading": generated}
 
 
 def reading_to_json(reading: Reading) -> str:
     """Return a reading alone as JSON text, without raw evidence."""
-    return _adapter().dump_json(reading, exclude_defaults=True).decode()
+    return READINGS.to_json(reading)
 
 
 def reading_from_json(text: str | bytes) -> Reading:
     """Return the reading of `reading_to_json`. Raises ValueError."""
-    return _adapter().validate_json(text)
+    return READINGS.from_json(text)
 
 
 def dump(taken: Taken, with_raw: bool = True) -> dict[str, Any]:
@@ -75,10 +72,10 @@ def dump(taken: Taken, with_raw: bool = True) -> dict[str, Any]:
     document: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
-        "reading": _adapter().dump_python(taken.reading, mode="json", exclude_defaults=True),
+        "reading": READINGS.to_data(taken.reading),
     }
     if with_raw and taken.evidence:
-        document["raw"] = [{"name": one.name, "base64": base64.b64encode(one.data).decode()} for one in taken.evidence]
+        document["raw"] = [{"name": part.name, "base64": base64.b64encode(part.data).decode()} for part in taken.evidence]
     return document
 
 
@@ -112,17 +109,15 @@ def _validated(document: dict[str, Any], where: str) -> Taken:
     try:
         body = _cleaned(document.get("reading"))
         _check_ranges(body, "reading")
-        reading = _adapter().validate_json(json.dumps(body))
+        reading = READINGS.from_data(body)
         raw = tuple(RawEvidence(clean(str(one["name"])), base64.b64decode(one["base64"], validate=True)) for one in document.get("raw", ()))
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(part) for part in first["loc"])
-        raise SourceError(f"reading.{clean(place)}: {clean(first['msg'])}", where, "the schema is in docs/reading.schema.json") from None
     except _OutOfRange as error:
         raise SourceError(str(error), where) from None
+    except NotThisForm as error:
+        raise SourceError(f"reading.{clean(str(error))}", where, "the schema is in docs/reading.schema.json") from None
     except (KeyError, TypeError, binascii.Error, ValueError, RecursionError) as error:
         raise SourceError(f"the document is damaged ({type(error).__name__})", where, "save the reading again") from None
-    stated = {one.name: one.sha256 for one in reading.evidence}
+    stated = {part.name: part.sha256 for part in reading.evidence}
     for one in raw:
         if stated.get(one.name, one.sha256) != one.sha256:
             raise SourceError(f"the raw evidence {one.name} is not what the reading was decoded from", where, "take the reading again")

@@ -124,7 +124,7 @@ class _Client(asyncssh.SSHClient):
             self.problem = TrustBroken(
                 f"{name} shows another host key than the one that is known ({fingerprint})",
                 str(self._address),
-                "if the machine was set up anew, take its old line out of known_hosts; if not, somebody is in between",
+                "if the machine was set up again, take its old line out of known_hosts; if not, somebody is in between",
             )
             return False
         if self._accepted != fingerprint:

@@ -108,8 +108,8 @@ def take_promise(text: str) -> Promise:
 
 
 def decode_again(evidence: tuple[RawEvidence, ...], origin: str) -> Taken | None:
-    """Decode kept evidence anew, for a reading that an older version decoded; None where it cannot be."""
-    names = {one.name for one in evidence}
+    """Decode kept evidence again, for a reading that an older version decoded; None where it cannot be."""
+    names = {part.name for part in evidence}
     if names == {"notation"}:
         return take_notation(evidence[0].data.decode("utf-8", "replace"))
     if names == {"cim.json"}:

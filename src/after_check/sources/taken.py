@@ -35,4 +35,4 @@ class Taken:
 
 def with_evidence(reading: Reading, evidence: tuple[RawEvidence, ...]) -> Taken:
     """Return the reading, referring to its evidence."""
-    return Taken(replace(reading, evidence=tuple(one.ref() for one in evidence)), evidence)
+    return Taken(replace(reading, evidence=tuple(part.ref() for part in evidence)), evidence)

@@ -22,7 +22,7 @@ _LABEL = re.compile(
     (?P<rest>(?:-[A-Z0-9]+)*)
     \s*\Z
     """,
-    re.VERBOSE | re.IGNORECASE,
+    re.VERBOSE | re.IGNORECASE | re.ASCII,
 )
 
 _GENERATION_BY_DIGIT = {

@@ -20,7 +20,8 @@ class ApplianceService:
     """Serves one appliance; `start` returns the port.
 
     `errors` is what its test will find, `away_seconds` how long a restart takes, `test_seconds` how long the test.
-    `dies` makes it not come back from the restart.
+    `dies` makes it not come back from the restart; `never_runs` makes it come back without testing; `says_instead` are
+    parts of its answer about the test as it says them, None for a part that it leaves out.
     """
 
     def __init__(self, errors: int = 0, away_seconds: float = 3.0, test_seconds: float = 10.0, dies: bool = False) -> None:
@@ -29,6 +30,8 @@ class ApplianceService:
         self.test_seconds = test_seconds
         self.dies = dies
         self.lies_about_percent = False
+        self.says_instead: dict[str, Any] = {}
+        self.never_runs = False
         self._server: ThreadingHTTPServer | None = None
         self._port = 0
         self._test_began: float | None = None
@@ -70,7 +73,8 @@ class ApplianceService:
         time.sleep(self.away_seconds)
         if self.dies or self._closing:
             return
-        self._test_began = time.monotonic()
+        if not self.never_runs:
+            self._test_began = time.monotonic()
         self.start(self._port)
 
     def end_test(self) -> None:
@@ -79,6 +83,11 @@ class ApplianceService:
 
     def test(self) -> dict[str, Any]:
         """Return how the test stands."""
+        said = self._test()
+        said.update(self.says_instead)
+        return {name: value for name, value in said.items() if value is not None}
+
+    def _test(self) -> dict[str, Any]:
         if self._test_began is None:
             return {"state": "never run"}
         until = self._stopped_at if self._stopped_at is not None else time.monotonic()

@@ -1,7 +1,7 @@
 """A simulated bench with a hidden fault: modules that can be moved about, starts and soaks that fail as the fault has it.
 
 Written for itself: it knows nothing of how suspects are weighed, and its faults follow rules of their own (a bad contact
-stays until the module is seated anew, and is mended then three times of four).
+stays until the module is seated again, and is put right then three times of four).
 """
 
 from __future__ import annotations
@@ -68,9 +68,9 @@ class FaultyBench:
     moved: int = 0
     minutes: float = 0.0
 
-    def try_out(self, fitted: dict[str, str], profile: str = "", soak: bool = True, anew: bool = True) -> dict[str, object]:
-        """Seat modules (`anew`: also those that stay), start, look, soak if asked; returns what a technician would write down."""
-        self._seat(fitted, anew)
+    def try_out(self, fitted: dict[str, str], profile: str = "", soak: bool = True, again: bool = True) -> dict[str, object]:
+        """Seat modules (`again`: also those that stay), start, look, soak if asked; returns what a technician would write down."""
+        self._seat(fitted, again)
         self.tries += 1
         self.minutes += 5.0
         acts = self._acts(fitted, profile) and self.chance.random() < self.fault.shows
@@ -92,8 +92,8 @@ class FaultyBench:
                 said["soak"] = "clean"
         return said
 
-    def _seat(self, fitted: dict[str, str], anew: bool) -> None:
-        if not anew and fitted == self.sitting:
+    def _seat(self, fitted: dict[str, str], again: bool) -> None:
+        if not again and fitted == self.sitting:
             return
         before, after = {(slot, letter) for slot, letter in self.sitting.items()}, set(fitted.items())
         taken_in_hand = after - before or after if before == after else after - before

@@ -45,7 +45,7 @@ class Bench:
         self.fitted[slot] = module
 
     def restart(self) -> None:
-        """Start the machine anew: the firmware looks into every slot."""
+        """Start the machine again: the firmware looks into every slot."""
         found = {slot: self._seen(slot, module) for slot, module in self.fitted.items()}
         before_mib = sum(module.size_mib for module in self.machine.slots.values() if module)
         now_mib = sum(module.size_mib for module in found.values() if module)

@@ -27,10 +27,10 @@ def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[
     """Return the steps for a log; `missing` are filled slots that are not seen, else those of the latest failed try are taken."""
     if not log.tries:
         return ()
-    failed = next((one for one in reversed(log.tries) if one.failed), log.tries[-1])
+    failed = next((attempt for attempt in reversed(log.tries) if attempt.failed), log.tries[-1])
     first = failed.arrangement
     slots = tuple(missing) or failed.unseen or failed.errors_in or tuple(slot for slot, _ in first.fitted[-1:])
-    slot = next((one for one in slots if one in first.module_in), first.fitted[-1][0] if first.fitted else "")
+    slot = next((slot for slot in slots if slot in first.module_in), first.fitted[-1][0] if first.fitted else "")
     letter = first.module_in.get(slot, "")
     found = [_seat(log, first, slot, letter), _slots(log, first, card), _settings(log, first), _alone(log, slot, letter, card)]
     found += [_crossed(log, first, slot, letter), _control(log, card)]
@@ -38,8 +38,8 @@ def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[
 
 
 def _seat(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step:
-    times = sum(one.arrangement.fitted == first.fitted for one in log.tries)
-    words = f"Seat {letter or 'the modules'} anew in {slot}: both latches up, an even line of contacts, the notch on the right side."
+    times = sum(attempt.arrangement.fitted == first.fitted for attempt in log.tries)
+    words = f"Seat {letter or 'the modules'} again in {slot}: both latches up, an even line of contacts, the notch on the right side."
     return Step("seat", words, times > 1, first)
 
 
@@ -49,14 +49,14 @@ def _slots(log: TryLog, first: Arrangement, card: Card | None) -> Step | None:
     if card is None or not card.slots or len(wanted) < len(first.fitted):
         return None
     arrangement = Arrangement(tuple(zip(wanted, first.slot_of, strict=False)), first.profile)
-    done = any(set(one.arrangement.module_in) == set(wanted) for one in log.tries)
+    done = any(set(attempt.arrangement.module_in) == set(wanted) for attempt in log.tries)
     return Step("slots", f"Use the slots in the order in which {card.name} wants them filled: {', '.join(wanted)}.", done, arrangement)
 
 
 def _settings(log: TryLog, first: Arrangement) -> Step | None:
-    if not any(one.arrangement.profile_is_on for one in log.tries):
+    if not any(attempt.arrangement.profile_is_on for attempt in log.tries):
         return None
-    done = any(one.arrangement.profile == PROFILE_OFF for one in log.tries)
+    done = any(attempt.arrangement.profile == PROFILE_OFF for attempt in log.tries)
     return Step("settings", "Switch the profile off: standard rate and voltage.", done, Arrangement(first.fitted, PROFILE_OFF))
 
 
@@ -64,9 +64,9 @@ def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> Step | Non
     """The module alone, in a slot that is known to be good, else in the first one."""
     if not letter:
         return None
-    good = [place for one in log.tries if one.worked for place, _ in one.arrangement.fitted if place != slot]
+    good = [place for attempt in log.tries if attempt.worked for place, _ in attempt.arrangement.fitted if place != slot]
     place = (good or [one for one in fill_order(log, card) if one != slot] or [slot])[0]
-    done = any(set(one.arrangement.slot_of) == {letter} for one in log.tries)
+    done = any(set(attempt.arrangement.slot_of) == {letter} for attempt in log.tries)
     known = "known to be good" if good else "the first one"
     return Step("alone", f"{letter} alone in {place} ({known}).", done, Arrangement(((place, letter),)))
 
@@ -76,7 +76,9 @@ def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step | 
     if other is None or not letter:
         return None
     fitted = {**first.module_in, slot: other[1], other[0]: letter}
-    done = any(one.arrangement.module_in.get(slot) not in (None, letter) and letter in one.arrangement.slot_of for one in log.tries)
+    done = any(
+        attempt.arrangement.module_in.get(slot) not in (None, letter) and letter in attempt.arrangement.slot_of for attempt in log.tries
+    )
     words = f"Cross them: {letter} into {other[0]}, {other[1]} into {slot}. Whether the fault moves with it tells module from slot."
     return Step("crossed", words, done, Arrangement(tuple((place, fitted[place]) for place, _ in first.fitted), first.profile))
 
@@ -85,7 +87,9 @@ def _control(log: TryLog, card: Card | None) -> Step | None:
     old = [module.letter for module in log.modules if module.old]
     if not old:
         return None
-    before = next((one.arrangement for one in log.tries if one.arrangement.fitted and set(one.arrangement.slot_of) <= set(old)), None)
+    before = next(
+        (attempt.arrangement for attempt in log.tries if attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= set(old)), None
+    )
     arrangement = before or Arrangement(tuple(zip(fill_order(log, card), old, strict=False)))
     return Step(
         "control",

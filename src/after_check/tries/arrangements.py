@@ -50,7 +50,7 @@ def fill_order(log: TryLog, card: Card | None) -> tuple[str, ...]:
     if card is None:
         return known
     by_name = {slot.casefold(): slot for slot in known}
-    first = [by_name[one.name.casefold()] for one in card.slots if one.name.casefold() in by_name]
+    first = [by_name[slot.name.casefold()] for slot in card.slots if slot.name.casefold() in by_name]
     return tuple(dict.fromkeys((*first, *known)))
 
 
@@ -72,9 +72,9 @@ def _controls(log: TryLog, slots: Sequence[str]) -> Iterator[dict[str, str]]:
     old = [module.letter for module in log.modules if module.old]
     if not old:
         return
-    for one in log.tries:
-        if set(one.arrangement.slot_of) <= set(old):
-            yield one.arrangement.module_in
+    for attempt in log.tries:
+        if set(attempt.arrangement.slot_of) <= set(old):
+            yield attempt.arrangement.module_in
     yield dict(zip(slots, old, strict=False))
 
 

@@ -114,13 +114,13 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
         first = error.errors()[0]
         raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
     letters = list(dict.fromkeys([*found.modules, *found.module, *found.old, *(one for a in found.tries for one in a.fitted.values())]))
-    slots = tuple(dict.fromkeys([*found.slots, *(slot for one in found.tries for slot in one.fitted)]))
+    slots = tuple(dict.fromkeys([*found.slots, *(slot for attempt in found.tries for slot in attempt.fitted)]))
     if len(letters) > MOST_MODULES or len(slots) > MOST_SLOTS:
         raise SourceError(f"has {len(letters)} modules and {len(slots)} slots; {MOST_MODULES} and {MOST_SLOTS} are the most", where)
     for number, one in enumerate(found.tries, 1):
         _check(one, number, found, where)
     modules = tuple(_module(letter, found, where) for letter in letters)
-    return TryLog(modules, slots, tuple(_try(one) for one in found.tries)), found.card
+    return TryLog(modules, slots, tuple(_try(attempt) for attempt in found.tries)), found.card
 
 
 def _place(parts: tuple[int | str, ...]) -> str:

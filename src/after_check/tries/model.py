@@ -17,10 +17,10 @@ from after_check.tries.suspects import MODES, Culprit, Mode
 
 Array = NDArray[np.float64]
 
-STEADY, COMES_AND_GOES, BAD_SEAT = 0.95, 0.5, 0.6
+STEADY, COMES_AND_GOES, POOR_CONTACT = 0.95, 0.5, 0.6
 """How often a fault that is there shows: a steady one, one that comes and goes, and a bad contact before it is counted (`contacts`)."""
 MENDED = 0.7
-"""How often seating a module anew mends a bad contact, which then stays good."""
+"""How often seating a module again fixes a bad contact, which then stays good."""
 STEADY_SHARE = 0.75
 NO_START, NOT_SEEN, SOAK_ERRORS, OFF_UNDER_LOAD = 0.01, 0.01, 0.005, 0.01
 """How often each happens for no reason that is looked for here."""
@@ -78,7 +78,9 @@ def hypotheses_of(culprits: Sequence[Culprit]) -> Hypotheses:
     for number, culprit in enumerate(culprits):
         for mode, share in MODES[culprit.kind].items():
             strengths = (
-                ((BAD_SEAT, 1.0),) if culprit.kind is SuspectKind.SEAT else ((STEADY, STEADY_SHARE), (COMES_AND_GOES, 1 - STEADY_SHARE))
+                ((POOR_CONTACT, 1.0),)
+                if culprit.kind is SuspectKind.CONTACT
+                else ((STEADY, STEADY_SHARE), (COMES_AND_GOES, 1 - STEADY_SHARE))
             )
             for value, part in strengths:
                 index.append(number)
@@ -102,7 +104,7 @@ def expected(hypotheses: Hypotheses, arrangements: Sequence[Arrangement], slots:
                 where[row, number, place[slot]] = 1.0
     where = where[:, hypotheses.culprit, :]  # Index -1 takes the last row, which is empty: nothing is at work.
     at_work = where.any(axis=2)
-    mode = np.array([one.value if one is not None else "" for one in hypotheses.modes])
+    mode = np.array([mode.value if mode is not None else "" for mode in hypotheses.modes])
     placeless = np.array([number >= 0 and hypotheses.culprits[number].kind in PLACELESS for number in hypotheses.culprit])
     mixed = np.array([number >= 0 and hypotheses.culprits[number].kind is SuspectKind.MIX for number in hypotheses.culprit])
 
@@ -173,25 +175,25 @@ def likelihood(found: Expected, one: Try, slots: Sequence[str]) -> Array:
 def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array]:
     """Return for every hypothesis of a bad contact what corrects its likelihood, and how often it would show the next time.
 
-    A contact that was bad and is seated anew is mended with MENDED and stays so. Bad in k of n tries that could show
+    A contact that was bad and is seated again is put right with MENDED and stays so. Bad in k of n tries that could show
     it has then the chance 0.3^(k-1) * 0.7 (k < n) or 0.3^(n-1) (k = n), whatever the order in which they are listed;
-    that takes the place of n independent chances of BAD_SEAT. Other hypotheses are left as they are.
+    that takes the place of n independent chances of POOR_CONTACT. Other hypotheses are left as they are.
     """
     factor, strength = np.ones(len(hypotheses.strength)), hypotheses.strength.copy()
     for at, number in enumerate(hypotheses.culprit):
         culprit = hypotheses.culprits[number] if number >= 0 else None
-        if culprit is None or culprit.kind is not SuspectKind.SEAT:
+        if culprit is None or culprit.kind is not SuspectKind.CONTACT:
             continue
         shown = [
             said
-            for one in tries
-            if (slots := culprit.where(one.arrangement)) and (said := _shows(one, slots[0], hypotheses.modes[at])) is not None
+            for attempt in tries
+            if (slots := culprit.where(attempt.arrangement)) and (said := _shows(attempt, slots[0], hypotheses.modes[at])) is not None
         ]
         bad, count = sum(shown), len(shown)
         if not bad:
             continue  # Never bad yet: nothing to count.
         chain = (1 - MENDED) ** (bad - 1) * (MENDED if bad < count else 1.0)
-        factor[at] = chain / (BAD_SEAT**bad * (1 - BAD_SEAT) ** (count - bad))
+        factor[at] = chain / (POOR_CONTACT**bad * (1 - POOR_CONTACT) ** (count - bad))
         strength[at] = 1 - MENDED if bad == count else (1 - MENDED) * 0.1
     return factor, strength
 

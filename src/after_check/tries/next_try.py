@@ -6,19 +6,19 @@ is minutes of work and waiting.
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Sequence
 
 import numpy as np
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import Arrangement, Blame, NextTry, Outcome, SoakSaid, Started, Suspect, SuspectKind, Try, TryLog, sureness
+from after_check.domain.tries import Arrangement, NextTry, Outcome, SoakSaid, Started, SuspectKind, Try, TryLog, sureness
 from after_check.tries.arrangements import candidates, fill_order
-from after_check.tries.model import PLACELESS, Array, Expected
+from after_check.tries.blame import blame, needs_old_modules
+from after_check.tries.model import Array, Expected
 from after_check.tries.suspects import Mode
-from after_check.tries.weigh import SETTLED, Weighed, contradictions, slots_of, suspects_from, weigh
+from after_check.tries.weigh import Weighed, slots_of, suspects_from, weigh
 
-MENDED_SURE = 0.8
-"""A bad seat that works now needs to be no surer than this: nothing is replaced for it."""
 LEAST_BITS = 0.05
 """A try that tells less than this is not worth a screwdriver."""
 MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LOOK_MINUTES = 1.5, 1.0, 10.0, 2.0
@@ -31,75 +31,30 @@ _WORTH_A_SETTING = 0.15
 _SHOWN_OUTCOMES = 4
 
 
-def blame(log: TryLog, card: Card | None = None) -> Blame:
-    """Return what a log of tries says: suspects, contradictions, and the next try, unless one suspect is clear enough."""
-    if not any(one.failed for one in log.tries):
-        said = "No try failed: there is nothing to blame." if log.tries else "Nothing was tried yet."
-        return Blame(says=said, tries=len(log.tries))
-    weighed = weigh(log, card)
-    suspects = suspects_from(weighed)
-    mended = _is_mended(log, suspects)
-    control = _control(log, weighed, suspects, card)
-    settled = control is None and (mended or is_settled(suspects, weighed))
-    proposal = control or (None if settled else propose(log, weighed, card))
-    return Blame(
-        suspects=suspects,
-        next=proposal,
-        settled=settled,
-        says=_says(suspects, settled, weighed.has_pairs, proposal, mended),
-        contradictions=contradictions(log, weighed),
-        tries=len(log.tries),
-        two_faults=weighed.has_pairs,
-        slots=_where_now(log, weighed, suspects),
-        works_now=log.last is not None and log.last.worked,
-        fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
-        fitted_bytes=_fitted_bytes(log),
-    )
-
-
-def _fitted_bytes(log: TryLog) -> int | None:
-    """Return what the latest arrangement adds up to, where all sizes are known."""
-    letters = list(log.last.arrangement.slot_of) if log.last is not None else []
-    sizes = [log.by_letter[letter].size_bytes if letter in log.by_letter else None for letter in letters]
-    known = [size for size in sizes if size is not None]
-    return sum(known) if known and len(known) == len(sizes) else None
-
-
-def _control(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect], card: Card | None) -> NextTry | None:
-    """Return the old modules back as a try, where the machine is about to be blamed and nobody proved it with them yet."""
-    old = [module.letter for module in log.modules if module.old]
-    proven = any(one.arrangement.fitted and set(one.arrangement.slot_of) <= set(old) for one in log.tries)
-    if not old or proven or not is_settled(suspects, weighed) or suspects[0].kind is not SuspectKind.MACHINE:
+@functools.lru_cache(maxsize=8)
+def next_try(log: TryLog, card: Card | None = None) -> NextTry | None:
+    """Return what to try next: None where one suspect is clear enough, nothing failed, or no arrangement tells enough."""
+    said = blame(log, card)
+    if said.settled or not said.suspects:
         return None
+    weighed = weigh(log, card)
+    if needs_old_modules(log, weighed, said.suspects):
+        return _old_modules_back(log, weighed, card)
+    return _most_telling(log, weighed, card)
+
+
+def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry:
+    """Return the old modules back as a try, which proves whether the machine itself is sound."""
+    old = [module.letter for module in log.modules if module.old]
     last = log.last.arrangement if log.last else Arrangement()
     chosen = Arrangement(tuple(zip(fill_order(log, card), old, strict=False)), last.profile)
-    with_soak = any(one.soak is SoakSaid.ERRORS for one in log.tries)
+    with_soak = any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries)
     outcomes = _meanings(log, weighed, chosen, with_soak, slots_of(log), card)
     minutes = cost_minutes(last, chosen, card) + (SOAK_MINUTES if with_soak else 0.0)
     return NextTry(chosen, _why(log, chosen, last, outcomes, with_soak), round(minutes, 1), with_soak, moves(last, chosen), 0.0, outcomes)
 
 
-def _where_now(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> tuple[str, ...]:
-    """Return the slots at which the first suspect sits in the latest arrangement; none for one that is everywhere."""
-    if not suspects or log.last is None or suspects[0].kind in PLACELESS:
-        return ()
-    named = next((one for one in weighed.culprits if (one.kind, one.name) == (suspects[0].kind, suspects[0].name)), None)
-    return named.where(log.last.arrangement) if named is not None else ()
-
-
-def is_settled(suspects: Sequence[Suspect], weighed: Weighed) -> bool:
-    """Return whether the first suspect is clear enough, or both are where two faults are likelier than one."""
-    needed = 2 if weighed.has_pairs else 1
-    return len(suspects) >= needed and all(one.weight >= SETTLED for one in suspects[:needed])
-
-
-def _is_mended(log: TryLog, suspects: Sequence[Suspect]) -> bool:
-    """Return whether it was a bad seat and works now; which of several it was cannot be told any more, and need not be."""
-    seats = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
-    return seats >= MENDED_SURE and log.last is not None and log.last.worked
-
-
-def propose(log: TryLog, weighed: Weighed, card: Card | None = None) -> NextTry | None:
+def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry | None:
     """Return the arrangement with the most information for its cost, or None where none tells enough."""
     slots = slots_of(log)
     profile = sum(one.weight for one in suspects_from(weighed) if one.kind is SuspectKind.PROFILE)
@@ -144,7 +99,7 @@ def moves(last: Arrangement, chosen: Arrangement) -> int:
 def cost_minutes(last: Arrangement, chosen: Arrangement, card: Card | None = None, untouched: bool = False) -> float:
     """Return the minutes that a try costs without a soak: moving modules, a setting, the start, a look at what is seen.
 
-    The same arrangement once more means seating every module anew, unless it is `untouched` to see whether it stays well.
+    The same arrangement once more means seating every module again, unless it is `untouched` to see whether it stays well.
     """
     start = card.usual_start_seconds / 60 if card is not None and card.usual_start_seconds else _USUAL_START_MINUTES
     setting = PROFILE_MINUTES if last.profile != chosen.profile else 0.0
@@ -154,7 +109,7 @@ def cost_minutes(last: Arrangement, chosen: Arrangement, card: Card | None = Non
 
 def _likely(weighed: Weighed, kind: SuspectKind) -> list[str]:
     weights = weighed.by_culprit()
-    found = [(float(weights[number]), one.name) for number, one in enumerate(weighed.culprits) if one.kind is kind]
+    found = [(float(weights[number]), culprit.name) for number, culprit in enumerate(weighed.culprits) if culprit.kind is kind]
     return [name for _, name in sorted(found, key=lambda pair: (-pair[0], pair[1]))]
 
 
@@ -219,7 +174,7 @@ def _meanings(
         for slot in filled:
             rest = tuple(other for other in filled if other != slot)
             ends.append((f"{slot} is not seen", float(total[2 + slots.index(slot)]), Try(chosen, Started.YES, rest)))
-    likely = sorted((one for one in ends if one[1] >= _SHOWN_CHANCE), key=lambda one: -one[1])[:_SHOWN_OUTCOMES]
+    likely = sorted((end for end in ends if end[1] >= _SHOWN_CHANCE), key=lambda one: -one[1])[:_SHOWN_OUTCOMES]
     said: list[Outcome] = []
     for what, chance, imagined in likely:
         after = suspects_from(weigh(TryLog(log.modules, log.slots, (*log.tries, imagined)), card))
@@ -238,7 +193,7 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
     elif chosen.fitted == last.fitted and log.last is not None and log.last.worked:
         head = "the same once more with nothing touched, to see whether it stays well"
     elif chosen.fitted == last.fitted:
-        head = "the same arrangement, every module seated anew"
+        head = "the same arrangement, every module seated again"
     elif letters and letters <= old:
         head = f"the old modules back ({fitted}), to see whether the machine itself is sound"
     elif len(letters) == 1:
@@ -248,22 +203,5 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
     else:
         head = fitted
     soak = ", with a short soak" if with_soak else ""
-    ends = "; ".join(f"if {one.what}: {one.then} ({sureness(one.weight)})" for one in outcomes[:3])
+    ends = "; ".join(f"if {outcome.what}: {outcome.then} ({sureness(outcome.weight)})" for outcome in outcomes[:3])
     return f"Try {head}{soak}." + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")
-
-
-def _says(suspects: Sequence[Suspect], settled: bool, two: bool, proposal: NextTry | None, mended: bool) -> str:
-    if not suspects:
-        return "Nothing explains what happened."
-    first = suspects[0]
-    if mended:
-        weight = sum(one.weight for one in suspects if one.kind is SuspectKind.SEAT)
-        return f"It was a bad seat; seated anew, it works ({sureness(weight)} sure)."
-    if settled and two:
-        return f"Two faults: {first.words} and {suspects[1].words} ({sureness(suspects[1].weight)} sure)."
-    if settled:
-        return f"It is {first.words} ({sureness(first.weight)} sure)."
-    if proposal is None:
-        like = ", ".join(f"{one.words} ({sureness(one.weight)})" for one in suspects[:3])
-        return f"No arrangement of these modules separates what is left: {like}."
-    return f"Most likely {first.words} ({sureness(first.weight)}); not clear yet."

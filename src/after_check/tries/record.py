@@ -2,30 +2,37 @@
 
 from __future__ import annotations
 
-import functools
 from dataclasses import replace
 
-from pydantic import TypeAdapter
-
-from after_check.domain.tries import TryLog, TryModule
+from after_check.domain.tries import Try, TryLog, TryModule
+from after_check.sources.codec import Codec
 from after_check.sources.notation.edit import module_from_words
 
-
-@functools.cache
-def _adapter() -> TypeAdapter[TryLog]:
-    return TypeAdapter(TryLog)
+_NAMES = {"benchmark_gbs": "gauge_gbs"}
+_LOGS = Codec(TryLog, names=_NAMES)
+_TRIES = Codec(Try, names=_NAMES)
 
 
 def log_to_json(log: TryLog) -> str:
     """Return a log as JSON text."""
     plain = replace(log, modules=tuple(replace(module, module=None) for module in log.modules))
-    return _adapter().dump_json(plain, exclude_defaults=True).decode()
+    return _LOGS.to_json(plain)
 
 
 def log_from_json(text: str) -> TryLog:
     """Return the log of `log_to_json`. Raises ValueError."""
-    log = _adapter().validate_json(text)
+    log = _LOGS.from_json(text)
     return replace(log, modules=tuple(known(module) for module in log.modules))
+
+
+def try_to_json(attempt: Try) -> str:
+    """Return a single try as JSON text, for one that is not kept yet."""
+    return _TRIES.to_json(attempt)
+
+
+def try_from_json(text: str) -> Try:
+    """Return the try of `try_to_json`. Raises ValueError."""
+    return _TRIES.from_json(text)
 
 
 def known(module: TryModule) -> TryModule:

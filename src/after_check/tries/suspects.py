@@ -38,7 +38,7 @@ KIND_PRIOR, KIND_AGAINST_CARD_PRIOR, PROFILE_PRIOR = 0.1, 2.0, 0.4
 MODES: dict[SuspectKind, dict[Mode, float]] = {
     SuspectKind.MODULE: {Mode.START: 0.35, Mode.SEEN: 0.35, Mode.SOAK: 0.3},
     SuspectKind.SLOT: {Mode.START: 0.2, Mode.SEEN: 0.6, Mode.SOAK: 0.2},
-    SuspectKind.SEAT: {Mode.START: 0.35, Mode.SEEN: 0.5, Mode.SOAK: 0.15},
+    SuspectKind.CONTACT: {Mode.START: 0.35, Mode.SEEN: 0.5, Mode.SOAK: 0.15},
     SuspectKind.MIX: {Mode.START: 0.5, Mode.SEEN: 0.1, Mode.SOAK: 0.4},
     SuspectKind.TOTAL: {Mode.START: 0.6, Mode.SEEN: 0.4},
     SuspectKind.KIND: {Mode.START: 0.7, Mode.SEEN: 0.3},
@@ -61,7 +61,7 @@ class Culprit:
 
 def culprits_of(log: TryLog, card: Card | None = None) -> tuple[Culprit, ...]:
     """Return every suspect of a log, each once, in an order that does not depend on the order of the tries."""
-    fitted = sorted({letter for one in log.tries for letter in one.arrangement.slot_of} | {module.letter for module in log.modules})
+    fitted = sorted({letter for attempt in log.tries for letter in attempt.arrangement.slot_of} | {module.letter for module in log.modules})
     modules = [log.by_letter.get(letter, TryModule(letter)) for letter in fitted]
     return tuple(
         itertools.chain(_modules(modules), _slots(log), _seats(log), _mixes(log), _totals(log, card), _kinds(modules, card), _others(log))
@@ -74,25 +74,25 @@ def _modules(modules: list[TryModule]) -> Iterator[Culprit]:
 
 
 def _slots(log: TryLog) -> Iterator[Culprit]:
-    used = {slot for one in log.tries for slot, _ in one.arrangement.fitted}
+    used = {slot for attempt in log.tries for slot, _ in attempt.arrangement.fitted}
     for slot in sorted({*log.slots, *used}):
         yield Culprit(SuspectKind.SLOT, slot, SLOT_PRIOR, lambda arrangement, slot=slot: (slot,) if slot in arrangement.module_in else ())  # type: ignore[misc]
 
 
 def _seats(log: TryLog) -> Iterator[Culprit]:
-    """Contacts: a module in a slot that it was tried in. Whether it was seated anew is not asked; it may be good the next time."""
-    pairs = {pair for one in log.tries for pair in one.arrangement.fitted}
+    """Contacts: a module in a slot that it was tried in. Whether it was seated again is not asked; it may be good the next time."""
+    pairs = {pair for attempt in log.tries for pair in attempt.arrangement.fitted}
     for slot, letter in sorted(pairs, key=lambda pair: (pair[1], pair[0])):
 
         def where(arrangement: Arrangement, slot: str = slot, letter: str = letter) -> tuple[str, ...]:
             return (slot,) if arrangement.module_in.get(slot) == letter else ()
 
-        yield Culprit(SuspectKind.SEAT, f"{letter} in {slot}", SEAT_PRIOR, where)
+        yield Culprit(SuspectKind.CONTACT, f"{letter} in {slot}", SEAT_PRIOR, where)
 
 
 def _mixes(log: TryLog) -> Iterator[Culprit]:
     """Pairs of modules that were tried together; alike ones seldom disagree."""
-    pairs = {pair for one in log.tries for pair in itertools.combinations(sorted(one.arrangement.slot_of), 2)}
+    pairs = {pair for attempt in log.tries for pair in itertools.combinations(sorted(attempt.arrangement.slot_of), 2)}
     if len(pairs) > _MOST_PAIRS:  # Of many modules only those that differ are worth the weighing.
         pairs = {(one, other) for one, other in pairs if not _are_alike(log.by_letter.get(one), log.by_letter.get(other))}
     for first, second in sorted(pairs)[:_MOST_PAIRS]:
@@ -123,7 +123,7 @@ def _totals(log: TryLog, card: Card | None) -> Iterator[Culprit]:
     def amount(arrangement: Arrangement) -> int:
         return sum((log.by_letter[letter].size_bytes or 0) if sized and letter in log.by_letter else 1 for _, letter in arrangement.fitted)
 
-    amounts = sorted({amount(one.arrangement) for one in log.tries if one.arrangement.fitted})
+    amounts = sorted({amount(attempt.arrangement) for attempt in log.tries if attempt.arrangement.fitted})
     limit = card.total_bytes if card is not None else None
     beyond = [value for value in amounts if sized and limit is not None and value > limit]
     for value in amounts[1:] if len(amounts) > 1 and not beyond else (beyond or amounts):
@@ -175,7 +175,7 @@ def _attributes(module: TryModule, card: Card | None) -> Iterator[tuple[str, boo
 
 
 def _others(log: TryLog) -> Iterator[Culprit]:
-    for profile in sorted({one.arrangement.profile for one in log.tries if one.arrangement.profile_is_on}):
+    for profile in sorted({attempt.arrangement.profile for attempt in log.tries if attempt.arrangement.profile_is_on}):
 
         def where(arrangement: Arrangement, profile: str = profile) -> tuple[str, ...]:
             return _filled(arrangement) if arrangement.profile == profile else ()

@@ -1,7 +1,7 @@
 """The start watch: how long a start takes usually, after a change, and at the longest; and what to do at each moment.
 
 A card's own times come first. Without them these are rules of thumb, and say so: a first start with other memory takes
-longer because the controller trains every module anew; DDR5 trains longest, and more with more memory.
+longer because the controller trains every module again; DDR5 trains longest, and more with more memory.
 """
 
 from __future__ import annotations

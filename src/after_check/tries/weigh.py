@@ -76,8 +76,8 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     hypotheses = hypotheses_of(culprits_of(log, card))
     slots = slots_of(log)
     # Row by row: a long log of a large board would else fill the memory with what each try expects.
-    rows = [expected(hypotheses, [one.arrangement], slots) for one in log.tries]
-    chances = np.array([likelihood(row, one, slots) for row, one in zip(rows, log.tries, strict=True)])
+    rows = [expected(hypotheses, [attempt.arrangement], slots) for attempt in log.tries]
+    chances = np.array([likelihood(row, attempt, slots) for row, attempt in zip(rows, log.tries, strict=True)])
     first = np.arange(len(hypotheses.prior))
     second = np.full(len(first), -1)
     factor, strength = contacts(hypotheses, log.tries)
@@ -85,7 +85,7 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     best = int(np.argmax(weight))
     if (chances[:, best] < UNEXPLAINED).any():
         ones, others = _pairs(hypotheses, chances)
-        both = np.array([likelihood(joined(row, ones, others), one, slots) for row, one in zip(rows, log.tries, strict=True)])
+        both = np.array([likelihood(joined(row, ones, others), attempt, slots) for row, attempt in zip(rows, log.tries, strict=True)])
         share = TWO_FAULTS_SHARE / hypotheses.prior.sum()
         first, second = np.concatenate([first, ones]), np.concatenate([second, others])
         weight = np.concatenate(
@@ -108,7 +108,7 @@ def suspects_from(weighed: Weighed) -> tuple[Suspect, ...]:
 
 def slots_of(log: TryLog) -> tuple[str, ...]:
     """Return the board's slots: those that were given, then those that only tries name."""
-    used = (slot for one in log.tries for slot, _ in one.arrangement.fitted)
+    used = (slot for attempt in log.tries for slot, _ in attempt.arrangement.fitted)
     return tuple(dict.fromkeys((*log.slots, *used)))
 
 

@@ -3,32 +3,36 @@
 from __future__ import annotations
 
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
-from textual.app import App
 from textual.binding import Binding, BindingType
 from textual.notifications import SeverityLevel
-from textual.screen import ModalScreen
+from textual.screen import ModalScreen, Screen
 
-from after_check.tui.bench.screen import BenchScreen
-from after_check.tui.help import HelpScreen
-from after_check.tui.palette import DEFAULT_THEME, THEME_WORDS, Palette, palette_of, themes
-from after_check.tui.settings import load_theme, save_theme
+from after_check.local.settings import load_settings, save_theme
+from after_check.tui.base import ShopApp
+from after_check.tui.dialogs.help import HelpScreen
+from after_check.tui.messages import SoakMoved
+from after_check.tui.screens.bench import BenchScreen
+from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, themes
+from after_check.tui.views import View, make_view
 
 if TYPE_CHECKING:
+    from after_check.domain.bench import BenchEntry
     from after_check.domain.soak import SoakRecord
-    from after_check.shop.meanwhile import Opened
-    from after_check.shop.store import Shop
+    from after_check.shop.opening import Opened
+    from after_check.shop.outbox import Sent
+    from after_check.shop.shop import Shop
     from after_check.soak.engine import Wishes
-    from after_check.tui.soak.messages import SoakMoved
-    from after_check.tui.soak.runner import RunningSoak, SoakRunner
+    from after_check.tui.work.soaks import RunningSoak, SoakRunner
 
 EXIT_STORE = 74
 _LONGEST_OPENING_SECONDS = 30
 
 
-class AfterCheckApp(App[None]):
+class AfterCheckApp(ShopApp):
     """After Check on a store of jobs."""
 
     TITLE = "After Check"
@@ -52,14 +56,16 @@ class AfterCheckApp(App[None]):
         self.demo = demo
         self.failure = ""
         self._shop: Shop | None = None
-        self.jobs_brought = 0
-        self.shop_problems: tuple[str, ...] = ()
+        self._named_styles = False
+        self.writes = ThreadPoolExecutor(1, "drafts")
+        self.sent: Sent | None = None
         self._shop_is_open = threading.Event()
         self.soak_runner: SoakRunner | None = None
         self.soak_wishes: Wishes | None = None
         for theme in themes():
             self.register_theme(theme)
-        self.theme = load_theme() or DEFAULT_THEME
+        remembered = load_settings().theme
+        self.theme = remembered if remembered in THEME_WORDS else DEFAULT_THEME
 
     @property
     def shop(self) -> Shop:
@@ -68,41 +74,47 @@ class AfterCheckApp(App[None]):
             raise RuntimeError("the shop did not open")
         return self._shop
 
-    @property
-    def palette(self) -> Palette:
-        """The colours of the present theme."""
-        return palette_of(self.theme)
-
     def open_shop(self) -> None:
-        """Open the store, and fill the demo shop. Slow parts are imported here, off the screen's thread."""
-        from after_check.shop.engine import is_server
-        from after_check.shop.store import Shop
+        """Open the store, and fill the demo shop. Called off the screen's thread, as its libraries are slow to import."""
+        self.take_shop(self.look_for_shop())
 
-        if is_server(self.shop_path):
-            from after_check.shop.meanwhile import open_or_go_on
+    def look_for_shop(self) -> Opened:
+        """Return the shop, newly opened, or what stands in for it while its server is away. Raises ShopError."""
+        from after_check.tui.work.shop import open_shop
 
-            self.take_shop(open_or_go_on(self.shop_path))
-            return
-        shop = Shop.open(self.shop_path)
-        if self.demo:
-            from after_check.shop.demo import fill
+        return open_shop(self.shop_path, self.demo)
 
-            fill(shop)
-        self._shop = shop
-        self._shop_is_open.set()
+    def bench_entries(self) -> list[BenchEntry]:
+        """Return every job for the bench. Raises ShopError."""
+        from after_check.tui.work.shop import bench_entries
+
+        entries, sent = bench_entries(self.shop)
+        self.sent = sent if sent.jobs or sent.problems else self.sent
+        return entries
 
     def take_shop(self, opened: Opened) -> None:
         """Work with this shop from now on."""
         before, self._shop = self._shop, opened.shop
-        self.shop_problems = opened.problems
-        self.jobs_brought = opened.brought
+        self.sent = opened.sent
         self._shop_is_open.set()
         if before is not None:
             before.close()
 
+    def watch_theme(self, theme: str) -> None:
+        """Give drawn text the colours of the theme."""
+        if self._named_styles:
+            self.console.pop_theme()
+        self.console.push_theme(named_styles(theme))
+        self._named_styles = True
+
     def on_mount(self) -> None:
         """Show the bench."""
+        self.watch_theme(self.theme)
         self.push_screen(BenchScreen())
+
+    def on_unmount(self) -> None:
+        """Let the last draft reach the disk."""
+        self.writes.shutdown(wait=True)
 
     def give_up(self, failure: str) -> None:
         """Leave because the store cannot be used; the words are printed once the screen is gone."""
@@ -111,16 +123,18 @@ class AfterCheckApp(App[None]):
 
     def start_soak(self, job: str, soak: RunningSoak) -> None:
         """Start a soak that outlives the screen it was started on."""
-        from after_check.tui.soak.runner import SoakRunner
+        from after_check.tui.work.soaks import SoakRunner
 
         self.soak_runner = SoakRunner(job, soak, self.tell_soak)
         self.soak_runner.start()
 
     def tell_soak(self, job: str, record: SoakRecord) -> None:
         """Post how a soak stands; called from the thread that watches it."""
-        from after_check.tui.soak.messages import SoakMoved
-
         self.post_message(SoakMoved(job, record))
+
+    def view(self, name: View, *given: Any) -> Screen[Any]:
+        """Return a view, made of what it shows."""
+        return make_view(name, *given)
 
     def on_soak_moved(self, message: SoakMoved) -> None:
         """Tell the screen that is shown."""
@@ -134,7 +148,7 @@ class AfterCheckApp(App[None]):
         if runner is None or not runner.is_running:
             self.exit()
             return
-        from after_check.tui.soak.leave import LeaveDialog
+        from after_check.tui.dialogs.leave import LeaveDialog
 
         if not isinstance(self.screen, LeaveDialog):
             self.push_screen(LeaveDialog(runner.soak.record), self._leave)
@@ -155,7 +169,7 @@ class AfterCheckApp(App[None]):
     ) -> None:
         """Show a notice, and log one about a failure. Never as markup: what it says may come from a file or a person."""
         if severity == "error":
-            from after_check.shop.log import logger
+            from after_check.local.log import logger
 
             logger().error("%s", message)
         super().notify(message, title=title, severity=severity, timeout=timeout, markup=False)
@@ -181,7 +195,9 @@ class AfterCheckApp(App[None]):
         """Go anywhere by typing a part of its name."""
         if isinstance(self.screen, ModalScreen):
             return
-        from after_check.tui.go_to import GoToDialog, Way, ways_from
+        # Fuzzy search is not needed for the first frame.
+        from after_check.tui.dialogs.go_to import GoToDialog, Way
+        from after_check.tui.ways import ways_from
 
         def chosen(way: Way | None) -> None:
             if way is not None:

@@ -1,47 +1,142 @@
-"""What every screen of the application has."""
+"""What every screen and dialog builds on: the application as they know it, its shop, and texts that are being typed."""
 
 from __future__ import annotations
 
+import asyncio
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar, cast
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
+from textual import work
+from textual.app import App
 from textual.screen import ModalScreen, Screen
 
-from after_check.tui.palette import Palette
+from after_check.shop.errors import ShopError
 
 if TYPE_CHECKING:
-    from after_check.shop.store import Shop
-    from after_check.tui.app import AfterCheckApp
+    from after_check.domain.bench import BenchEntry
+    from after_check.shop.opening import Opened
+    from after_check.shop.outbox import Sent
+    from after_check.shop.shop import Shop
+    from after_check.soak.engine import Wishes
+    from after_check.tui.views import View
+    from after_check.tui.work.soaks import RunningSoak, SoakRunner
 
 Result = TypeVar("Result")
 
 
-class ShopScreen(Screen[Result]):
-    """A screen that knows the application, its shop and its colours."""
+class ShopApp(App[None]):
+    """The application as its screens know it; `app.py` fills it in."""
+
+    shop_path: Path | str
+    demo: bool
+    sent: Sent | None
+    soak_runner: SoakRunner | None
+    soak_wishes: Wishes | None
+    writes: ThreadPoolExecutor
+    """Writes drafts, one after the other."""
 
     @property
-    def shop_app(self) -> AfterCheckApp:
+    def shop(self) -> Shop:
+        """The open shop; whoever asks while it is being opened waits for that."""
+        raise NotImplementedError
+
+    def open_shop(self) -> None:
+        """Open the store. Called off the screen's thread. Raises ShopError."""
+        raise NotImplementedError
+
+    def look_for_shop(self) -> Opened:
+        """Return the shop, newly opened, or what stands in for it while its server is away. Raises ShopError."""
+        raise NotImplementedError
+
+    def take_shop(self, opened: Opened) -> None:
+        """Work with this shop from now on."""
+        raise NotImplementedError
+
+    def bench_entries(self) -> list[BenchEntry]:
+        """Return every job for the bench. Called off the screen's thread. Raises ShopError."""
+        raise NotImplementedError
+
+    def view(self, name: View, *given: Any) -> Screen[Any]:
+        """Return another view, made of what it shows."""
+        raise NotImplementedError
+
+    def choose_theme(self, name: str) -> None:
+        """Show a theme and remember it."""
+        raise NotImplementedError
+
+    def action_help(self) -> None:
+        """Show the keys of the present screen."""
+        raise NotImplementedError
+
+    def start_soak(self, job: str, soak: RunningSoak) -> None:
+        """Start a soak that outlives the screen it was started on."""
+        raise NotImplementedError
+
+    def give_up(self, failure: str) -> None:
+        """Leave because the store cannot be used."""
+        raise NotImplementedError
+
+
+class ShopScreen(Screen[Result]):
+    """A screen that knows the application and its shop."""
+
+    @property
+    def shop_app(self) -> ShopApp:
         """The application, as what it is."""
-        return cast("AfterCheckApp", self.app)
+        return cast("ShopApp", self.app)
 
     @property
     def shop(self) -> Shop:
         """The open shop."""
         return self.shop_app.shop
 
-    @property
-    def palette(self) -> Palette:
-        """The colours of the present theme."""
-        return self.shop_app.palette
-
 
 class ShopDialog(ModalScreen[Result]):
     """A dialog over a screen."""
 
     # Named whole, as the classes below are in other folders; read with the first dialog, not before the first frame.
-    CSS_PATH = Path(__file__).parent / "dialogs.tcss"
+    CSS_PATH = Path(__file__).parent / "dialogs" / "dialogs.tcss"
 
-    @property
-    def palette(self) -> Palette:
-        """The colours of the present theme."""
-        return cast("AfterCheckApp", self.app).palette
+
+_PAUSE_SECONDS = 0.3
+
+
+class DraftScreen(ShopScreen[Result]):
+    """A screen with something to type on; subclasses name the draft's place and give its text (empty: nothing to keep).
+
+    All drafts are written one after the other, off the screen's thread: what was typed last is what stays, also where
+    a screen is left while its last text is on the way.
+    """
+
+    draft_place = ""
+
+    def draft_text(self) -> str:
+        """Return what is typed so far."""
+        raise NotImplementedError
+
+    def keep_draft(self) -> None:
+        """Keep what is typed after a short pause, so that a kill loses next to nothing."""
+        self.keep_soon(self.draft_text())
+
+    @work(exclusive=True, group="draft")
+    async def keep_soon(self, text: str) -> None:
+        """Keep a text, unless another one follows at once. It was taken before the pause: the screen may be gone after it."""
+        await asyncio.sleep(_PAUSE_SECONDS)
+        try:
+            await asyncio.wrap_future(self.keep_now(text))
+        except ShopError as error:
+            self.notify(f"the draft is not kept: {error}", severity="warning", timeout=6)
+
+    def keep_now(self, text: str) -> Future[None]:
+        """Keep a text without a pause, behind whatever is being written; returns at once."""
+        return self.shop_app.writes.submit(self.shop.drafts.keep, self.draft_place, text)
+
+    async def left_unfinished(self) -> str:
+        """Return what was left unfinished here. Raises ShopError."""
+        return await asyncio.wrap_future(self.shop_app.writes.submit(self.shop.drafts.text, self.draft_place))
+
+    async def forget_draft(self) -> None:
+        """Forget it, as it was kept for good. Raises ShopError."""
+        self.workers.cancel_group(self, "draft")
+        await asyncio.wrap_future(self.keep_now(""))

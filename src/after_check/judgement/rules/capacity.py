@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
+from after_check.domain.findings import Code, Evidence, Finding, Severity, TrackStatus
 from after_check.domain.quantities import GIB, size_notation, size_text
 from after_check.domain.readings import Redundancy
 from after_check.judgement.capacity import limit_just_above
@@ -67,7 +67,7 @@ def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
         reason = f"{size_text(wanted - now)} of {size_text(wanted)} are not seen."
         step = "Reseat the modules, look at the slots that show empty or too little, and read again."
     return Finding(
-        code="capacity.short",
+        code=Code.CAPACITY_SHORT,
         severity=Severity.FIX,
         title=f"{size_text(now)} of {size_text(wanted)} {wanted_word}",
         reason=reason,
@@ -85,7 +85,7 @@ def over(case: Case) -> Iterator[Finding]:
     if promised is None or now is None or capacity_status(case) is not TrackStatus.OVER:
         return
     yield Finding(
-        code="capacity.over",
+        code=Code.CAPACITY_OVER,
         severity=Severity.TELL,
         title=f"{size_text(now)}, {size_text(now - promised)} more than promised",
         reason="More memory is seen than was promised: another module was left in, or the promise is out of date.",
@@ -115,7 +115,7 @@ def system_limit(case: Case) -> Iterator[Finding]:
         step = "Install a 64-bit system, or agree with the customer that the machine keeps using what it can."
         customer = f"{total} is fitted, but the installed system can only use {usable} of it; a 64-bit system would use all of it."
     yield Finding(
-        code="capacity.system_limit",
+        code=Code.CAPACITY_SYSTEM_LIMIT,
         severity=Severity.FIX,
         title=f"The system can use {usable} of {total}",
         reason=reason,
@@ -135,11 +135,11 @@ def redundant(case: Case) -> Iterator[Finding]:
     if held_back <= 0:
         return
     yield Finding(
-        code="capacity.redundant",
+        code=Code.CAPACITY_REDUNDANT,
         severity=Severity.TELL,
         title=f"{size_text(held_back)} of {size_text(capacity.fitted_bytes)} kept back: {fact.value.value}",
         reason=f"{_HELD_BACK[fact.value][0].upper()}{_HELD_BACK[fact.value][1:]}.",
-        next="Nothing to mend if the customer wants it so; the setting is in the firmware setup.",
+        next="Nothing to fix if the customer wants it so; the setting is in the firmware setup.",
         sure=0.9,
         customer=f"Of {size_text(capacity.fitted_bytes)} fitted, {size_text(held_back)} is kept back for safety by a setting.",
         evidence=(Evidence(f"{fact.value.value} memory", fact.source),),
@@ -157,7 +157,7 @@ def reserved(case: Case) -> Iterator[Finding]:
         return
     share = f", of which graphics take {size_text(graphics.value)}" if graphics else ""
     yield Finding(
-        code="capacity.reserved",
+        code=Code.CAPACITY_RESERVED,
         severity=Severity.TELL if capacity.gap_is_notable else Severity.NOTE,
         title=f"{size_text(gap)} kept by firmware and system{share}",
         reason=f"The system can use {size_text(capacity.usable_bytes)} of {size_text(capacity.total_bytes)}; the rest is reserved"

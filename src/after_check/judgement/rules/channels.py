@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from after_check.domain.boards import Slot
 from after_check.domain.facts import Source
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import peak_bandwidth_gbs, size_text
 from after_check.judgement.case import Case
 from after_check.judgement.rules.modules import missing_count
@@ -40,7 +40,7 @@ def single(case: Case) -> Iterator[Finding]:
         reason = f"The memory runs on {words(channels.count)}: {channels.basis or 'as shown'}."
         step = "Check that each channel has a module, reseat them, and read the channel mode again."
     yield Finding(
-        code="channels.single",
+        code=Code.CHANNELS_SINGLE,
         severity=severity,
         title=f"Runs on {words(channels.count)}{against}",
         reason=reason,
@@ -65,13 +65,13 @@ def wrong_slots(case: Case) -> Iterator[Finding]:
     promised = case.promise.channels
     count = case.now.channels.derived or 1
     yield Finding(
-        code="channels.wrong_slots",
+        code=Code.CHANNELS_WRONG_SLOTS,
         severity=Severity.FIX if promised is not None and count < promised else Severity.TELL,
         title=f"Wrong slots: {len(case.now.reading.modules)} modules on {words(count)}",
         reason=f"{source} shares a channel with another module, while the channel of {target} is empty.",
         next=f"Power off and move the module from {source} to {target}; then read again.",
         sure=0.9,
-        customer="The modules sit in slots that make them share one path to the processor; moving one makes the memory faster.",
+        customer="The modules sit in slots that make them share one memory channel; moving one makes the memory faster.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in case.now.channels.by_channel),
         slots=(source, target),
     )
@@ -84,11 +84,11 @@ def partial(case: Case) -> Iterator[Finding]:
         return
     said = ", ".join(f"{size_text(part.size_bytes)} on {words(part.ways)}" for part in channels.parts)
     yield Finding(
-        code="channels.partial",
+        code=Code.CHANNELS_PARTIAL,
         severity=Severity.TELL,
         title=f"Partly on {words(channels.parts[0].ways)}: {said}",
         reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not." + _weighted_words(case),
-        next="Nothing to mend. Equal modules would put all of it on every channel.",
+        next="Nothing to fix. Equal modules would put all of it on every channel.",
         sure=0.85,
         customer=f"The modules differ in size, so {said}. It works; two equal modules would be faster throughout.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
@@ -96,7 +96,7 @@ def partial(case: Case) -> Iterator[Finding]:
 
 
 def _weighted_words(case: Case) -> str:
-    """Return the peak flow of each part, and their mean weighted by size; empty where the rate is not known."""
+    """Return the peak bandwidth of each part, and their mean weighted by size; empty where the rate is not known."""
     rate_mts, parts = case.now.rate_mts, case.now.channels.parts
     if rate_mts is None:
         return ""
@@ -113,17 +113,17 @@ def unproven(case: Case) -> Iterator[Finding]:
         return
     if channels.count is None:
         yield Finding(
-            code="channels.unproven",
+            code=Code.CHANNELS_UNPROVEN,
             severity=Severity.NOTE,
             title="Channel mode not known",
             reason="No channel mode was shown, and the slot names do not tell channels.",
             next="Type the mode that the firmware setup page shows (single, dual), or the slots of the modules.",
             sure=0.9,
-            customer="How many paths to the processor the memory uses could not be read.",
+            customer="How many memory channels the memory uses could not be read.",
         )
     elif channels.derived is None:
         yield Finding(
-            code="channels.unproven",
+            code=Code.CHANNELS_UNPROVEN,
             severity=Severity.NOTE,
             title=f"{words(channels.count)[0].upper()}{words(channels.count)[1:]} shown, not proven",
             reason="The channel mode was shown by a screen; no slot names support it.",
@@ -142,7 +142,7 @@ def node_empty(case: Case) -> Iterator[Finding]:
         return
     named = " and ".join(str(number) for number in empty)
     yield Finding(
-        code="channels.node_empty",
+        code=Code.CHANNELS_NODE_EMPTY,
         severity=Severity.TELL,
         title=f"No memory at node {named}",
         reason=f"The system counts {len(nodes)} memory nodes, one to a processor, and node {named} has none of its own: "

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.judgement.case import Case
 
 
@@ -16,7 +16,7 @@ def corrected(case: Case) -> Iterator[Finding]:
         return
     where = [counter.label for counter in case.now.reading.error_counters if counter.corrected]
     yield Finding(
-        code="ecc.corrected",
+        code=Code.ECC_CORRECTED,
         severity=Severity.TELL,
         title=f"{count} corrected memory error{'s' if count > 1 else ''}" + (f": {', '.join(where)}" if where else ""),
         reason="Error correction put them right, so nothing was lost; a module that goes on like this is wearing out or sits badly.",
@@ -34,7 +34,7 @@ def uncorrected(case: Case) -> Iterator[Finding]:
         return
     count = sum(counter.uncorrected for counter in failing)
     yield Finding(
-        code="ecc.uncorrected",
+        code=Code.ECC_UNCORRECTED,
         severity=Severity.FIX,
         title=f"{count} memory error{'s' if count > 1 else ''} that could not be corrected: {', '.join(one.label for one in failing)}",
         reason="Data was wrong in memory and could not be put right; this memory cannot be trusted.",

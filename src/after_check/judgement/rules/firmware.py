@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.judgement.case import Case
 
 
@@ -14,7 +14,7 @@ def reset(case: Case) -> Iterator[Finding]:
     if fact is None or not fact.value:
         return
     yield Finding(
-        code="firmware.reset",
+        code=Code.FIRMWARE_RESET,
         severity=Severity.FIX,
         title="Firmware settings were cleared at this start",
         reason="Profile, fan curve, boot order and virtualisation may be back at their defaults.",
@@ -33,7 +33,7 @@ def changed_notice(case: Case) -> Iterator[Finding]:
     if before is None or now is None or before.value == now.value:
         return
     yield Finding(
-        code="firmware.changed_notice",
+        code=Code.FIRMWARE_CHANGED_NOTICE,
         severity=Severity.NOTE,
         title=f"The firmware changed from {before.value} to {now.value}",
         reason="More than the memory changed since arrival; settings and training may differ with it.",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
 
@@ -15,7 +15,7 @@ def total(case: Case) -> Iterator[Finding]:
     limit = case.card.total_bytes if case.card else None
     fitted = case.now.capacity.fitted_bytes or case.now.capacity.total_bytes
     if limit is not None and fitted is not None and fitted > limit:
-        yield _tell("limit.total", f"{size_text(fitted)} fitted, {size_text(limit)} documented as the most", case, "", size_text(limit))
+        yield _tell(Code.LIMIT_TOTAL, f"{size_text(fitted)} fitted, {size_text(limit)} documented as the most", case, "", size_text(limit))
 
 
 def module(case: Case) -> Iterator[Finding]:
@@ -25,7 +25,7 @@ def module(case: Case) -> Iterator[Finding]:
         size = value_of(one.size_bytes)
         if limit is not None and size is not None and size > limit:
             title = f"The module{f' in {slot}' if slot else ''} has {size_text(size)}, {size_text(limit)} documented as the largest"
-            yield _tell("limit.module", title, case, slot, size_text(limit))
+            yield _tell(Code.LIMIT_MODULE, title, case, slot, size_text(limit))
 
 
 def unlisted(case: Case) -> Iterator[Finding]:
@@ -35,7 +35,7 @@ def unlisted(case: Case) -> Iterator[Finding]:
         part = value_of(one.part)
         if listed and part and part.replace(" ", "").casefold() not in listed:
             yield _tell(
-                "limit.unlisted",
+                Code.LIMIT_UNLISTED,
                 f"{part}{f' in {slot}' if slot else ''} is not on the list of supported modules",
                 case,
                 slot,
@@ -43,7 +43,7 @@ def unlisted(case: Case) -> Iterator[Finding]:
             )
 
 
-def _tell(code: str, title: str, case: Case, slot: str, limit: str) -> Finding:
+def _tell(code: Code, title: str, case: Case, slot: str, limit: str) -> Finding:
     name = case.card.name if case.card else "the machine"
     return Finding(
         code=code,
@@ -53,6 +53,6 @@ def _tell(code: str, title: str, case: Case, slot: str, limit: str) -> Finding:
         next="Tell the customer that it works and is unsupported; run a long memory test before the machine goes back.",
         sure=0.9,
         customer="More is fitted than the machine's maker supports. It works, and is unsupported by the maker.",
-        evidence=(Evidence(f"card of {name}: {limit}", Source.TYPED),),
+        evidence=(Evidence(f"machine data sheet of {name}: {limit}", Source.TYPED),),
         slots=(slot,) if slot else (),
     )

@@ -7,7 +7,7 @@ from typing import Any
 
 from after_check.domain.cards import EccSupport
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import first_word_ns, number_text
 from after_check.judgement.case import Case
@@ -27,7 +27,7 @@ def generation(case: Case) -> Iterator[Finding]:
         said = _said(groups)
         against = f"; {case.card.name} takes {wanted}" if wanted and case.card else ""
         yield _finding(
-            "mix.generation",
+            Code.MIX_GENERATION,
             Severity.FIX,
             f"Generations that do not go together: {said}{against}",
             "Memory generations differ in notch, voltage and signals; a board takes exactly one.",
@@ -41,12 +41,16 @@ def generation(case: Case) -> Iterator[Finding]:
 def form(case: Case) -> Iterator[Finding]:
     """mix.form: forms that no single board takes, or that this machine does not take."""
     groups = {one: slots for one, slots in _groups(case, lambda module: value_of(module.form)).items() if one is not Form.SOLDERED}
-    families = {"laptop" if one is Form.SODIMM else "desktop" for one in groups}
+    families = {"laptop" if group is Form.SODIMM else "desktop" for group in groups}
     allowed = case.card.forms if case.card else ()
-    wrong = [one for one in groups if allowed and one not in allowed and not (one in _REGISTERED) ^ any(a in _REGISTERED for a in allowed)]
+    wrong = [
+        group
+        for group in groups
+        if allowed and group not in allowed and not (group in _REGISTERED) ^ any(a in _REGISTERED for a in allowed)
+    ]
     if len(families) > 1 or wrong:
         yield _finding(
-            "mix.form",
+            Code.MIX_FORM,
             Severity.FIX,
             f"Forms that do not go together: {_said(groups)}",
             "The forms differ in length and contacts; a board has slots of one form.",
@@ -60,13 +64,13 @@ def form(case: Case) -> Iterator[Finding]:
 def buffered(case: Case) -> Iterator[Finding]:
     """mix.buffered: registered and unregistered modules together, or the kind that this machine does not take."""
     groups = {one: slots for one, slots in _groups(case, lambda module: value_of(module.form)).items() if one is not Form.SOLDERED}
-    kinds = {one if one in _REGISTERED else Form.UDIMM for one in groups}
+    kinds = {group if group in _REGISTERED else Form.UDIMM for group in groups}
     allowed = case.card.forms if case.card else ()
     takes_registered = any(one in _REGISTERED for one in allowed)
-    wrong = bool(allowed) and any((one in _REGISTERED) != takes_registered for one in groups)
+    wrong = bool(allowed) and any((group in _REGISTERED) != takes_registered for group in groups)
     if len(kinds) > 1 or wrong:
         yield _finding(
-            "mix.buffered",
+            Code.MIX_BUFFERED,
             Severity.FIX,
             f"Registered and unregistered modules do not go together: {_said(groups)}",
             "Registered modules put a register between controller and devices; a machine starts with one kind or the other.",
@@ -84,7 +88,7 @@ def ecc(case: Case) -> Iterator[Finding]:
     support = case.card.ecc if case.card else None
     if support is EccSupport.REQUIRED and False in groups:
         yield _finding(
-            "mix.ecc",
+            Code.MIX_ECC,
             Severity.FIX,
             f"This machine needs modules with error correction: {', '.join(named['without ECC']) or 'some'} without",
             f"{case.card.name if case.card else 'The machine'} starts only with modules that carry error correction bits.",
@@ -95,7 +99,7 @@ def ecc(case: Case) -> Iterator[Finding]:
         )
     elif len(groups) > 1:
         yield _finding(
-            "mix.ecc",
+            Code.MIX_ECC,
             Severity.TELL,
             f"Modules with and without error correction: {_said(named)}",
             "Together they run without error correction, where they start at all.",
@@ -106,7 +110,7 @@ def ecc(case: Case) -> Iterator[Finding]:
         )
     elif support is EccSupport.UNSUPPORTED and True in groups:
         yield _finding(
-            "mix.ecc",
+            Code.MIX_ECC,
             Severity.NOTE,
             "Modules with error correction in a machine that makes no use of it",
             "The machine ignores the additional bits; the modules work as others do.",
@@ -125,7 +129,7 @@ def voltage(case: Case) -> Iterator[Finding]:
     if len(groups) > 1:
         named = {f"{number_text(one / 1000, 2)} V": slots for one, slots in groups.items()}
         yield _finding(
-            "mix.voltage",
+            Code.MIX_VOLTAGE,
             Severity.TELL,
             f"Modules for different voltages: {_said(named)}",
             "All run at the highest of these voltages; a machine that gives only 1.35 V does not start with 1.5 V modules.",
@@ -142,7 +146,7 @@ def ranks(case: Case) -> Iterator[Finding]:
     if len(groups) > 1:
         named = {f"{one} rank{'s' if one > 1 else ''}": slots for one, slots in groups.items()}
         yield _finding(
-            "mix.ranks",
+            Code.MIX_RANKS,
             Severity.NOTE,
             f"Different ranks: {_said(named)}",
             "It works; where the rate depends on ranks, the module with most of them sets it.",
@@ -159,7 +163,7 @@ def maker(case: Case) -> Iterator[Finding]:
     if len(groups) > 1:
         names = {value_of(module.maker) or "": slot for slot, module in case.now.reading.filled()}
         yield _finding(
-            "mix.maker",
+            Code.MIX_MAKER,
             Severity.NOTE,
             f"Different makers: {', '.join(sorted(name for name in names if name))}",
             "Modules of different makers run together as a rule; training takes the slowest of each timing.",
@@ -182,7 +186,7 @@ def timings_mixed(case: Case) -> Iterator[Finding]:
     fastest, slowest = min(latencies), max(latencies)
     difference = slowest - fastest
     yield _finding(
-        "timings.mixed",
+        Code.TIMINGS_MIXED,
         Severity.NOTE if difference < _NOTICED_NS else Severity.TELL,
         f"Timings differ by {number_text(difference, 1)} ns: all wait for the slowest",
         f"{', '.join(latencies[slowest])} asks for {number_text(slowest, 1)} ns to the first word, {', '.join(latencies[fastest])} for "
@@ -204,7 +208,7 @@ def timings_slower(case: Case) -> Iterator[Finding]:
     if before is None or now is None or now - before < 0.3:
         return
     yield _finding(
-        "timings.slower",
+        Code.TIMINGS_SLOWER,
         Severity.NOTE if now - before < _NOTICED_NS else Severity.TELL,
         f"First word after {number_text(now, 1)} ns, {number_text(before, 1)} ns on arrival",
         "The modules' timings at the rate that runs are longer in ns than those before.",
@@ -239,7 +243,7 @@ def _said(groups: dict[Any, list[str]]) -> str:
 
 
 def _finding(
-    code: str, severity: Severity, title: str, reason: str, step: str, sure: float, customer: str, groups: dict[Any, list[str]]
+    code: Code, severity: Severity, title: str, reason: str, step: str, sure: float, customer: str, groups: dict[Any, list[str]]
 ) -> Finding:
     evidence = tuple(
         Evidence(f"{name}: {', '.join(slot or 'one module' for slot in slots)}", Source.WORKED_OUT) for name, slots in groups.items()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from after_check.domain.boards import Filling
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
@@ -35,7 +35,7 @@ def missing(case: Case) -> Iterator[Finding]:
     where = f": {_list(named)} {'is' if len(named) == 1 else 'are'} empty" if named else ""
     candidates = f" The empty slots are {_list(list(empty.values()))}." if empty and not named else ""
     finding = Finding(
-        code="module.missing",
+        code=Code.MODULE_MISSING,
         severity=Severity.FIX,
         title=f"{_count(count)} not seen{where}",
         reason=_promised_and_seen(len(promised), len(reading.modules))
@@ -66,7 +66,7 @@ def short(case: Case) -> Iterator[Finding]:
         half = less.seen_bytes * 2 == less.promised_bytes
         place = f" in {less.slot}" if less.slot else ""
         yield Finding(
-            code="module.short",
+            code=Code.MODULE_SHORT,
             severity=Severity.FIX,
             title=f"The module{place} shows {size_text(less.seen_bytes)} of {size_text(less.promised_bytes)}",
             reason=_half_words(case, less.slot)
@@ -90,7 +90,7 @@ def unexpected(case: Case) -> Iterator[Finding]:
         return
     where = f" in {_list(wrong)}" if wrong else ""
     yield Finding(
-        code="module.unexpected",
+        code=Code.MODULE_UNEXPECTED,
         severity=Severity.TELL,
         title=f"{'A module' if max(more, len(wrong)) == 1 else f'{max(more, len(wrong))} modules'} not promised{where}",
         reason=f"{_promised_and_seen(len(case.promise.modules), len(case.now.reading.modules))}.",
@@ -107,7 +107,7 @@ def unreadable(case: Case) -> Iterator[Finding]:
     slots = [slot.name for slot in case.now.reading.slots if slot.filling is Filling.UNKNOWN]
     if slots:
         yield Finding(
-            code="module.unreadable",
+            code=Code.MODULE_UNREADABLE,
             severity=Severity.NOTE,
             title=f"{_list(slots)}: content not known",
             reason="The reading lists the slot and does not say whether a module is in it, or how large it is.",

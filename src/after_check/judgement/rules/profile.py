@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Severity, TrackStatus
+from after_check.domain.findings import Code, Evidence, Finding, Severity, TrackStatus
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
 from after_check.judgement.tracks import profile_status
@@ -28,7 +28,7 @@ def off(case: Case) -> Iterator[Finding]:
     state = "no profile is on" if now is ProfileState.OFF else f"profile {now.value} is on"
     lost = case.now.reading.settings_reset is not None
     yield Finding(
-        code="profile.off",
+        code=Code.PROFILE_OFF,
         severity=Severity.FIX if was_promised else Severity.TELL,
         title=f"{state[0].upper()}{state[1:]}, {name} {'promised' if was_promised else 'was on before'}",
         reason="The firmware cleared its settings at this start, and the profile with them."
@@ -48,7 +48,7 @@ def locked(case: Case) -> Iterator[Finding]:
     if case.now.profile is not ProfileState.LOCKED or case.promise.profile not in _ON:
         return
     yield Finding(
-        code="profile.locked",
+        code=Code.PROFILE_LOCKED,
         severity=Severity.FIX,
         title="This firmware offers no profile",
         reason="A profile was promised, and the firmware of this machine has no such choice.",
@@ -65,7 +65,7 @@ def not_promised(case: Case) -> Iterator[Finding]:
     if profile_status(case) is not TrackStatus.OVER or case.now.profile is None:
         return
     yield Finding(
-        code="profile.not_promised",
+        code=Code.PROFILE_NOT_PROMISED,
         severity=Severity.TELL,
         title="A profile is on, standard settings were promised",
         reason="The memory runs by a profile, faster and often at a higher voltage than the standard asks for.",
@@ -87,7 +87,7 @@ def hidden(case: Case) -> Iterator[Finding]:
     named = [slot for slot in without if slot]
     where = f"in {', '.join(named)}" if named else "without slots"
     yield Finding(
-        code="profile.hidden",
+        code=Code.PROFILE_HIDDEN,
         severity=Severity.FIX if case.promise.profile in _ON else Severity.TELL if wanted else Severity.NOTE,
         title=f"No profile for all: the module{'s' if len(without) > 1 else ''} {where} hold{'s' if len(without) == 1 else ''} none",
         reason="A profile can be chosen only when every fitted module holds one, so the firmware shows no choice any more.",

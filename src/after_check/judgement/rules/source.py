@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.facts import Source
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.readings import Notice, NoticeKind
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import contradictions
@@ -17,7 +17,7 @@ def virtual(case: Case) -> Iterator[Finding]:
     if fact is None or not fact.value:
         return
     yield Finding(
-        code="source.virtual",
+        code=Code.SOURCE_VIRTUAL,
         severity=Severity.TELL,
         title="This is a virtual machine",
         reason="Its memory tables are made up by the hypervisor, or empty; they say nothing about the modules.",
@@ -32,21 +32,21 @@ def rights(case: Case) -> Iterator[Finding]:
     """source.rights: something could not be read without more rights."""
     notices = _notices(case, NoticeKind.RIGHTS)
     if notices:
-        yield _from_notices("source.rights", "Not everything may be read with the present rights", notices)
+        yield _from_notices(Code.SOURCE_RIGHTS, "Not everything may be read with the present rights", notices)
 
 
 def damaged(case: Case) -> Iterator[Finding]:
     """source.damaged: something that was read is broken."""
     notices = _notices(case, NoticeKind.DAMAGED)
     if notices:
-        yield _from_notices("source.damaged", "A part of the reading is damaged", notices)
+        yield _from_notices(Code.SOURCE_DAMAGED, "A part of the reading is damaged", notices)
 
 
 def _notices(case: Case, kind: NoticeKind) -> list[Notice]:
     return [notice for notice in case.now.reading.notices if notice.kind is kind]
 
 
-def _from_notices(code: str, title: str, notices: list[Notice]) -> Finding:
+def _from_notices(code: Code, title: str, notices: list[Notice]) -> Finding:
     first = notices[0]
     more = f" And {len(notices) - 1} more." if len(notices) > 1 else ""
     return Finding(
@@ -67,11 +67,11 @@ def disagree(case: Case) -> Iterator[Finding]:
     for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction, *of_sources):
         if contradiction:
             yield Finding(
-                code="source.disagree",
+                code=Code.SOURCE_DISAGREE,
                 severity=Severity.NOTE,
                 title=f"Contradiction: {contradiction}",
                 reason="The reading contradicts itself, so neither value is counted on.",
-                next="Look again at both places, and type or take the reading anew.",
+                next="Look again at both places, and type or take the reading again.",
                 sure=0.9,
                 customer="Two of the machine's own statements contradict each other.",
                 evidence=(Evidence(contradiction, Source.WORKED_OUT),),
@@ -84,7 +84,7 @@ def unit(case: Case) -> Iterator[Finding]:
     for doubt in doubts:
         if doubt:
             yield Finding(
-                code="source.unit",
+                code=Code.SOURCE_UNIT,
                 severity=Severity.NOTE,
                 title=doubt[0].upper() + doubt[1:],
                 reason="Pages and tools show the clock or the data rate, channels or subchannels, often without saying which.",

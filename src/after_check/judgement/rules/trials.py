@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, Quantity, Severity, TrackStatus
-from after_check.domain.quantities import size_text
-from after_check.domain.readings import GaugeOutcome, SoakResult, StartOutcome
+from after_check.domain.facts import Fact, Source, value_of
+from after_check.domain.findings import Code, Evidence, Finding, Quantity, Severity, TrackStatus
+from after_check.domain.quantities import counted, size_text
+from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
+from after_check.domain.soak import FaultKind
 from after_check.domain.tries import SuspectKind
 from after_check.judgement.case import Case
 from after_check.judgement.rules.tried import told_by_tries
@@ -20,7 +21,7 @@ _ENOUGH_PERCENT = 90
 
 def soak_errors(case: Case) -> Iterator[Finding]:
     """soak.errors: a memory test found errors."""
-    fact = case.now.reading.soak
+    fact = case.soak
     if fact is None or not fact.value.errors:
         return
     count, suspects = fact.value.errors, fact.value.suspects
@@ -28,25 +29,51 @@ def soak_errors(case: Case) -> Iterator[Finding]:
     pointed = suspects if suspects and set(suspects) < filled else ()
     place = f", which point at {' or '.join(pointed)}" if pointed else ""
     finding = Finding(
-        code="soak.errors",
+        code=Code.SOAK_ERRORS,
         severity=Severity.FIX,
         title=f"The memory test found {count:,} error{'s' if count > 1 else ''}{place}",
         reason="Memory that fails a test once cannot be trusted with anybody's work, however rarely it fails."
+        + _looks_like(fact.value)
         + (" The processor or the modules ran hot meanwhile, which makes sound memory fail too." if fact.value.hot else ""),
         next=f"Test the module of {pointed[0]} alone, in a slot that is known to be good; then another one in {pointed[0]}."
         if pointed
         else "Set standard rate and voltage and test again; if it still fails, test one module at a time to find which.",
         sure=0.97,
         customer="A test found errors in the memory; it is not safe to use like this.",
-        evidence=(Evidence(_said(fact.value), fact.source),),
+        evidence=(Evidence(_said(fact.value), fact.source), *_diagnosis(fact)),
         slots=pointed,
     )
     yield told_by_tries(case, finding)
 
 
+def _looks_like(result: SoakResult) -> str:
+    """Return what the errors look like, in a sentence; nothing where no test of this program looked."""
+    first = next(iter(result.symptoms), None)
+    if first is None:
+        return ""
+    devices = f" They lie in {result.devices}." if result.devices else ""
+    return f" The errors look like: {_SYMPTOMS[first.kind]} ({first.why}).{devices}"
+
+
+def _diagnosis(fact: Fact[SoakResult]) -> tuple[Evidence, ...]:
+    return tuple(Evidence(f"{counted(part.errors, 'error')}: {part.kind.value}, {part.why}", fact.source) for part in fact.value.symptoms)
+
+
+_SYMPTOMS = {
+    FaultKind.STUCK: "a bit that keeps its value, which is a fault of the module",
+    FaultKind.LANE: "one data line or one device of a module; dirt in the slot can look the same",
+    FaultKind.ADDRESSING: "an address that reaches another place, in the module or in the slot's contacts",
+    FaultKind.RETENTION: "cells that lose their value in time",
+    FaultKind.DISTURBED: "cells that change when their neighbours are used",
+    FaultKind.READ: "wrong reads of right values, as from a rate or a voltage at its limit",
+    FaultKind.SCATTERED: "single bits here and there, as from heat, voltage or a rate at its limit",
+}
+"""What each kind of errors points at, in a technician's words."""
+
+
 def soak_partial(case: Case) -> Iterator[Finding]:
     """soak.partial: a clean test that covered a part of the memory only, or does not say how much."""
-    fact = case.now.reading.soak
+    fact = case.soak
     if fact is None or fact.value.errors:
         return
     percent = fact.value.covered_percent
@@ -54,7 +81,7 @@ def soak_partial(case: Case) -> Iterator[Finding]:
         return
     said = f"{percent} % of the memory" if percent is not None else "an unknown part of the memory"
     yield Finding(
-        code="soak.partial",
+        code=Code.SOAK_PARTIAL,
         severity=Severity.TELL,
         title=f"The memory test covered {said}",
         reason="No errors were found in what was tested; the rest was not.",
@@ -68,10 +95,10 @@ def soak_partial(case: Case) -> Iterator[Finding]:
 def soak_none(case: Case) -> Iterator[Finding]:
     """soak.none: what was promised was read, and no memory test is on record."""
     reading = case.now.reading
-    if reading.soak is not None or not case.promise.notation or not (reading.modules or reading.total_bytes or reading.usable_bytes):
+    if case.soak is not None or not case.promise.notation or not (reading.modules or reading.total_bytes or reading.usable_bytes):
         return
     yield Finding(
-        code="soak.none",
+        code=Code.SOAK_NONE,
         severity=Severity.NOTE,
         title="No memory test is on record",
         reason="What was read says that the memory is there and at its pace; whether it can be trusted only a test shows.",
@@ -84,7 +111,7 @@ def soak_none(case: Case) -> Iterator[Finding]:
 
 def start_outcome(case: Case) -> Iterator[Finding]:
     """start.none, start.slow, start.cycles: how the machine started after the change."""
-    fact = case.now.reading.start
+    fact = case.start
     if fact is None:
         return
     code, severity, title, reason, step, customer = _STARTS[fact.value]
@@ -94,19 +121,19 @@ def start_outcome(case: Case) -> Iterator[Finding]:
 
 _STARTS = {
     StartOutcome.NO: (
-        *("start.none", Severity.FIX, "The machine does not start"),
+        *(Code.START_NONE, Severity.FIX, "The machine does not start"),
         "With this arrangement of modules nothing was seen of a start within the longest reasonable time.",
         "Reseat the modules; then one module alone in a slot known to be good; then the old modules, to prove the machine itself.",
         "The machine does not start with the new memory yet.",
     ),
     StartOutcome.SLOW: (
-        *("start.slow", Severity.NOTE, "The start took long"),
+        *(Code.START_SLOW, Severity.NOTE, "The start took long"),
         "The first start after a change is slower, as the memory is measured out; later ones should be as before.",
         "Start once more and compare; if it stays slow, look for the memory settings in the firmware setup.",
         "The first start after the change takes longer than usual.",
     ),
     StartOutcome.CYCLES: (
-        *("start.cycles", Severity.NOTE, "The machine switched itself off and on while starting"),
+        *(Code.START_CYCLES, Severity.NOTE, "The machine switched itself off and on while starting"),
         "Two or three power cycles are how some machines find the settings of new memory.",
         "Wait for them to end; more than a handful points to a setting or a module that it cannot use.",
         "The machine restarted by itself a few times while it got used to the new memory.",
@@ -114,14 +141,14 @@ _STARTS = {
 }
 
 
-def gauge_outcome(case: Case) -> Iterator[Finding]:
+def benchmark_outcome(case: Case) -> Iterator[Finding]:
     """gauge.same, gauge.worse, gauge.not_comparable: what benchmarks before and after said."""
-    fact = case.now.reading.gauge
-    if fact is None or fact.value is GaugeOutcome.BETTER:
+    fact = case.benchmark
+    if fact is None or fact.value is BenchmarkOutcome.BETTER:
         return
-    code, severity, title, reason, customer = _GAUGES[fact.value]
+    code, severity, title, reason, customer = _BENCHMARKS[fact.value]
     step = "Look at channels, rate and timings first; then measure again under equal conditions."
-    yield Finding(code, severity, title, reason, step, 0.85, customer, (Evidence(f"gauge {fact.value.value}", fact.source),))
+    yield Finding(code, severity, title, reason, step, 0.85, customer, (Evidence(f"benchmark {fact.value.value}", fact.source),))
 
 
 _MEASURED = (
@@ -132,37 +159,37 @@ _MEASURED = (
 )
 
 
-def gauge_short(case: Case) -> Iterator[Finding]:
-    """gauge.short: a flow or a wait that was promised was measured, and is not reached."""
+def benchmark_short(case: Case) -> Iterator[Finding]:
+    """gauge.short: a bandwidth or a wait that was promised was measured, and is not reached."""
     for quantity, words, does in _MEASURED:
         track = measured_track(case, quantity)
         if track.status is not TrackStatus.SHORT or track.now is None:
             continue
         yield Finding(
-            code="gauge.short",
+            code=Code.BENCHMARK_SHORT,
             severity=Severity.FIX,
             title=f"{words}: {track.now} {track.unit}, promised {track.promised:g} {track.unit}",
             reason="The promise names a measured figure, and the median of the runs does not reach it.",
             next="Look at channels, rate and timings first; measure again with nothing else running; else agree on another promise.",
             sure=0.85,
             customer=f"The memory {does} at {track.now} {track.unit}; {track.promised:g} {track.unit} was promised.",
-            evidence=(Evidence(f"gauge, {track.now} {track.unit}", Source.MEASURED if "measured" in track.basis else Source.TYPED),),
+            evidence=(Evidence(f"benchmark, {track.now} {track.unit}", Source.MEASURED if "measured" in track.basis else Source.TYPED),),
         )
 
 
-_GAUGES = {
-    GaugeOutcome.SAME: (
-        *("gauge.same", Severity.TELL, "No difference that can be measured"),
+_BENCHMARKS = {
+    BenchmarkOutcome.SAME: (
+        *(Code.BENCHMARK_SAME, Severity.TELL, "No difference that can be measured"),
         "The runs before and after lie within each other's spread.",
         "The measured speed is the same as before; the gain is in capacity.",
     ),
-    GaugeOutcome.WORSE: (
-        *("gauge.worse", Severity.TELL, "Slower than before"),
+    BenchmarkOutcome.WORSE: (
+        *(Code.BENCHMARK_WORSE, Severity.TELL, "Slower than before"),
         "The runs after the change are slower by more than their spread.",
         "The measured memory speed is lower than before.",
     ),
-    GaugeOutcome.NOT_COMPARABLE: (
-        *("gauge.not_comparable", Severity.NOTE, "The benchmarks cannot be compared"),
+    BenchmarkOutcome.NOT_COMPARABLE: (
+        *(Code.BENCHMARK_NOT_COMPARABLE, Severity.NOTE, "The benchmarks cannot be compared"),
         "Conditions differed: thread count, load, temperature or the version of the plan.",
         "The speed before and after was not measured under equal conditions.",
     ),
@@ -171,14 +198,14 @@ _GAUGES = {
 
 def demand(case: Case) -> Iterator[Finding]:
     """demand.proven, demand.short: the customer's work held more than the old total, or more than nearly all there is now."""
-    fact, before, now = case.now.reading.peak_demand_bytes, case.before, case.now.capacity.now_bytes
+    fact, before, now = case.demand, case.before, case.now.capacity.now_bytes
     if fact is None:
         return
     peak, old = fact.value, before.capacity.now_bytes if before is not None else None
     evidence = (Evidence(f"at its peak {size_text(peak)}", fact.source),)
     if now is not None and peak > now * _NEARLY_ALL:
         yield Finding(
-            code="demand.short",
+            code=Code.DEMAND_SHORT,
             severity=Severity.TELL,
             title=f"The work takes {size_text(peak)}, nearly all of {size_text(now)}",
             reason="Little is left for caches, and a little more work would begin to swap.",
@@ -189,7 +216,7 @@ def demand(case: Case) -> Iterator[Finding]:
         )
     elif old is not None and peak > old:
         yield Finding(
-            code="demand.proven",
+            code=Code.DEMAND_PROVEN,
             severity=Severity.TELL,
             title=f"The work takes {size_text(peak)}: it would not have fit in {size_text(old)}",
             reason=f"It was seen to hold {size_text(peak)}, more than the machine had on arrival.",
@@ -202,11 +229,11 @@ def demand(case: Case) -> Iterator[Finding]:
 
 def outside(case: Case) -> Iterator[Finding]:
     """cause.outside: the machine switches off under load, or a test failed in the heat: not, or not surely, the memory."""
-    fact = case.now.reading.off_under_load
-    soak = case.now.reading.soak
+    fact = case.off_under_load
+    soak = case.soak
     if soak is not None and soak.value.errors and soak.value.hot:
         yield Finding(
-            code="cause.outside",
+            code=Code.CAUSE_OUTSIDE,
             severity=Severity.TELL,
             title="The errors came while it was hot: cool it before the memory is blamed",
             reason="The processor slowed itself down for heat, or a sensor went above what memory is made for, while the test ran.",
@@ -218,10 +245,10 @@ def outside(case: Case) -> Iterator[Finding]:
     blamed = case.tried.first if case.tried is not None and case.tried.settled else None
     if fact is None or not fact.value or (blamed is not None and blamed.kind is SuspectKind.OUTSIDE):
         return  # Where the tries say so too, their finding says more.
-    tested = value_of(case.now.reading.soak)
+    tested = value_of(case.soak)
     clean = tested is not None and not tested.errors
     yield Finding(
-        code="cause.outside",
+        code=Code.CAUSE_OUTSIDE,
         severity=Severity.FIX,
         title="Switches off under load: look at cooling and power, not at memory",
         reason="Faulty memory makes programs fail; a machine that switches off protects itself from heat or loses its power."

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from after_check.domain.facts import Source
-from after_check.domain.findings import Evidence, Finding, Severity
+from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.judgement.case import Case
 
@@ -18,24 +18,24 @@ def found(case: Case) -> Iterator[Finding]:
         return
     first = tried.first
     outside = first.kind is SuspectKind.OUTSIDE
-    mended = tried.works_now and _is_as_promised(tried, case)
+    put_right = tried.works_now and _is_as_promised(tried, case)
     customer = _STEPS[first.kind][1]
     yield Finding(
-        code="cause.outside" if outside else "cause.found",
-        severity=Severity.NOTE if mended else Severity.FIX,
+        code=Code.CAUSE_OUTSIDE if outside else Code.CAUSE_FOUND,
+        severity=Severity.NOTE if put_right else Severity.FIX,
         title=f"The tries show: {first.words}" if not outside else "The tries show: it is not the memory",
         reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
-        + (" What is fitted now works." if mended else ""),
+        + (" What is fitted now works." if put_right else ""),
         next=what_to_do(first),
         sure=min(0.99, first.weight),
-        customer=_tense(customer.format(first.name), mended),
+        customer=_tense(customer.format(first.name), put_right),
         evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
         slots=tried.slots,
     )
 
 
 def _is_as_promised(tried: Blame, case: Case) -> bool:
-    """Return whether the latest arrangement is as large as promised; the old modules back in are no mended job."""
+    """Return whether the latest arrangement is as large as promised; the old modules back in are no finished job."""
     promised = case.promise.total_bytes
     if promised is not None and tried.fitted_bytes is not None:
         return tried.fitted_bytes >= promised
@@ -50,15 +50,15 @@ def told_by_tries(case: Case, finding: Finding) -> Finding:
     return replace(
         finding,
         reason=f"{finding.reason} {tried.says}",
-        next=_next(tried) or finding.next,
+        next=_next(case, tried) or finding.next,
         evidence=(*finding.evidence, Evidence(f"{tried.tries} tries", Source.TYPED)),
     )
 
 
-def _next(tried: Blame) -> str:
+def _next(case: Case, tried: Blame) -> str:
     if tried.settled and tried.first is not None:
         return what_to_do(tried.first)
-    return tried.next.why if tried.next is not None else ""
+    return case.next_try.why if case.next_try is not None else ""
 
 
 def what_to_do(suspect: Suspect) -> str:
@@ -66,8 +66,8 @@ def what_to_do(suspect: Suspect) -> str:
     return _STEPS[suspect.kind][0].format(suspect.name)
 
 
-def _tense(sentence: str, mended: bool) -> str:
-    return f"{sentence} It works as it is fitted now." if mended else sentence
+def _tense(sentence: str, put_right: bool) -> str:
+    return f"{sentence} It works as it is fitted now." if put_right else sentence
 
 
 _STEPS: dict[SuspectKind, tuple[str, str]] = {
@@ -93,11 +93,11 @@ _STEPS: dict[SuspectKind, tuple[str, str]] = {
     ),
     SuspectKind.PROFILE: (
         "Leave the profile off, or use a lower one: {} is more than this machine holds.",
-        "The machine does not run steadily with the memory at its full-speed setting.",
+        "The machine does not run steadily with the memory at its memory profile.",
     ),
-    SuspectKind.SEAT: (
-        "Seat {} anew, clean its contacts, and start twice more to see that it stays.",
-        "A memory module was not making good contact; it was seated anew.",
+    SuspectKind.CONTACT: (
+        "Seat {} again, clean its contacts, and start twice more to see that it stays.",
+        "A memory module was not making good contact; it was seated again.",
     ),
     SuspectKind.MACHINE: (
         "The memory is not to blame: the machine fails with modules that are known to be good. Look at board, processor and power.",

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from after_check.domain.quantities import parse_size, size_text
-from after_check.domain.readings import GaugeOutcome, ProfileState, RateUnit, Redundancy, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.readings import BenchmarkOutcome, ProfileState, RateUnit, Redundancy, ShownRate, SoakResult, StartOutcome, Via
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
@@ -17,7 +17,7 @@ CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 
 VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
-    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "gauge", "off-under-load"),
+    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "benchmark", "off-under-load"),
     *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency"),
 )
 
@@ -41,7 +41,7 @@ HINTS = {
     "latency": "for instance latency 90 ns; in a promise: latency at most 90 ns",
     "soak": 'for instance soak clean 30min 95%, soak errors 12, or soak clean 8h by "boot stick"',
     "start": "start no, start slow or start cycles",
-    "gauge": "gauge better, same, worse or incomparable",
+    "benchmark": "benchmark better, same, worse or incomparable",
 }
 """What may follow a word that needs more."""
 
@@ -81,10 +81,10 @@ def _channels(match: re.Match[str]) -> int:
     return count
 
 
-def _flow(match: re.Match[str]) -> float:
+def _bandwidth(match: re.Match[str]) -> float:
     value = float(match["number"])
     if not 0.1 <= value <= 10_000:
-        raise Unfit(f"{match['number']} GB/s is no flow of a machine's memory")
+        raise Unfit(f"{match['number']} GB/s is no bandwidth of a machine's memory")
     return value
 
 
@@ -95,7 +95,7 @@ def _latency(match: re.Match[str]) -> float:
     return value
 
 
-def _flow_words(name: str) -> re.Pattern[str]:
+def _bandwidth_words(name: str) -> re.Pattern[str]:
     return pattern(rf"{name}(?:\s+at\s+least)?\s*(?P<number>\d{{1,5}}(?:\.\d{{1,3}})?)(?:\s*GB/?s)?")
 
 
@@ -121,13 +121,17 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
         _soak,
     ),
     (pattern(r"start\s*(?P<state>no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
-    (pattern(r"gauge\s*(?P<state>better|same|worse|incomparable)"), "gauge", lambda match: GaugeOutcome(match["state"].lower())),
+    (
+        pattern(r"(?:benchmark|gauge)\s*(?P<state>better|same|worse|incomparable)"),
+        "benchmark",
+        lambda match: BenchmarkOutcome(match["state"].lower()),
+    ),
     (pattern(r"cap\s*(?P<number>\d{3,5})(?P<unit>\s*MT/?s)?"), "rate_cap_mts", lambda match: round(_rate(match).number)),
     (pattern(rf"limit\s*{_SIZE}"), "system_limit_bytes", _size),
     (pattern(r"(?P<state>mirrored|spare)"), "redundancy", lambda match: Redundancy(match["state"].lower())),
-    (_flow_words("read"), "read_gbs", _flow),
-    (_flow_words("write"), "write_gbs", _flow),
-    (_flow_words("copy"), "copy_gbs", _flow),
+    (_bandwidth_words("read"), "read_gbs", _bandwidth),
+    (_bandwidth_words("write"), "write_gbs", _bandwidth),
+    (_bandwidth_words("copy"), "copy_gbs", _bandwidth),
     (pattern(r"latency(?:\s+at\s+most)?\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)(?:\s*ns)?"), "latency_ns", _latency),
     (pattern(r"off-?\s*under-?\s*load"), "off_under_load", lambda match: True),
     (pattern(r"virtual"), "virtual", lambda match: True),

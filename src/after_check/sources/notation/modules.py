@@ -46,7 +46,7 @@ VOCABULARY = (
 
 def pattern(text: str) -> re.Pattern[str]:
     """Return a compiled pattern that ignores case and ends at the end of a word."""
-    return re.compile(text + _END, re.IGNORECASE)
+    return re.compile(text + _END, re.IGNORECASE | re.ASCII)
 
 
 def timings_of(match: re.Match[str], prefix: str = "") -> Timings | None:
@@ -94,6 +94,9 @@ class Draft:
         return Module(**facts)
 
 
+_GENERATIONS = {str(generation): generation for generation in Generation}
+
+
 def _size(draft: Draft, match: re.Match[str]) -> None:
     size_bytes = parse_size(match[0])
     if not size_bytes:
@@ -103,14 +106,19 @@ def _size(draft: Draft, match: re.Match[str]) -> None:
 
 
 def _named_rate(draft: Draft, match: re.Match[str]) -> None:
-    generation = Generation(match["generation"].upper())
+    generation = _GENERATIONS.get(match["generation"].upper())
+    if generation is None:
+        draft.problems.append(
+            Problem(*match.span("generation"), f"{quoted(match['generation'])} is no kind of memory", f"known: {', '.join(_GENERATIONS)}")
+        )
+        return
     draft.put("generation", generation, match.span())
     if match["rate"]:
         put_rate(draft, "rated_mts", match["rate"], match.span("rate"), generation)
 
 
 def _pc_number(draft: Draft, match: re.Match[str]) -> None:
-    generation = Generation("DDR" + match["digit"])
+    generation = _GENERATIONS["DDR" + match["digit"]]
     rate_mts = pc_number_to_rate_mts(int(match["number"]), generation)
     if rate_mts is None:
         draft.problems.append(Problem(*match.span(), f"{quoted(match[0])} is no module class of {generation}", "for instance PC4-23400"))
@@ -241,9 +249,9 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
     (pattern(r"lrdimm"), _constant("form", Form.LRDIMM)),
     (pattern(r"soldered"), _constant("form", Form.SOLDERED)),
     (pattern(r"date\s*(?P<year>\d{4})\s*-?\s*W\s*(?P<week>\d{1,2})"), _date),
-    (re.compile(rf"maker\s*{_NAME}", re.IGNORECASE), _text("maker")),
-    (re.compile(rf"part\s*{_NAME}", re.IGNORECASE), _text("part")),
-    (re.compile(rf"serial\s*{_NAME}", re.IGNORECASE), _text("serial")),
+    (re.compile(rf"maker\s*{_NAME}", re.IGNORECASE | re.ASCII), _text("maker")),
+    (re.compile(rf"part\s*{_NAME}", re.IGNORECASE | re.ASCII), _text("part")),
+    (re.compile(rf"serial\s*{_NAME}", re.IGNORECASE | re.ASCII), _text("serial")),
 )
 
 _FACT_WORDS = frozenset(

@@ -22,8 +22,8 @@ MOST_MODULES = 64
 _SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]+?)\s*=")
 _EMPTY = re.compile(r"(?:-|–|—|empty)\s*\Z", re.IGNORECASE)
 _NOT_KNOWN = re.compile(r"\?\s*\Z")
-_TIMES = re.compile(r"(?P<count>\d{1,4})\s*[x×*]\s*(?=\S)", re.IGNORECASE)
-_MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?:LP)?DDR\d|PC\d|module\b", re.IGNORECASE)
+_TIMES = re.compile(r"(?P<count>\d{1,4})\s*[x×*]\s*(?=\S)", re.IGNORECASE | re.ASCII)
+_MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?:LP)?DDR|PC\d|module\b", re.IGNORECASE | re.ASCII)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +129,7 @@ def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
             state.problems.append(Problem(*match.span(), str(unfit)))
         if not cursor.done:
             state.problems.append(
-                Problem(cursor.at, item.end, f"{quoted(item.line[cursor.at : item.end])} is left over", "part items with ;")
+                Problem(cursor.at, item.end, f"{quoted(item.line[cursor.at : item.end])} is left over", "separate items with ;")
             )
         return
     start, end = cursor.take_rest_of_word()

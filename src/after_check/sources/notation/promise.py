@@ -24,7 +24,7 @@ _NOT_PROMISED = {
     "via": "what it was read off",
     "soak": "the result of a test",
     "start": "how the machine starts",
-    "gauge": "the result of a benchmark",
+    "benchmark": "the result of a benchmark",
     "rate_cap_mts": "a limit in the firmware setup",
     "system_limit_bytes": "a limit of the system",
     "redundancy": "mirrored or spare memory",

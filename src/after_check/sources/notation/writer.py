@@ -106,7 +106,7 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
     ("write_gbs", lambda gbs: f"write {round(gbs, 3):g} GB/s"),
     ("copy_gbs", lambda gbs: f"copy {round(gbs, 3):g} GB/s"),
     ("latency_ns", lambda nanoseconds: f"latency {round(nanoseconds, 3):g} ns"),
-    ("gauge", lambda outcome: f"gauge {outcome.value}"),
+    ("benchmark", lambda outcome: f"benchmark {outcome.value}"),
     ("off_under_load", lambda off: "off-under-load" if off else ""),
     ("virtual", lambda virtual: "virtual" if virtual else ""),
     ("settings_reset", lambda reset: "reset" if reset else ""),

@@ -1,0 +1,94 @@
+"""Before and now: are they comparable, and is anything better, worse or the same?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from after_check.benchmark.statistics import shift
+from after_check.domain.benchmark import BenchmarkRecord, Change, Comparison, Conditions, Series
+
+_LEAST_SHARE = 0.01
+"""A difference of less than one per cent is not called one, however sure it is: nobody will notice."""
+_MOST_LOAD = 0.5
+_MOST_STOLEN = 0.02
+_HOTTER_CELSIUS = 15.0
+
+
+def why_not_comparable(before: Conditions, now: Conditions) -> tuple[str, ...]:
+    """Return what differs in a way that makes a comparison prove nothing; empty where nothing is known to."""
+    found: list[str] = []
+    for name, one, other in (
+        ("version of the plan", before.plan, now.plan),
+        ("threads", before.threads, now.threads),
+        ("size of the buffers", before.buffer_bytes, now.buffer_bytes),
+        ("power source", before.power, now.power),
+        ("speed setting of the processor", before.governor, now.governor),
+        ("system", before.system, now.system),
+        ("version of this program", before.versions, now.versions),
+    ):
+        if one and other and one != other:
+            found.append(f"{name}: {one} before, {other} now")
+    for word, conditions in (("before", before), ("now", now)):
+        if conditions.stolen is not None and conditions.stolen > _MOST_STOLEN:
+            found.append(f"a hypervisor took {conditions.stolen:.0%} of the processor away {word}")
+        if conditions.load is not None and conditions.load > _MOST_LOAD:
+            found.append(f"other programs were at work {word} (load {conditions.load:.1f})")
+        if conditions.throttled:
+            found.append(f"the processor slowed itself down for heat {word}")
+    hot, cold = before.processor_celsius, now.processor_celsius
+    if hot is not None and cold is not None and abs(hot - cold) > _HOTTER_CELSIUS:
+        found.append(f"temperature: {hot:.0f} °C before, {cold:.0f} °C now")
+    return tuple(found)
+
+
+def compare_series(before: Series, now: Series, obstacles: Iterable[str] = ()) -> Comparison:
+    """Compare one quantity; `obstacles` are reasons why nothing can be concluded from measured values."""
+    reasons = tuple(obstacles)
+    one, other = before.median, now.median
+    share = (other - one) / one if one else 0.0
+    better = (share > 0) != now.lower_is_better
+    direction = Change.BETTER if better else Change.WORSE
+
+    def said(change: Change, low: float | None = None, high: float | None = None, why: str = "", single: bool = False) -> Comparison:
+        return Comparison(now, one, other, change, share, low, high, single, why)
+
+    if before.unit != now.unit or before.lower_is_better != now.lower_is_better or not one:
+        return said(Change.NOT_COMPARABLE, why=f"measured in {before.unit or 'no unit'} before and in {now.unit or 'no unit'} now")
+    if reasons and not now.typed:
+        return said(Change.NOT_COMPARABLE, why="; ".join(reasons))
+    found = shift(before.samples, now.samples)
+    if found is None:
+        why = "given once each: within an unknown spread" if now.typed else "too few runs for an interval"
+        change = Change.SAME if abs(share) < _LEAST_SHARE else direction if now.typed else Change.NOT_COMPARABLE
+        return said(change, why=why, single=True)
+    low, high = found.low / one, found.high / one
+    if found.is_a_difference and abs(found.estimate / one) >= _LEAST_SHARE:
+        return said(Change.BETTER if (found.estimate > 0) != now.lower_is_better else Change.WORSE, low, high)
+    return said(Change.SAME, low, high)
+
+
+def compare(before: BenchmarkRecord, now: BenchmarkRecord) -> tuple[Comparison, ...]:
+    """Compare every quantity that both have, in the order of the later one."""
+    obstacles = why_not_comparable(before.conditions, now.conditions)
+    found: list[Comparison] = []
+    for series in now.series:
+        earlier = before.of(series.key)
+        if earlier is not None and series.samples and earlier.samples:
+            found.append(compare_series(earlier, series, obstacles))
+    return tuple(found)
+
+
+def overall(comparisons: Sequence[Comparison]) -> Change | None:
+    """Return what all comparisons together say: better or worse where clearly more of them are the one than the other.
+
+    Of twenty quantities that did not change, one is beyond its interval by chance; so of several at least two, and a
+    fifth of all, have to agree. Single typed scores decide nothing. None where there is nothing to say.
+    """
+    changes = [comparison.change for comparison in comparisons if not comparison.single and comparison.change is not Change.NOT_COMPARABLE]
+    if not changes:
+        return Change.NOT_COMPARABLE if any(not comparison.single for comparison in comparisons) else None
+    ahead = changes.count(Change.BETTER) - changes.count(Change.WORSE)
+    needed = 1 if len(changes) == 1 else max(2, len(changes) / 5)
+    if abs(ahead) < needed:
+        return Change.SAME
+    return Change.BETTER if ahead > 0 else Change.WORSE

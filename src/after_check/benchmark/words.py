@@ -1,0 +1,22 @@
+"""What is measured, in the words of screens and paper."""
+
+from __future__ import annotations
+
+from after_check.domain.benchmark import Kind, Measurement, Series
+from after_check.domain.quantities import size_text
+
+
+def series_words(series: Series, narrow: bool = False) -> str:
+    """Return what a series is of: `read · 2 threads`, `latency · 64 KiB`, or the name of a score. `narrow` shortens it."""
+    return measurement_words(series.measured, narrow) if series.measured is not None else series.name
+
+
+def measurement_words(measured: Measurement, narrow: bool = False) -> str:
+    """Return a quantity in words."""
+    if measured.kind is not Kind.LATENCY:
+        threads = "thr." if narrow else f"thread{'s' if measured.threads > 1 else ''}"
+        return f"{measured.kind.value} · {measured.threads} {threads}"
+    parts = [measured.kind.value, size_text(measured.working_set_bytes or 0)]
+    parts += ["small pages"] if measured.usual_pages else []
+    words = " · ".join(parts)
+    return words + (" loaded" if narrow else " · under load") if measured.under_load else words

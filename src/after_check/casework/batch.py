@@ -1,0 +1,123 @@
+"""Many machines against one promise: who is ready, who differs from the rest, and why."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+
+from after_check.domain.cards import Card
+from after_check.domain.case_files import CaseFile
+from after_check.domain.findings import Finding, Judgement, Severity, Track, Verdict
+from after_check.domain.promises import Promise
+from after_check.domain.readings import Reading
+from after_check.judgement.judge import judge
+from after_check.sources.errors import SourceError
+from after_check.sources.taken import Taken
+
+CardOf = Callable[[Reading], Card | None]
+"""The card of a machine, from what it told."""
+
+
+@dataclass(frozen=True, slots=True)
+class JudgedMachine:
+    """One machine of a batch by name: its judgement, or why there is none."""
+
+    name: str
+    judgement: Judgement | None
+    problem: str = ""
+
+    @property
+    def verdict(self) -> Verdict:
+        """Its verdict; a machine that was not read can't be told."""
+        return self.judgement.verdict if self.judgement is not None else Verdict.CANT_TELL
+
+    @property
+    def telling(self) -> tuple[Finding, ...]:
+        """The findings that are more than a note."""
+        return tuple(finding for finding in (self.judgement.findings if self.judgement else ()) if finding.severity is not Severity.NOTE)
+
+    @property
+    def why(self) -> str:
+        """What is to be said of it, in a line."""
+        if self.judgement is None:
+            return self.problem
+        return "; ".join(found.title for found in self.telling) or self.judgement.why
+
+    @property
+    def signature(self) -> tuple[object, ...]:
+        """What makes it like another: its verdict, its tracks and the codes of its findings."""
+        if self.judgement is None:
+            return (Verdict.CANT_TELL, self.problem)
+        tracks = tuple((track.quantity, _rounded(track), track.status) for track in self.judgement.tracks)
+        return (self.verdict, tracks, tuple(sorted(finding.code for finding in self.telling)))
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """All machines, in their order."""
+
+    machines: tuple[JudgedMachine, ...]
+
+    @property
+    def verdict(self) -> Verdict:
+        """Ready when all are, not ready when any is not."""
+        verdicts = {machine.verdict for machine in self.machines}
+        if Verdict.NOT_READY in verdicts:
+            return Verdict.NOT_READY
+        return Verdict.READY if verdicts == {Verdict.READY} else Verdict.CANT_TELL
+
+    @property
+    def usual(self) -> tuple[object, ...] | None:
+        """How most machines are; None where no two are alike."""
+        counts = Counter(machine.signature for machine in self.machines)
+        if not counts:
+            return None
+        signature, count = counts.most_common(1)[0]
+        return signature if count > 1 or len(self.machines) == 1 else None
+
+    @property
+    def different(self) -> tuple[JudgedMachine, ...]:
+        """The machines that are not like most."""
+        usual = self.usual
+        return tuple(machine for machine in self.machines if machine.signature != usual) if usual is not None else self.machines
+
+    @property
+    def codes(self) -> tuple[str, ...]:
+        """The codes of all telling findings, the most frequent first."""
+        counts = Counter(code for machine in self.machines for code in {found.code for found in machine.telling})
+        return tuple(code for code, _ in counts.most_common())
+
+    def count(self, verdict: Verdict) -> int:
+        """Return how many machines have this verdict."""
+        return sum(machine.verdict is verdict for machine in self.machines)
+
+
+def _rounded(track: Track) -> object:
+    """Return a track's value now; amounts that the system uses differ by a few pages between equal machines."""
+    return round(track.now, 1) if isinstance(track.now, float) else track.now
+
+
+def batch_of(
+    taken: Iterable[tuple[str, Taken | SourceError]], earlier: Mapping[str, Reading], promise: Promise | None, card_of: CardOf
+) -> Batch:
+    """Judge readings of many machines against one promise; `earlier` are those on arrival by the machines' names."""
+    return Batch(tuple(judged_of(name, one, earlier.get(name), promise, card_of) for name, one in taken))
+
+
+def judged_of(name: str, taken: Taken | SourceError, before: Reading | None, promise: Promise | None, card_of: CardOf) -> JudgedMachine:
+    """Judge one machine of a batch, or say why it was not read."""
+    if isinstance(taken, SourceError):
+        return JudgedMachine(name, None, taken.what.splitlines()[0])
+    return JudgedMachine(name, judge(CaseFile(taken.reading, before, promise, card_of(taken.reading))))
+
+
+def card_by_model(cards: Iterable[Card]) -> CardOf:
+    """Return what finds the card of a machine by the model that the machine tells."""
+    known = {card.name.casefold(): card for card in cards}
+
+    def of(reading: Reading) -> Card | None:
+        model = reading.machine.model
+        return known.get(model.value.casefold()) if model is not None else None
+
+    return of

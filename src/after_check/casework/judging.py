@@ -1,0 +1,105 @@
+"""A job's case file, put together from all that was read, tested, measured and tried, and its judgement."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from after_check.benchmark.record import merged, outcome_of, promised_figures
+from after_check.casework.tried import blame_of, next_try_of
+from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.case_files import CaseFile, Figures
+from after_check.domain.facts import Fact, Source
+from after_check.domain.findings import Judgement
+from after_check.domain.jobs import Job, KeptSoak, Moment
+from after_check.domain.promises import Promise
+from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
+from after_check.domain.tries import Started
+from after_check.judgement.judge import judge
+from after_check.soak.record import result_of
+from after_check.sources.notation import parse_promise
+
+_STARTS = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
+
+
+def promise_of(job: Job) -> Promise | None:
+    """Return the job's promise, or None where nothing was promised yet."""
+    return parse_promise(job.facts.promise)[0] if job.facts.promise else None
+
+
+def judge_job(job: Job, propose: bool = True) -> Judgement:
+    """Judge a job. Without `propose` nobody works out what to try next, as a list of jobs does not show it."""
+    return judge(case_file_of(job, propose))
+
+
+def case_file_of(job: Job, propose: bool = True) -> CaseFile:
+    """Return everything that is known of a job's machine, as judgement looks at it."""
+    before, now = benchmarks_of(job)
+    return _with_last_try(
+        job,
+        CaseFile(
+            now=job.now.reading if job.now is not None else None,
+            before=job.arrival.reading if job.arrival is not None else None,
+            promise=promise_of(job),
+            card=job.card,
+            soak=soak_of(job),
+            benchmark=_outcome(before, now),
+            figures_now=_figures(now),
+            figures_before=_figures(before),
+            demand=_demand(job),
+            tried=blame_of(job),
+            next_try=next_try_of(job) if propose else None,
+        ),
+    )
+
+
+def benchmarks_of(job: Job) -> tuple[BenchmarkRecord | None, BenchmarkRecord | None]:
+    """Return the benchmarks on arrival and after fitting, each as one."""
+    before, after = (merged(kept.record for kept in job.benchmarks if kept.moment is moment) for moment in (Moment.ARRIVAL, Moment.FITTED))
+    return before, after
+
+
+def soak_of(job: Job) -> Fact[SoakResult] | None:
+    """Return the result of the latest soak of the fitted modules, unless a later reading has one that was typed."""
+    now = job.now
+    if now is None:
+        return None
+    for kept in reversed(job.soaks):
+        result = result_of(kept.record)
+        typed_later = now.reading.soak is not None and now.taken_at > kept.changed_at
+        if result is not None and not typed_later and _is_of_these_modules(job, kept):
+            source = Source.SYSTEM if result.own_word else Source.MEASURED
+            return Fact(result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC")
+    return None
+
+
+def _is_of_these_modules(job: Job, kept: KeptSoak) -> bool:
+    """A soak from before the modules were fitted says nothing of them."""
+    first = next((reading for reading in job.readings if reading.moment is Moment.FITTED), None)
+    return first is None or kept.changed_at >= first.taken_at
+
+
+def _outcome(before: BenchmarkRecord | None, now: BenchmarkRecord | None) -> Fact[BenchmarkOutcome] | None:
+    outcome = outcome_of(before, now)
+    return Fact(outcome, Source.MEASURED, "benchmarks on arrival and now") if outcome is not None else None
+
+
+def _figures(record: BenchmarkRecord | None) -> Figures:
+    if record is None:
+        return Figures()
+    measured = {name: Fact(value, Source.MEASURED, "benchmark") for name, value in promised_figures(record).items()}
+    best_gbs = record.best_bandwidth_gbs
+    return Figures(**measured, bandwidth_gbs=Fact(best_gbs, Source.MEASURED, "benchmark") if best_gbs is not None else None)
+
+
+def _demand(job: Job) -> Fact[int] | None:
+    peaks = [record.peak_bytes for record in job.demands if record.rehearsed_bytes is None]
+    return Fact(max(peaks), Source.MEASURED, "memory in use") if peaks else None
+
+
+def _with_last_try(job: Job, file: CaseFile) -> CaseFile:
+    """Put what the latest try said of the start beside a reading that is older than it."""
+    last = job.tries.log.last if job.tries is not None else None
+    if last is None or (job.now is not None and last.at is not None and last.at < job.now.taken_at):
+        return file
+    start = Fact(_STARTS[last.started], Source.TYPED, "latest try") if last.started in _STARTS else None
+    return replace(file, start=start, off_under_load=Fact(True, Source.TYPED, "latest try") if last.off_under_load else None)

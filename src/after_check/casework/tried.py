@@ -1,0 +1,152 @@
+"""The tries of a job: with the readings and soaks that were taken meanwhile, and what they say all together."""
+
+from __future__ import annotations
+
+import string
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import datetime
+
+from after_check.domain.boards import Filling
+from after_check.domain.facts import value_of
+from after_check.domain.jobs import Job, KeptReading, Moment
+from after_check.domain.modules import Module
+from after_check.domain.readings import Reading
+from after_check.domain.tries import Blame, NextTry, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.judgement.case import view
+from after_check.soak.record import result_of
+from after_check.sources.notation import parse_promise
+from after_check.sources.notation.writer import write_module
+from after_check.tries.blame import blame
+from after_check.tries.next_try import next_try
+
+
+def log_of(job: Job) -> TryLog:
+    """Return a job's log, each try with what was read and tested while it stood; a new one where nothing was tried yet."""
+    if job.tries is None:
+        return new_log(job)
+    log = job.tries.log
+    ends: list[datetime | None] = [*(attempt.at for attempt in log.tries[1:]), None] if log.tries else []
+    return replace(log, tries=tuple(_attached(job, attempt, end) for attempt, end in zip(log.tries, ends, strict=True)))
+
+
+def new_log(job: Job) -> TryLog:
+    """Return a log without tries: every physical module that a reading or the promise knows, lettered, and the board's slots."""
+    letters = iter(string.ascii_lowercase)
+    modules: list[TryModule] = []
+    for old, module in _physical(job):
+        letter = next(letters, None)
+        if letter is not None:
+            modules.append(TryModule(letter, write_module(module), old, module))
+    return TryLog(tuple(modules), _slots(job))
+
+
+def blame_of(job: Job) -> Blame | None:
+    """Return what the tries of a job say; None where nothing was tried."""
+    if job.tries is None or not job.tries.log.tries:
+        return None
+    log = log_of(job)
+    said = blame(log, job.card)
+    return _overtaken(job, said) if _is_overtaken(job, log) else said
+
+
+def next_try_of(job: Job) -> NextTry | None:
+    """Return what to try next; None where nothing was tried, or the tries are clear."""
+    if job.tries is None or not job.tries.log.tries:
+        return None
+    return next_try(log_of(job), job.card)
+
+
+def _is_overtaken(job: Job, log: TryLog) -> bool:
+    """Return whether the machine was read after the last try, and shows nothing of what went wrong in the tries.
+
+    Errors of a soak are overtaken by a clean soak only, and a machine that switched off under load by a try that did not.
+    """
+    last, now = log.last, job.now
+    if last is None or last.at is None or now is None or now.taken_at <= last.at or any(attempt.off_under_load for attempt in log.tries):
+        return False
+    if not any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries):
+        return True
+    later = [result_of(kept.record) for kept in job.soaks if kept.record.begun_at > last.at]
+    typed = value_of(now.reading.soak)
+    return any(result is not None and not result.errors for result in (*later, typed))
+
+
+def _overtaken(job: Job, said: Blame) -> Blame:
+    """Return what the tries say, with the present state taken from the later reading."""
+    seen = view(job.now.reading) if job.now is not None else None
+    if seen is None:
+        return said
+    return replace(said, works_now=True, fitted_now=len(seen.reading.modules), fitted_bytes=seen.capacity.now_bytes)
+
+
+def _physical(job: Job) -> Iterator[tuple[bool, Module]]:
+    """Yield the modules from before the upgrade, then those of it; one with a serial number is known again."""
+    known: set[str] = set()
+    arrival = job.arrival.reading.modules if job.arrival else ()
+    fitted = next((kept.reading.modules for kept in job.readings if kept.moment is Moment.FITTED), ())
+    promised = parse_promise(job.facts.promise)[0].modules if job.facts.promise else ()
+    new = fitted if len(fitted) >= len(promised) else (*fitted, *promised[len(fitted) :])
+    stays = [_alike(module) for module in arrival]
+    for old, module in (*((True, one) for one in arrival), *((False, row) for row in new)):
+        serial = value_of(module.serial)
+        if serial and serial in known:
+            continue
+        if not old and not serial and _alike(module) in stays:
+            stays.remove(_alike(module))  # Without serial numbers, an equal module is taken for the one that was there.
+            continue
+        known.add(serial or "")
+        yield old, module
+
+
+def _alike(module: Module) -> tuple[object, ...]:
+    return (value_of(module.size_bytes), value_of(module.rated_mts), value_of(module.part), value_of(module.maker))
+
+
+def _slots(job: Job) -> tuple[str, ...]:
+    named: list[str] = []
+    for kept in reversed(job.readings):
+        named += [slot.name for slot in kept.reading.slots]
+    if not named and job.card is not None:
+        named = [slot.name for slot in job.card.slots]
+    if not named and job.facts.promise:
+        named = [slot.name for slot in parse_promise(job.facts.promise)[0].slots]
+    return tuple(dict.fromkeys(named))
+
+
+def _attached(job: Job, one: Try, end: datetime | None) -> Try:
+    """Return a try with what was read and tested from its beginning until the next one began, where it does not say so itself."""
+    if one.at is None:
+        return one
+
+    def within(moment: datetime) -> bool:
+        return one.at is not None and moment >= one.at and (end is None or moment < end)
+
+    for kept in job.readings:
+        if kept.moment is Moment.FITTED and within(kept.taken_at):
+            one = _with_reading(one, kept)
+    for soak in job.soaks:
+        result = result_of(soak.record) if within(soak.record.begun_at) else None
+        if result is not None and one.soak is None:
+            said = SoakSaid.ERRORS if result.errors else SoakSaid.CLEAN
+            one = replace(one, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
+    for benchmark in job.benchmarks:
+        if within(benchmark.record.begun_at) and benchmark.record.best_bandwidth_gbs is not None:
+            one = replace(one, benchmark_gbs=benchmark.record.best_bandwidth_gbs)
+    return one
+
+
+def _with_reading(one: Try, kept: KeptReading) -> Try:
+    seen = view(kept.reading)
+    reading: Reading = seen.reading
+    known = bool(reading.slots) and all(slot.filling is not Filling.UNKNOWN for slot in reading.slots)
+    filled = tuple(slot.name for slot in reading.slots if slot.module is not None)
+    total = seen.capacity.total_bytes
+    return replace(
+        one,
+        started=one.started or Started.YES,
+        seen=one.seen if one.seen is not None else filled if known else None,
+        total_bytes=one.total_bytes if one.total_bytes is not None else total,
+        rate_mts=one.rate_mts or seen.rate_mts,
+        channels=one.channels or seen.channels.count,
+    )

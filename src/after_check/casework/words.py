@@ -1,0 +1,69 @@
+"""The words and marks for what judgement says, the same on screens, in commands and on paper.
+
+Judgement itself speaks in kinds and codes; a word here may change without anything else noticing.
+"""
+
+from __future__ import annotations
+
+from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate, Quantity, Severity, TrackStatus, Verdict
+
+VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
+VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
+
+STATUS_WORDS = {
+    TrackStatus.KEPT: "✓ as promised",
+    TrackStatus.SHORT: "✗ too little",
+    TrackStatus.OVER: "+ more",
+    TrackStatus.UNKNOWN: "? not known",
+}
+SEVERITY_MARKS = {Severity.FIX: "▲", Severity.TELL: "●", Severity.NOTE: "·"}
+SEVERITY_WORDS = {Severity.FIX: "fix", Severity.TELL: "tell", Severity.NOTE: "note"}
+
+QUANTITY_WORDS = {
+    Quantity.CAPACITY: "Capacity",
+    Quantity.RATE: "Speed",
+    Quantity.CHANNELS: "Channels",
+    Quantity.PROFILE: "Profile",
+    Quantity.PEAK: "Peak rate",
+    Quantity.FIRST_WORD: "Latency",
+    Quantity.READ: "Read",
+    Quantity.WRITE: "Write",
+    Quantity.COPY: "Copy",
+    Quantity.LATENCY: "Measured",
+}
+"""What a technician calls a quantity, short enough for the name of a track."""
+
+
+def verdict_words(verdict: Verdict) -> str:
+    """Return a verdict with its mark: `✗ NOT READY`."""
+    return f"{VERDICT_MARKS[verdict]} {VERDICT_WORDS[verdict]}"
+
+
+def ceiling_words(ceiling: Ceiling) -> str:
+    """Return what caps a data rate in a few words."""
+    match ceiling.kind:
+        case CeilingKind.PROMISE:
+            return "promised"
+        case CeilingKind.PROFILE:
+            return f"modules, profile {ceiling.number}"
+        case CeilingKind.PLATFORM:
+            return f"machine, {ceiling.per_channel} a channel"
+        case CeilingKind.FIRMWARE:
+            return "firmware limit"
+        case CeilingKind.STANDARD:
+            return "modules, standard"
+        case CeilingKind.AS_RUNNING:
+            return "modules, standard (as it runs)"
+        case CeilingKind.SLOWEST:
+            return "slowest module"
+        case CeilingKind.AS_SOLD:
+            return "modules, as sold"
+
+
+def expected_words(expected: ExpectedRate) -> str:
+    """Return a rate or an interval in words: `4,800 MT/s`, `4,800 to 6,400 MT/s`."""
+    if expected.low_mts is None:
+        return f"{expected.high_mts:,} MT/s at most"
+    if expected.low_mts == expected.high_mts:
+        return f"{expected.high_mts:,} MT/s"
+    return f"{expected.low_mts:,} to {expected.high_mts:,} MT/s"

@@ -1,0 +1,103 @@
+"""Judging many machines against one promise."""
+
+from __future__ import annotations
+
+import json
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+from after_check.casework.batch import Batch, batch_of
+from after_check.casework.words import VERDICT_MARKS
+from after_check.cli.access import AccessWords, with_access
+from after_check.cli.judge import EXIT_CODES, judgement_document
+from after_check.domain.cards import Card
+from after_check.domain.findings import Verdict
+from after_check.domain.promises import Promise
+from after_check.local.whole_files import write_whole
+from after_check.sources.errors import SourceError
+from after_check.sources.many import Named, sources_in, take_many, with_kept_passwords
+from after_check.sources.taken import Taken
+
+_MOST_CODES = 8
+_LONGEST_NAME = 26
+
+
+@dataclass(frozen=True, slots=True)
+class BatchOutputs:
+    """Where the summary goes besides the screen."""
+
+    pdf: Path | None = None
+    csv: Path | None = None
+    json: bool = False
+
+
+def batch_command(
+    after: Path, before: Path | None, promise: Promise | None, card: Card | None, out: BatchOutputs, access: AccessWords
+) -> int:
+    """Judge every machine of a folder or a list; returns 0 when all are ready, 1 when any is not, else 2."""
+    earlier = {named.name: taken.reading for named, taken in _taken(before, access) if isinstance(taken, Taken)} if before else {}
+    batch = batch_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, promise, lambda reading: card)
+    if out.pdf is not None or out.csv is not None:
+        from after_check.handback.batch_sheet import batch_csv, batch_pdf
+        from after_check.handback.content import look_of
+        from after_check.local.settings import load_settings
+
+        if out.pdf is not None:
+            write_whole(out.pdf, batch_pdf(batch, promise, look_of(load_settings())))
+        if out.csv is not None:
+            write_whole(out.csv, batch_csv(batch))
+    if out.json:
+        print(json.dumps(_document(batch), indent=1))
+    else:
+        print("\n".join(_lines(batch)))
+    return EXIT_CODES[batch.verdict]
+
+
+def _taken(path: Path, access: AccessWords) -> tuple[tuple[Named, Taken | SourceError], ...]:
+    sources = sources_in(path)
+
+    def tell(done: int, whole: int) -> None:
+        if sys.stderr.isatty():
+            print(f"{done} of {whole} read", end="\r" if done < whole else "\n", file=sys.stderr, flush=True)
+
+    return with_access(str(path), access, lambda given: take_many(sources, with_kept_passwords(given), tell))
+
+
+def _lines(batch: Batch) -> list[str]:
+    """Return the matrix: a row for each machine, a column for each finding; those that differ come with their reason."""
+    codes = batch.codes[:_MOST_CODES]
+    wide = min(_LONGEST_NAME, max(len(machine.name) for machine in batch.machines))
+    lines = [f"{'':{wide}}    {'   '.join(str(number) for number in range(1, len(codes) + 1))}"] if codes else []
+    different = {machine.name for machine in batch.different} if batch.usual is not None else set()
+    for one in batch.machines:
+        found = {finding.code for finding in one.telling}
+        cells = "   ".join("▲" if code in found else "·" for code in codes)
+        mark = "  ◂ differs" if one.name in different else ""
+        lines.append(f"{one.name[:wide]:{wide}}  {VERDICT_MARKS[one.verdict]} {cells}{mark}")
+    lines += [f"  {number} {code}" for number, code in enumerate(codes, 1)]
+    lines.append("")
+    for one in batch.machines:
+        if one.name in different or (one.verdict is not Verdict.READY and batch.usual is None):
+            lines.append(f"{one.name}: {one.why}")
+    ready, not_ready, open_ones = (batch.count(verdict) for verdict in (Verdict.READY, Verdict.NOT_READY, Verdict.CANT_TELL))
+    lines.append(f"{len(batch.machines)} machines: {ready} ready, {not_ready} not ready, {open_ones} can't be told")
+    return lines
+
+
+def _document(batch: Batch) -> dict[str, object]:
+    return {
+        "verdict": batch.verdict.value,
+        "ready": batch.count(Verdict.READY),
+        "not_ready": batch.count(Verdict.NOT_READY),
+        "cant_tell": batch.count(Verdict.CANT_TELL),
+        "different": [machine.name for machine in batch.different] if batch.usual is not None else [],
+        "machines": [
+            {
+                "name": machine.name,
+                "problem": machine.problem or None,
+                "judgement": judgement_document(machine.judgement) if machine.judgement else None,
+            }
+            for machine in batch.machines
+        ],
+    }

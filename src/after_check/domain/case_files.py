@@ -1,0 +1,46 @@
+"""A case file: everything that is known of one machine's job, each thing as it came."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from after_check.domain.cards import Card
+from after_check.domain.facts import Fact
+from after_check.domain.promises import Promise
+from after_check.domain.readings import BenchmarkOutcome, Reading, SoakResult, StartOutcome
+from after_check.domain.tries import Blame, NextTry
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """What a benchmark measured, as far as a promise may name it: in decimal GB/s and in ns; `bandwidth_gbs` is the largest."""
+
+    read_gbs: Fact[float] | None = None
+    write_gbs: Fact[float] | None = None
+    copy_gbs: Fact[float] | None = None
+    latency_ns: Fact[float] | None = None
+    bandwidth_gbs: Fact[float] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CaseFile:
+    """What judgement looks at: readings, promise, data sheet, and what was tested, measured and tried.
+
+    `now` is None where the machine was not read after fitting. `soak` and `benchmark` are results of this program's
+    own runs, `demand` the most in bytes that the customer's work was seen to hold, `start` and `off_under_load` what
+    the latest try said. `next_try` is there where somebody asked what to try next.
+    """
+
+    now: Reading | None = None
+    before: Reading | None = None
+    promise: Promise | None = None
+    card: Card | None = None
+    soak: Fact[SoakResult] | None = None
+    benchmark: Fact[BenchmarkOutcome] | None = None
+    figures_now: Figures = Figures()
+    figures_before: Figures = Figures()
+    demand: Fact[int] | None = None
+    start: Fact[StartOutcome] | None = None
+    off_under_load: Fact[bool] | None = None
+    tried: Blame | None = None
+    next_try: NextTry | None = None

@@ -1,0 +1,1 @@
+"""What belongs to the computer that the program runs on: memory available, pages, processors, sensors, processes."""

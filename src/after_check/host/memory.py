@@ -1,0 +1,272 @@
+"""How much memory is available, and holding it: in slices, locked, on large pages, given back before the system suffers.
+
+Linux: /proc/meminfo (proc(5)), control groups (the kernel's cgroup-v2 and cgroup-v1 memory documents), mlock(2),
+madvise(2). Elsewhere the memory is taken without being locked, and that is said.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import ctypes
+import mmap
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from after_check.domain.quantities import GIB, KIB, MIB, size_text
+from after_check.domain.soak import Covered
+from after_check.sources.tree import Files, Unreadable
+
+Words = NDArray[np.uint64]
+"""Memory as words of 64 bits."""
+_HUGE_BYTES = 2 * MIB
+_LEAST_BYTES = 16 * MIB
+_FIELD = 240
+"""Slices to aim at: as many as the field of blocks shows."""
+_LARGEST_SLICE_BYTES = 128 * MIB
+_RESERVE_SHARE = 0.04
+_LEAST_RESERVE_BYTES, _MOST_RESERVE_BYTES = 48 * MIB, 2 * GIB
+
+
+class NotEnoughMemory(Exception):
+    """There is not enough memory to test anything; the message says how much there is and what would help."""
+
+
+@dataclass(frozen=True, slots=True)
+class AvailableMemory:
+    """What is available: `available_bytes` by the system and by the limits of this program's control group."""
+
+    available_bytes: int
+    installed_bytes: int | None
+    group_limit_bytes: int | None = None
+
+
+def available_memory(files: Files) -> AvailableMemory:
+    """Read how much memory is free to take. Raises NotEnoughMemory where the system does not say."""
+    try:
+        text = files.read("proc/meminfo", 64 * KIB).decode("ascii", "replace")
+    except Unreadable as problem:
+        raise NotEnoughMemory(f"how much memory is free cannot be read ({problem}); state an amount with --memory") from None
+    sizes = {}
+    for line in text.splitlines():
+        words = line.replace(":", " ").split()
+        if len(words) >= 2 and words[1].isdigit():
+            sizes[words[0]] = int(words[1]) * KIB
+    available = sizes.get("MemAvailable", sizes.get("MemFree"))
+    if available is None:
+        raise NotEnoughMemory("/proc/meminfo does not say how much memory is free; state an amount with --memory")
+    limit, used = _group(files)
+    if limit is not None:
+        available = min(available, max(0, limit - used))
+    return AvailableMemory(available, sizes.get("MemTotal"), limit)
+
+
+def _group(files: Files) -> tuple[int | None, int]:
+    """Return limit and use of this program's control group, of version 2 or 1; no limit where none is below the total."""
+    folders = ["sys/fs/cgroup"]
+    try:
+        lines = files.read("proc/self/cgroup", 64 * KIB).decode("utf-8", "replace").splitlines()
+        own = next((line.split(":", 2)[2] for line in lines if line.startswith("0::")), "/")
+        parts = [part for part in own.split("/") if part and part != ".."]
+        folders = [*("/".join(["sys/fs/cgroup", *parts[:count]]) for count in range(len(parts), 0, -1)), *folders]
+    except Unreadable:
+        pass
+    tightest: tuple[int | None, int] = (None, 0)
+    places = [(f"{folder}/memory.max", f"{folder}/memory.current") for folder in folders]
+    places.append(("sys/fs/cgroup/memory/memory.limit_in_bytes", "sys/fs/cgroup/memory/memory.usage_in_bytes"))
+    for limit_name, used_name in places:
+        limit, used = _number(files, limit_name), _number(files, used_name)
+        if limit is None or limit >= 1 << 60:
+            continue
+        if tightest[0] is None or limit - (used or 0) < tightest[0] - tightest[1]:
+            tightest = (limit, used or 0)
+    return tightest
+
+
+def _number(files: Files, name: str) -> int | None:
+    try:
+        text = files.read(name, 64).decode("ascii", "replace").strip()
+    except Unreadable:
+        return None
+    return int(text) if text.isdigit() else None
+
+
+def usual_reserve_bytes(available_bytes: int) -> int:
+    """Return what is left to the system unless another reserve is stated."""
+    return min(_MOST_RESERVE_BYTES, max(_LEAST_RESERVE_BYTES, round(available_bytes * _RESERVE_SHARE)))
+
+
+@dataclass
+class Slice:
+    """A piece of memory under test. `given_back` pieces are no longer touched."""
+
+    words: Words
+    mapping: mmap.mmap
+    address: int
+    locked: bool
+    given_back: bool = False
+    wanted_back: bool = False
+
+    @property
+    def size_bytes(self) -> int:
+        """Bytes of the slice."""
+        return self.words.size * 8
+
+    def give_back(self) -> None:
+        """Hand the memory back to the system. The words must not be used any more."""
+        self.given_back = True
+        self.words = np.zeros(0, dtype=np.uint64)
+        try:
+            self.mapping.close()
+        except BufferError:
+            # Somebody still looks at it, so the mapping stays until they are done; its pages go now.
+            if self.locked:
+                _Locker().unlock(self.address, len(self.mapping))
+            with contextlib.suppress(OSError):
+                self.mapping.madvise(mmap.MADV_DONTNEED)
+
+
+class Held:
+    """The memory under test, as slices."""
+
+    def __init__(self, slices: list[Slice], covered: Covered) -> None:
+        self.slices = slices
+        self.covered = covered
+
+    @property
+    def held_bytes(self) -> int:
+        """Bytes that are still under test."""
+        return sum(piece.size_bytes for piece in self.slices if not piece.given_back)
+
+    def give_back(self) -> None:
+        """Hand everything back."""
+        for piece in self.slices:
+            if not piece.given_back:
+                piece.give_back()
+
+
+def hold(
+    files: Files,
+    wanted_bytes: int | None = None,
+    reserve_bytes: int | None = None,
+    tell: Callable[[int, int], None] = lambda held, wanted: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Held:
+    """Take as much memory as is there less the reserve, or as much as is wanted; slice by slice, looking again each time.
+
+    `tell` is given the bytes held so far and the bytes wanted. Raises NotEnoughMemory.
+    """
+    memory = available_memory(files)
+    reserve = usual_reserve_bytes(memory.available_bytes) if reserve_bytes is None else reserve_bytes
+    most = max(0, memory.available_bytes - reserve)
+    wanted = most if wanted_bytes is None else min(wanted_bytes, most)
+    if wanted < _LEAST_BYTES:
+        raise NotEnoughMemory(
+            f"{size_text(memory.available_bytes)} is available and {size_text(reserve)} are reserved; "
+            f"{size_text(_LEAST_BYTES)} are the least that can be tested: close programs, or state a smaller --reserve"
+        )
+    slice_bytes = min(_LARGEST_SLICE_BYTES, max(_HUGE_BYTES, wanted // _FIELD // _HUGE_BYTES * _HUGE_BYTES))
+    slices: list[Slice] = []
+    out: list[str] = []
+    held = 0
+    locker = _Locker()
+    threads = min(8, os.cpu_count() or 1)
+    pool = ThreadPoolExecutor(threads, "hold")  # New pages come one by one and slowly: several threads fetch them sooner.
+    while wanted - held >= _HUGE_BYTES and not stopped():
+        if slices and available_memory(files).available_bytes < reserve // 2 + slice_bytes:
+            out.append(f"taking more than {size_text(held)} would have left the system without its reserve")
+            break
+        left = (wanted - held) // _HUGE_BYTES * _HUGE_BYTES
+        sizes = [min(slice_bytes, left - at) for at in range(0, left, slice_bytes)][:threads]
+        futures = [pool.submit(_take, size, locker) for size in sizes]
+        problems = [future.exception() for future in futures]
+        for future, problem in zip(futures, problems, strict=True):
+            if problem is None:
+                slices.append(future.result())
+                held += slices[-1].size_bytes
+        tell(held, wanted)
+        failed = next((problem for problem in problems if problem is not None), None)
+        if failed is not None:
+            if not isinstance(failed, OSError):
+                raise failed
+            out.append(f"the system gave no more than {size_text(held)} ({failed.strerror})")
+            break
+    pool.shutdown()
+    if not slices:
+        raise NotEnoughMemory("stopped before any memory was taken" if stopped() else "the system gave no memory at all: " + "; ".join(out))
+    return Held(slices, _covered(memory, reserve, wanted_bytes, slices, locker, out))
+
+
+def _covered(
+    memory: AvailableMemory, reserve: int, wanted_bytes: int | None, slices: list[Slice], locker: _Locker, out: list[str]
+) -> Covered:
+    held = sum(piece.size_bytes for piece in slices)
+    if locker.problem:
+        out.insert(0, locker.problem)
+    if memory.installed_bytes:
+        taken = memory.installed_bytes - memory.available_bytes
+        out.append(f"{size_text(max(0, taken))} are held by the system and by other programs, and cannot be tested from here")
+    if memory.group_limit_bytes is not None:
+        out.append(f"this program may use {size_text(memory.group_limit_bytes)} in all (a limit of its control group)")
+    if wanted_bytes is not None and wanted_bytes < memory.available_bytes:
+        out.append(f"{size_text(wanted_bytes)} were asked for")
+    return Covered(
+        held_bytes=held,
+        available_bytes=memory.available_bytes,
+        installed_bytes=memory.installed_bytes,
+        reserve_bytes=reserve,
+        locked=all(piece.locked for piece in slices),
+        large_pages=_large_pages(),
+        out_of_reach=tuple(out),
+    )
+
+
+class _Locker:
+    """Locks pages with mlock(2), until the system refuses; then says why."""
+
+    def __init__(self) -> None:
+        self.problem = ""
+        self._library = ctypes.CDLL(None, use_errno=True) if os.name == "posix" else None
+        if self._library is None:
+            self.problem = "memory cannot be locked on this system: a page may move while it is under test"
+
+    def lock(self, address: int, size_bytes: int) -> bool:
+        if self._library is None or self.problem:
+            return False
+        if self._library.mlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes)) == 0:
+            return True
+        reason = os.strerror(ctypes.get_errno())
+        self.problem = (
+            f"memory may not be locked ({reason}; the limit is shown by ulimit -l): a page may move or be swapped while it is under test; "
+            "run as root to lock it"
+        )
+        return False
+
+    def unlock(self, address: int, size_bytes: int) -> None:
+        if self._library is not None:
+            self._library.munlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes))
+
+
+def _take(size_bytes: int, locker: _Locker) -> Slice:
+    """Map a slice, ask for large pages, lock it, and touch every page of it."""
+    mapping = mmap.mmap(-1, size_bytes, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
+    if hasattr(mmap, "MADV_HUGEPAGE"):
+        with contextlib.suppress(OSError):  # A kernel without large pages; ordinary ones do.
+            mapping.madvise(mmap.MADV_HUGEPAGE)
+    words = np.frombuffer(mapping, dtype=np.uint64)
+    address = int(words.ctypes.data)
+    words[:: mmap.PAGESIZE // 8] = 0  # Before locking, which would bring the pages one slice at a time.
+    locked = locker.lock(address, size_bytes)
+    return Slice(words, mapping, address, locked)
+
+
+def _large_pages() -> bool:
+    try:
+        with open("/sys/kernel/mm/transparent_hugepage/enabled", encoding="ascii") as file:
+            return "[never]" not in file.read()
+    except OSError:
+        return False

@@ -1,0 +1,42 @@
+"""Places that were named before: where readings came from, where sheets went, batches of machines. Offered again, never used unasked."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from after_check.domain.text import clean
+from after_check.local.paths import data_folder
+from after_check.local.whole_files import make_private_folder, write_whole
+
+_MOST = 12
+_LONGEST = 1000
+
+
+def remembered(purpose: str) -> tuple[str, ...]:
+    """Return what was named for a purpose, the latest first; a file that cannot be read is as good as none."""
+    found = _all().get(purpose, [])
+    return tuple(clean(one, _LONGEST) for one in found if isinstance(one, str)) if isinstance(found, list) else ()
+
+
+def remember(purpose: str, place: str) -> None:
+    """Remember a place; a folder that takes no file is no reason to stop. Never give it a password."""
+    everything = _all()
+    everything[purpose] = [place, *(one for one in remembered(purpose) if one != place)][:_MOST]
+    try:
+        make_private_folder(_file().parent)
+        write_whole(_file(), json.dumps(everything, indent=1).encode(), private=True)
+    except OSError:
+        return
+
+
+def _all() -> dict[str, object]:
+    try:
+        found = json.loads(_file().read_bytes())
+    except (OSError, ValueError, RecursionError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def _file() -> Path:
+    return data_folder() / "places.json"

@@ -1,0 +1,114 @@
+"""The settings file: one small TOML file that a person may write, described in docs/settings.md."""
+
+from __future__ import annotations
+
+import os
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from after_check.domain.quantities import parse_size
+from after_check.domain.text import clean
+from after_check.local.paths import settings_path, usual_shop_path
+from after_check.local.whole_files import make_private_folder, write_whole
+
+PAPERS = ("A4", "Letter")
+KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by")
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """What a person set; `problems` says in words what of the file was not understood and is left alone.
+
+    `shop` names the store, `shop_name`, `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
+    """
+
+    theme: str = ""
+    shop: str = ""
+    soak_memory_bytes: int | None = None
+    shop_name: str = ""
+    shop_words: str = ""
+    shop_mark: Path | None = None
+    paper: str = "A4"
+    colour: bool = True
+    signed_by: str = ""
+    problems: tuple[str, ...] = ()
+
+
+def load_settings(path: Path | None = None) -> Settings:
+    """Return the settings; without a file, or with a broken one, those that always hold."""
+    path = path or settings_path()
+    try:
+        text = path.read_text(encoding="utf-8")
+    except FileNotFoundError:
+        return Settings()
+    except (OSError, UnicodeDecodeError) as error:
+        return Settings(problems=(f"{path} cannot be read ({type(error).__name__})",))
+    try:
+        found = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        return Settings(problems=(f"{path} is no TOML ({clean(str(error), 80)})",))
+    return _settings(found, path)
+
+
+def _settings(found: dict[str, Any], path: Path) -> Settings:
+    problems = [f"{path}: {clean(key, 40)} is no setting (known: {', '.join(KNOWN)})" for key in found if key not in KNOWN]
+
+    def text(key: str) -> str:
+        value = found.get(key, "")
+        if isinstance(value, str):
+            return clean(value)
+        problems.append(f"{path}: {key} is no text")
+        return ""
+
+    memory = text("soak_memory")
+    memory_bytes = parse_size(memory) if memory else None
+    if memory and not memory_bytes:
+        problems.append(f'{path}: soak_memory is {memory!r}, for instance "2G"')
+    paper = text("paper") or "A4"
+    if paper not in PAPERS:
+        problems.append(f"{path}: paper is {paper!r}, known: {', '.join(PAPERS)}")
+    colour = found.get("colour", True)
+    if not isinstance(colour, bool):
+        problems.append(f"{path}: colour is true or false")
+    mark = text("shop_mark")
+    return Settings(
+        theme=text("theme"),
+        shop=text("shop"),
+        soak_memory_bytes=memory_bytes or None,
+        shop_name=text("shop_name"),
+        shop_words=text("shop_words"),
+        shop_mark=(path.parent / Path(mark).expanduser()) if mark else None,
+        paper=paper if paper in PAPERS else "A4",
+        colour=colour if isinstance(colour, bool) else True,
+        signed_by=text("signed_by"),
+        problems=tuple(problems),
+    )
+
+
+def shop_place(named: str | None) -> Path | str:
+    """Return where the jobs are kept: a file, or a server's address (`postgresql…://`).
+
+    What was named on the command line comes first, then AFTER_CHECK_SHOP, then the settings, then the usual file.
+    """
+    found = named or os.environ.get("AFTER_CHECK_SHOP") or load_settings().shop
+    if not found:
+        return usual_shop_path()
+    return found if found.startswith("postgresql") else Path(found).expanduser()
+
+
+def save_theme(name: str) -> None:
+    """Remember a theme in the settings, whose other lines and remarks stay. A place that takes no file is no reason to stop."""
+    # The library that keeps a person's remarks and blanks is needed for this alone.
+    import tomlkit
+    from tomlkit.exceptions import TOMLKitError
+
+    path = settings_path()
+    try:
+        document = tomlkit.parse(path.read_text(encoding="utf-8")) if path.exists() else tomlkit.document()
+        document["theme"] = name
+        make_private_folder(path.parent)
+        write_whole(path, tomlkit.dumps(document).encode())
+    except (OSError, UnicodeDecodeError, TOMLKitError):
+        return  # A file that cannot be read is left as it is, for its writer to put right.

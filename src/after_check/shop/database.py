@@ -1,0 +1,219 @@
+"""The database of a shop: a file of SQLite on this computer, or a PostgreSQL server that several benches share.
+
+Every change is one transaction, on disk before the call returns. What the driver says is told in words (`errors.py`).
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, Table, create_engine, event, inspect, text
+from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy.engine import URL, make_url
+from sqlalchemy.exc import ArgumentError, DBAPIError
+
+from after_check.local.whole_files import make_private_folder
+from after_check.shop.driver_errors import in_words
+from after_check.shop.errors import Damaged, MadeByNewerVersion, NotAnswering, ReadOnly, ShopError
+from after_check.shop.revision import REVISION
+
+WAIT_FOR_LOCK_SECONDS = 3
+_CONNECT_SECONDS = 5
+_STATEMENT_MILLISECONDS = 60_000
+SERVER = "postgresql"
+_WRITES = "after_check_writes"
+"""The option of a connection whose transactions are going to write."""
+_MIGRATION_LOCK = 0x4146_5445
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class Database:
+    """One open database; `where` names it without a password. May be used from several threads."""
+
+    def __init__(self, engine: Engine, where: str) -> None:
+        self._engine = engine
+        self.where = where
+
+    @classmethod
+    def open(cls, where: Path | str) -> Database:
+        """Open a file, made if need be, or a server, and bring its tables up to date. Raises ShopError in words for people."""
+        engine, name = _engine(where)
+        database = cls(engine, name)
+        try:
+            with database._transaction(writes=False) as connection:  # Nothing is written where nothing is out of date.
+                _bring_up_to_date(connection, name)
+        except NotAnswering as away:
+            raise NotAnswering(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
+        return database
+
+    @property
+    def is_embedded(self) -> bool:
+        """Whether it is a file of this computer."""
+        return self._engine.dialect.name == "sqlite"
+
+    def close(self) -> None:
+        """Let go of the file, or of the server."""
+        self._engine.dispose()
+
+    @contextmanager
+    def reading(self) -> Iterator[Connection]:
+        """Give a connection that only looks."""
+        try:
+            with self._engine.connect() as connection:
+                yield connection
+        except DBAPIError as error:
+            raise in_words(error, self.where) from None
+
+    @contextmanager
+    def writing(self) -> Iterator[Connection]:
+        """Give a connection whose changes are all kept when the block ends well, or none of them."""
+        with self._transaction(writes=True) as connection:
+            yield connection
+
+    @contextmanager
+    def _transaction(self, writes: bool) -> Iterator[Connection]:
+        try:
+            with self._engine.execution_options(**{_WRITES: writes}).begin() as connection:
+                yield connection
+        except DBAPIError as error:
+            raise in_words(error, self.where) from None
+
+    def problems(self) -> tuple[str, ...]:
+        """Return what the database itself finds wrong with its file; a server looks after its own."""
+        if not self.is_embedded:
+            return ()
+        try:
+            with self.reading() as connection:
+                found = [str(row[0]) for row in connection.exec_driver_sql("PRAGMA integrity_check(20)")]
+                broken = [f"{row[0]} {row[1]}: its {row[2]} is missing" for row in connection.exec_driver_sql("PRAGMA foreign_key_check")]
+        except ShopError as error:
+            return (str(error),)
+        return tuple(f"the database: {words}" for words in (*found, *broken) if words != "ok")
+
+
+def is_server(where: Path | str) -> bool:
+    """Return whether a store is named by the address of a server."""
+    return isinstance(where, str) and where.startswith(SERVER)
+
+
+def name_of_server(address: str) -> str:
+    """Return the address of a server without its password. Raises ShopError."""
+    return _url(address).render_as_string(hide_password=True)
+
+
+def put(connection: Connection, table: Table, values: Mapping[str, Any], replace: bool = True) -> bool:
+    """Put a row in, or in the place of the one with the same key; return whether anything was put in.
+
+    Without `replace` the row that is there stays. Another bench may put the same row in at the same moment: the
+    database's own upsert lets one of both win, and none fail.
+    """
+    insert = sqlite.insert if connection.dialect.name == "sqlite" else postgresql.insert
+    wanted = insert(table).values(values)
+    keys = [column.name for column in table.primary_key]
+    others = {name: wanted.excluded[name] for name in values if name not in keys}
+    upsert = wanted.on_conflict_do_update(index_elements=keys, set_=others) if replace and others else wanted.on_conflict_do_nothing()
+    return connection.execute(upsert).rowcount > 0
+
+
+def insert_row(connection: Connection, table: Table, values: Mapping[str, Any]) -> int | None:
+    """Insert a row and return its number; None where a row with the same unique value is there, from another bench just now."""
+    insert = sqlite.insert if connection.dialect.name == "sqlite" else postgresql.insert
+    found = connection.execute(insert(table).values(values).on_conflict_do_nothing().returning(table.c.id)).scalar()
+    return None if found is None else int(found)
+
+
+def _engine(where: Path | str) -> tuple[Engine, str]:
+    if is_server(where):
+        url = _url(str(where))
+        engine = create_engine(
+            url,
+            pool_pre_ping=True,  # A server that was restarted in between costs one look, not a failed change.
+            connect_args={"connect_timeout": _CONNECT_SECONDS, "options": f"-c statement_timeout={_STATEMENT_MILLISECONDS}"},
+        )
+        return engine, url.render_as_string(hide_password=True)
+    path = Path(where)
+    if path.is_dir():
+        raise ShopError(f"{path} is a folder", "Name a file with --shop")
+    try:
+        make_private_folder(path.parent)
+        # Names of customers are nobody else's business: the file is made before the driver makes one for everybody.
+        os.close(os.open(path, os.O_CREAT | os.O_RDONLY, 0o600))
+    except OSError as error:
+        raise ReadOnly(f"{path} cannot be made or opened ({error.strerror})", "Name another place with --shop") from None
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": WAIT_FOR_LOCK_SECONDS})
+    event.listen(engine, "connect", _prepare_connection)
+    event.listen(engine, "begin", _begin)
+    return engine, str(path)
+
+
+def _url(address: str) -> URL:
+    try:
+        url: URL = make_url(address)
+    except ArgumentError:
+        raise ShopError("this is no address of a shop", "Write postgresql://USER@HOST/NAME or the name of a file") from None
+    if url.drivername == SERVER:
+        url = url.set(drivername=f"{SERVER}+psycopg")
+    if url.drivername != f"{SERVER}+psycopg" or not url.database:
+        raise ShopError("this is no address of a shop", "Write postgresql+psycopg://USER@HOST/NAME")
+    return url
+
+
+def _prepare_connection(connection: Any, _record: Any) -> None:
+    """Let SQLAlchemy begin transactions itself, so that a migration is all or nothing, and check foreign keys."""
+    connection.isolation_level = None
+    cursor = connection.cursor()
+    cursor.execute("PRAGMA foreign_keys=ON")
+    cursor.execute("PRAGMA synchronous=FULL")
+    cursor.close()
+
+
+def _begin(connection: Connection) -> None:
+    """Begin a transaction; one that writes waits for its turn at once.
+
+    One that first looks and then writes would be refused without waiting when another writes just then (SQLite, "Isolation
+    and locking": a lock that is shared cannot be raised while somebody waits for it to go).
+    """
+    writes = connection.get_execution_options().get(_WRITES, False)
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
+
+
+def _bring_up_to_date(connection: Connection, where: str) -> None:
+    """Create or migrate the tables. Raises MadeByNewerVersion for a store that a newer program made."""
+    found = _revision(connection, where)
+    if found == REVISION:
+        return
+    if connection.dialect.name == SERVER:
+        # Other benches wait here until this one has migrated the server.
+        connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _MIGRATION_LOCK})
+    if _revision(connection, where) == REVISION:
+        return  # Another bench was faster.
+    # Alembic takes most of a second to import, and an up-to-date store does without it.
+    from alembic import command
+    from alembic.config import Config
+    from alembic.script import ScriptDirectory
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
+    known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+    if found is not None and found not in known:
+        raise MadeByNewerVersion(
+            f"the store of jobs was made by a newer After Check (its tables are version {found[:20]}, this program knows {REVISION})",
+            "Bring After Check up to date; nothing was changed",
+        )
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
+
+
+def _revision(connection: Connection, where: str) -> str | None:
+    """Return the version that the store's tables have, or None for a new store."""
+    names = inspect(connection).get_table_names()
+    if "alembic_version" not in names:
+        if names:
+            raise Damaged(f"this database is not After Check's ({where})", "Name another file with --shop")
+        return None
+    found = connection.execute(text("SELECT version_num FROM alembic_version")).scalar()
+    return None if found is None else str(found)

@@ -1,0 +1,286 @@
+"""The jobs of a shop: what the bench lists, whole jobs, and every change of one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+from datetime import datetime
+from itertools import islice
+from uuid import uuid4
+
+from sqlalchemy import Connection, insert, select, update
+
+from after_check.benchmark.record import benchmark_to_json, demand_to_json
+from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
+from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.cards import Card
+from after_check.domain.demand import DemandRecord
+from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, Moment
+from after_check.domain.soak import SoakRecord
+from after_check.domain.tries import TryLog
+from after_check.judgement.version import JUDGEMENT_VERSION
+from after_check.shop import tables
+from after_check.shop.database import Database, insert_row
+from after_check.shop.documents import JobDocument, document_text, job_document
+from after_check.shop.errors import AlreadyExists, ChangedElsewhere, KeptAside, ShopError, Unreachable
+from after_check.shop.joining import Arrived, TakenIn, take_in
+from after_check.shop.lines import entries_of, line_from_json
+from after_check.shop.outbox import Outbox
+from after_check.shop.rows import (
+    NO_LINE,
+    cleaned,
+    facts_columns,
+    finish,
+    insert_reading,
+    job_to_change,
+    keep_line,
+    load_job,
+    now,
+    same_version,
+)
+from after_check.shop.zip_files import zipped
+from after_check.soak.record import record_to_json
+from after_check.sources.taken import RawEvidence, Taken
+from after_check.tries.record import log_to_json
+
+_MOST_SEEN = 50
+_JUDGED_AT_ONCE = 50
+"""Jobs that one transaction judges again: nobody else waits longer than for these."""
+
+
+class JobStore:
+    """Jobs in a database. What cannot be written while a server is away goes into the outbox."""
+
+    def __init__(self, database: Database, outbox: Outbox | None = None, number_mark: str = "") -> None:
+        self._database = database
+        self._outbox = outbox
+        self._number_mark = number_mark
+        self._seen: dict[str, Job] = {}
+
+    # ---- looking
+
+    def entries(self) -> list[BenchEntry]:
+        """Return every job as an entry of the bench, the one read last first. Lines of older rules are as those judged."""
+        jobs = tables.jobs.c
+        columns = select(jobs.number, jobs.waits_for, jobs.search, jobs.line).order_by(jobs.latest.desc(), jobs.number)
+        with self._database.reading() as connection:
+            return entries_of((row.number, row.waits_for, row.search, row.line) for row in connection.execute(columns))
+
+    def lines(self) -> list[JobLine]:
+        """Return every job as a line on the bench, the one read last first."""
+        return [line_from_json(entry.line) for entry in self.entries()]
+
+    def job(self, number: str) -> Job:
+        """Return a whole job. Raises NotFound."""
+        with self._database.reading() as connection:
+            job = load_job(connection, number)
+        return self.seen(job)
+
+    def numbers(self) -> list[str]:
+        """Return the numbers of all jobs, archived ones as well."""
+        with self._database.reading() as connection:
+            return list(connection.scalars(select(tables.jobs.c.number).order_by(tables.jobs.c.id)))
+
+    def next_number(self) -> str:
+        """Return the number after the highest one in use; of this day while the server that gives the others is away."""
+        mark = f"{self._number_mark}{datetime.now():%m%d}-" if self._number_mark else ""
+        numbers = [number.removeprefix(mark) for number in self.numbers()]
+        highest = max((int(number) for number in numbers if number.isascii() and number.isdigit()), default=0)
+        return f"{mark}{highest + 1}" if mark else f"{highest + 1:04d}"
+
+    def evidence(self, reading_id: int) -> tuple[RawEvidence, ...]:
+        """Return the raw bytes that a reading was decoded from."""
+        joined = tables.reading_evidence.join(tables.evidence, tables.reading_evidence.c.sha256 == tables.evidence.c.sha256)
+        wanted = (
+            select(tables.reading_evidence.c.name, tables.evidence.c.data)
+            .select_from(joined)
+            .where(tables.reading_evidence.c.reading_id == reading_id)
+            .order_by(tables.reading_evidence.c.id)
+        )
+        with self._database.reading() as connection:
+            return tuple(RawEvidence(row.name, row.data) for row in connection.execute(wanted))
+
+    # ---- changing
+
+    def add(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = ()) -> Job:
+        """Keep a new job, with readings that belong to it, all or nothing. Raises AlreadyExists when the number is taken."""
+        facts = cleaned(facts)
+        if not facts.number:
+            raise ShopError("a job needs a number")
+        at = now()
+        with self._database.writing() as connection:
+            row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": str(uuid4()), **NO_LINE}
+            job_id = insert_row(connection, tables.jobs, row)
+            if job_id is None:
+                raise AlreadyExists(f"there is a job {facts.number} already", "Choose another number")
+            for moment, taken in readings:
+                insert_reading(connection, job_id, moment, taken, at)
+            changed = finish(connection, facts.number, at)
+        return self.seen(changed)
+
+    def change_facts(self, job: Job, facts: JobFacts) -> Job:
+        """Change what a person says of a job. Raises ChangedElsewhere when the job is no longer the one given."""
+        facts = cleaned(facts)
+        at = now()
+        with self._database.writing() as connection:
+            same_version(connection, job)
+            connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(facts_columns(facts)))
+            changed = finish(connection, facts.number, at)
+        return self.seen(changed)
+
+    def archive(self, number: str, archived: bool = True) -> Job:
+        """Put a job into the archive, or take it out of it. Raises NotFound."""
+        with self._database.writing() as connection:
+            connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(archived=archived))
+            changed = finish(connection, number, now())
+        return self.seen(changed)
+
+    def add_reading(self, number: str, moment: Moment, taken: Taken) -> Job:
+        """Keep another reading of a job, with its evidence. Raises NotFound, and KeptAside where the server does not answer."""
+        at = now()
+        kept = KeptReading(0, moment, taken.reading.taken_at or at, taken.reading)
+        evidence = {part.sha256: part.data for part in taken.evidence}
+        with (
+            self._or_aside(number, lambda job: replace(job, readings=(*job.readings, kept)), evidence),
+            self._database.writing() as connection,
+        ):
+            job = job_to_change(connection, number)
+            insert_reading(connection, job.id, moment, taken, at)
+            changed = finish(connection, number, at)
+        return self.seen(changed)
+
+    def keep_soak(self, number: str, record: SoakRecord, soak_id: int | None = None) -> int:
+        """Keep a soak of a job, as a new one or in the place of its earlier record; return its id. Raises NotFound.
+
+        The job's version stays: a running soak is nobody's change, and must not get in the way of one.
+        """
+        at = now()
+        kept = KeptSoak(0, at, record)
+        with self._or_aside(number, lambda job: replace(job, soaks=(*job.soaks, kept))), self._database.writing() as connection:
+            job = job_to_change(connection, number)
+            columns = {"changed_at": at, "record": record_to_json(record)}
+            soak_id = _row_of_soak(connection, job.id, record, soak_id)
+            if soak_id is None:
+                soak_id = insert_row(connection, tables.soaks, {"job_id": job.id, "begun_at": record.begun_at, **columns}) or 0
+            else:
+                connection.execute(update(tables.soaks).where(tables.soaks.c.id == soak_id).values(columns))
+            keep_line(connection, load_job(connection, number))
+        return soak_id
+
+    def keep_benchmark(self, number: str, moment: Moment, record: BenchmarkRecord) -> Job:
+        """Keep a benchmark or typed scores of a job. Raises NotFound, and KeptAside where the server does not answer."""
+        kept = KeptBenchmark(0, moment, record)
+        with self._or_aside(number, lambda job: replace(job, benchmarks=(*job.benchmarks, kept))), self._database.writing() as connection:
+            job = job_to_change(connection, number)
+            row = {"job_id": job.id, "moment": moment.value, "begun_at": record.begun_at, "record": benchmark_to_json(record)}
+            connection.execute(insert(tables.benchmarks).values(row))
+            job = load_job(connection, number)
+            keep_line(connection, job)
+        return self.seen(job)
+
+    def keep_demand(self, number: str, record: DemandRecord) -> Job:
+        """Keep a watch over the memory that a job's work takes. Raises NotFound, and KeptAside where the server does not answer."""
+        with self._or_aside(number, lambda job: replace(job, demands=(*job.demands, record))), self._database.writing() as connection:
+            job = job_to_change(connection, number)
+            row = {"job_id": job.id, "begun_at": record.begun_at, "record": demand_to_json(record)}
+            connection.execute(insert(tables.demands).values(row))
+            job = load_job(connection, number)
+            keep_line(connection, job)
+        return self.seen(job)
+
+    def keep_tries(self, number: str, log: TryLog, version: int) -> Job:
+        """Keep a job's log of tries in the place of the given version (0: the first one). Raises NotFound and ChangedElsewhere."""
+        with self._database.writing() as connection:
+            job = job_to_change(connection, number)
+            columns = {"version": version + 1, "log": log_to_json(log)}
+            standing = job.tries.version if job.tries is not None else 0
+            if standing != version:
+                raise ChangedElsewhere(f"the tries of job {job.facts.number} were changed somewhere else", "Look again, then add yours")
+            if job.tries is None:
+                connection.execute(insert(tables.tries).values(job_id=job.id, **columns))
+            else:
+                connection.execute(update(tables.tries).where(tables.tries.c.job_id == job.id).values(columns))
+            job = load_job(connection, number)
+            keep_line(connection, job)
+        return self.seen(job)
+
+    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
+        """Take in a job that was handed out elsewhere; returns its number here and what became of it. `behind`: see `joining`."""
+        with self._database.writing() as connection:
+            arrived = take_in(connection, document, evidence, behind)
+            if arrived.became is not TakenIn.SAME:
+                keep_line(connection, load_job(connection, arrived.number))
+        return arrived
+
+    # ---- judging again
+
+    def judge_outdated(self) -> int:
+        """Work out the lines that older rules judged, and those of soaks whose program was killed; returns how many."""
+        jobs = tables.jobs.c
+        with self._database.reading() as connection:
+            numbers = list(connection.scalars(select(jobs.number).where(jobs.judged_by != JUDGEMENT_VERSION)))
+            # A soak whose program was killed wrote nothing of it; whoever looks next notices.
+            watched = connection.scalars(select(jobs.number).where(jobs.waits_for == WaitsFor.SOAK.value)).all()
+            numbers += [number for number in watched if load_job(connection, number).soak_is_over]
+        return self._judge_again(numbers, lambda job: True)
+
+    def judge_those_of(self, card: Card) -> int:
+        """Judge the jobs of a model again, whose card has changed; returns how many."""
+        name = card.name.casefold()
+        return self._judge_again(self.numbers(), lambda job: job.card is not None and job.card.name.casefold() == name)
+
+    def _judge_again(self, numbers: Sequence[str], wanted: Callable[[Job], bool]) -> int:
+        judged, waiting = 0, iter(numbers)
+        while some := tuple(islice(waiting, _JUDGED_AT_ONCE)):
+            with self._database.writing() as connection:
+                for job in (load_job(connection, number) for number in some):
+                    if wanted(job):
+                        keep_line(connection, job)
+                        judged += 1
+        return judged
+
+    # ---- when the server is away
+
+    def seen(self, job: Job) -> Job:
+        """Remember how a job stands in the shop, for when the server goes away; the latest few are enough for a bench."""
+        if self._outbox is not None:
+            self._seen.pop(job.facts.number, None)
+            self._seen[job.facts.number] = job
+            if len(self._seen) > _MOST_SEEN:
+                del self._seen[next(iter(self._seen))]
+        return job
+
+    @contextmanager
+    def _or_aside(self, number: str, add: Callable[[Job], Job], evidence: Mapping[str, bytes] | None = None) -> Iterator[None]:
+        """Keep an addition on this computer when the server does not answer; raises KeptAside then.
+
+        `add` puts the addition into a job; put into an empty one, it is what is kept. That can be taken in twice without
+        harm, so it does not matter whether the server wrote it before the connection was lost.
+        """
+        try:
+            yield
+        except Unreachable as error:
+            job = self._seen.get(number)
+            if self._outbox is None or job is None:
+                raise
+            document = job_document(add(Job(0, job.facts, (), job.created_at, job.changed_at, job.version, uid=job.uid)))
+            soaks = [part["record"]["begun_at"] for part in document["soaks"]]
+            key = f"{job.uid} {soaks}" if soaks else document_text(document)
+            try:
+                self._outbox.put(key, zipped(document, evidence or {}))
+            except OSError:
+                raise error from None
+            what = f"the server of the shop does not answer; this is kept on this computer ({self._database.where})"
+            if not soaks:
+                job = self._seen[number] = add(job)
+            raise KeptAside(what, "It is written to the shop when the server is back", job) from None
+
+
+def _row_of_soak(connection: Connection, job_id: int, record: SoakRecord, soak_id: int | None) -> int | None:
+    """Return the row of a soak that was kept before. A job file that came in between may have moved it, and given its row away."""
+    if soak_id is None:
+        return None
+    same = select(tables.soaks.c.id).where(tables.soaks.c.job_id == job_id, tables.soaks.c.begun_at == record.begun_at)
+    rows = list(connection.scalars(same))
+    return soak_id if soak_id in rows else rows[-1] if rows else None

@@ -1,0 +1,265 @@
+"""Taking in a job that was handed out elsewhere: known again by its identity, nothing lost, nothing doubled."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from enum import StrEnum
+from hashlib import sha256
+from typing import Any, NamedTuple
+
+from sqlalchemy import Connection, Row, Table, delete, insert, select, update
+
+from after_check.domain.handback import HandBack
+from after_check.domain.text import clean
+from after_check.shop import tables
+from after_check.shop.database import insert_row, put
+from after_check.shop.documents import JobDocument, TimedPart
+from after_check.shop.errors import Busy
+from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
+from after_check.shop.merging import TEXTS, merged, merged_hand_back, merged_log
+from after_check.shop.rows import NO_LINE, aware, keep_evidence
+from after_check.sources.card_file import parse_card
+from after_check.sources.errors import SourceError
+from after_check.tries.record import log_from_json, log_to_json
+
+
+class TakenIn(StrEnum):
+    """What became of a job that was taken in."""
+
+    NEW = "new"
+    SAME = "was here already, and is the same"
+    JOINED = "joined with the one that was here"
+
+
+class _Sides(NamedTuple):
+    """Whether the job that came in, and the one that was here, has something that the other had not."""
+
+    from_there: bool
+    from_here: bool
+
+
+class Arrived(NamedTuple):
+    """A job's number here, what became of it, and which words of one side gave way to those of the other."""
+
+    number: str
+    became: TakenIn
+    gave_way: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A row of a table of a job: what it is known again by, when it was, and what it holds."""
+
+    key: str
+    at: datetime
+    values: Mapping[str, Any]
+    evidence: Mapping[str, str] = field(default_factory=dict)
+    id: int = 0
+
+    @property
+    def changed(self) -> datetime:
+        """When it was written last; only a soak is written more than once."""
+        changed_at = self.values.get("changed_at", self.at)
+        return changed_at if isinstance(changed_at, datetime) else self.at
+
+
+def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
+    """Put a job into the tables. Raises SourceError for evidence that is not there.
+
+    A job with the same identity is joined: what was read, tested, measured and tried on either side is there afterwards,
+    each side's order kept. Of a word that both sides wrote, the one of the later change stays, and the other is told.
+    A number that another job has gets a mark. `behind` puts what is new behind what is here, whatever its time: it was
+    added to this very job, and only had to wait.
+    """
+    for part in document.readings:
+        for name, digest in part.evidence.items():
+            data = evidence.get(digest)
+            if data is None or sha256(data).hexdigest() != digest:
+                raise SourceError(f"the evidence {clean(name, 60)} is missing or damaged", f"job {clean(document.number, 40)}")
+    here = connection.execute(select(tables.jobs).where(tables.jobs.c.uid == document.uid)).first()
+    if here is None:
+        number = _free_number(connection, clean(document.number, 40))
+        row = {**_facts(document, number), "created_at": document.created_at, "changed_at": document.changed_at, "version": 0}
+        row |= {"uid": document.uid, "frozen": document.frozen, "archived": document.archived}
+        job_id = insert_row(connection, tables.jobs, row | NO_LINE)
+        if job_id is None:
+            raise Busy("another bench takes the same job in just now", "Nothing was changed; try again in a moment")
+        became, theirs_later = TakenIn.NEW, True
+    else:
+        number, job_id, became = here.number, here.id, TakenIn.SAME
+        theirs_later = document.changed_at.astimezone(UTC) > aware(here.changed_at)
+    sides = [*_take_records(connection, job_id, document, evidence, behind), _take_tries(connection, job_id, document)]
+    changed = any(side.from_there for side in sides)
+    changed |= _take_revisions(connection, job_id, document, evidence)
+    if document.card:
+        _take_card(connection, document.card)
+    said_otherwise, gave_way = _take_words(connection, job_id, document, theirs_later)
+    if here is None:
+        return Arrived(number, became)
+    if changed or said_otherwise or theirs_later:
+        became = TakenIn.JOINED
+        row = {"version": tables.jobs.c.version + 1, "changed_at": max(document.changed_at.astimezone(UTC), aware(here.changed_at))}
+        # What was signed no longer stands for a job to which the other side adds something; the revision itself stays.
+        more = any(side.from_here if theirs_later else side.from_there for side in sides)
+        row |= {"frozen": (document.frozen if theirs_later else here.frozen) and not more}
+        if theirs_later:
+            row |= {**_facts(document, number), "archived": document.archived}
+        connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(row))
+    return Arrived(number, became, (*_given_up(here, document, theirs_later), *gave_way))
+
+
+_WORDS = ("title", "machine", "customer", "promise")
+
+
+def _facts(document: JobDocument, number: str) -> dict[str, Any]:
+    words = {name: clean(getattr(document, name)) for name in ("title", "machine", "customer")}
+    return {"number": number, **words, "promise": clean(document.promise, 8000)}
+
+
+def _given_up(here: Row[Any], document: JobDocument, theirs_later: bool) -> tuple[str, ...]:
+    """Return which of the job's own words gave way to those of the later change."""
+    told = []
+    for name, theirs in _facts(document, "").items():
+        ours = getattr(here, name) if name in _WORDS else theirs
+        lost, stays = (ours, theirs) if theirs_later else (theirs, ours)
+        if lost and lost != stays:
+            told.append(f"{name}: {stays!r} stays, {lost!r} gave way")
+    return tuple(told)
+
+
+def _free_number(connection: Connection, wanted: str) -> str:
+    taken = set(connection.scalars(select(tables.jobs.c.number)))
+    number, at = wanted, 2
+    while number in taken:
+        number, at = f"{wanted[:34]}-{at}", at + 1
+    return number
+
+
+def _take_records(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes], behind: bool) -> list[_Sides]:
+    """Join readings, soaks, benchmarks and demands."""
+    theirs = {
+        tables.readings: [
+            _reading(
+                {"moment": reading.moment, "taken_at": reading.taken_at.astimezone(UTC), "reading": json.dumps(reading.reading)},
+                reading.evidence,
+            )
+            for reading in document.readings
+        ],
+        tables.soaks: [_record({**_begun(part), "changed_at": part.at.astimezone(UTC)}) for part in document.soaks],
+        tables.benchmarks: [_record({**_begun(part), "moment": part.moment}) for part in document.gauges],
+        tables.demands: [_record(_begun(part)) for part in document.demands],
+    }
+    return [_join(connection, table, job_id, parts, evidence, behind) for table, parts in theirs.items()]
+
+
+def _join(
+    connection: Connection, table: Table, job_id: int, theirs: Sequence[_Kept], evidence: Mapping[str, bytes], behind: bool
+) -> _Sides:
+    """Make a table hold what both sides have, in an order that keeps each side's own."""
+    rows = connection.execute(select(table).where(table.c.job_id == job_id).order_by(table.c.id)).all()
+    here = [_row(connection, table, row) for row in rows]
+    ours = _newer(here, theirs)
+    known = {row.key for row in here}
+    new = [their for their in theirs if their.key not in known]
+    whole = [*ours, *new] if behind else merged(ours, theirs, lambda one: one.key, lambda one: one.at)
+    alike = 0
+    while alike < min(len(here), len(whole)) and here[alike] is whole[alike]:
+        alike += 1
+    # The order is that of the rows' ids, so whatever comes after the first newcomer is written again behind it.
+    for one in whole[alike:]:
+        row_id = insert_row(connection, table, {**one.values, "job_id": job_id})
+        for name, digest in one.evidence.items():
+            keep_evidence(connection, row_id or 0, name, digest, evidence.get(digest))
+    # Afterwards, so that no row gets the id of another one that some open screen still knows.
+    for old in here[alike:]:
+        connection.execute(delete(table).where(table.c.id == old.id))
+    return _Sides(len(whole) > alike, not known <= {their.key for their in theirs})
+
+
+def _newer(here: Sequence[_Kept], theirs: Sequence[_Kept]) -> list[_Kept]:
+    """Return the rows here; a soak that went on over there takes the place of what it was when it left."""
+    there = {their.key: their for their in theirs}
+    return [there[row.key] if row.key in there and there[row.key].changed > row.changed else row for row in here]
+
+
+def _row(connection: Connection, table: Table, row: Row[Any]) -> _Kept:
+    values = {name: aware(value) if isinstance(value, datetime) else value for name, value in row._mapping.items() if name != "id"}
+    if table is not tables.readings:
+        return _record(values, row.id)
+    named = select(tables.reading_evidence.c.name, tables.reading_evidence.c.sha256)
+    order = named.where(tables.reading_evidence.c.reading_id == row.id).order_by(tables.reading_evidence.c.id)
+    return _reading(values, {one.name: one.sha256 for one in connection.execute(order)}, row.id)
+
+
+def _reading(values: Mapping[str, Any], evidence: Mapping[str, str], id: int = 0) -> _Kept:
+    """Return a reading; one of the same moment and time that says the same is the same."""
+    said = json.dumps(json.loads(values["reading"]), sort_keys=True)
+    return _Kept(f"{values['taken_at']} {values['moment']} {said}", values["taken_at"], values, evidence, id)
+
+
+def _record(values: Mapping[str, Any], id: int = 0) -> _Kept:
+    """Return a record. A soak is known again by when it began, as it changes while it runs; the others by all they say."""
+    record = json.loads(values["record"])
+    said = record.get("plan") if "changed_at" in values else record
+    return _Kept(f"{values['begun_at']} {json.dumps(said, sort_keys=True)}", values["begun_at"], values, {}, id)
+
+
+def _begun(part: TimedPart) -> dict[str, Any]:
+    begun = part.record.get("begun_at")
+    at = datetime.fromisoformat(str(begun)) if begun else part.at
+    return {"record": json.dumps(part.record), "begun_at": at.astimezone(UTC)}
+
+
+def _take_revisions(connection: Connection, job_id: int, document: JobDocument, evidence: Mapping[str, bytes]) -> bool:
+    """Keep what was signed over there; two benches that each signed a revision of one number both keep theirs."""
+    here = {row.sha256: row.number for row in connection.execute(select(tables.revisions).where(tables.revisions.c.job_id == job_id))}
+    new = [revision for revision in document.revisions if revision.sha256 not in here]
+    taken = set(here.values())
+    for one in new:
+        number = one.number if one.number not in taken else max(taken) + 1
+        taken.add(number)
+        row = {"job_id": job_id, "number": number, "signed_at": one.signed_at, "signed_by": clean(one.signed_by)}
+        text = evidence.get(one.sha256, b"").decode("utf-8", "replace")
+        connection.execute(insert(tables.revisions).values(sha256=one.sha256, document=text, **row))
+    return bool(new)
+
+
+def _take_card(connection: Connection, toml: str) -> None:
+    """Keep a card that this shop does not have; its own cards are not overwritten."""
+    put(connection, tables.cards, {"name": parse_card(toml).name.casefold(), "toml": toml}, replace=False)
+
+
+def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> _Sides:
+    """Join the logs of tries."""
+    row = connection.execute(select(tables.tries).where(tables.tries.c.job_id == job_id)).first()
+    if document.tries is None:
+        return _Sides(False, row is not None)
+    theirs = log_from_json(json.dumps(document.tries))
+    if row is None:
+        connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log_to_json(theirs)))
+        return _Sides(True, False)
+    here = log_from_json(row.log)
+    whole = merged_log(here, theirs)
+    if whole == here:
+        return _Sides(False, whole != theirs)
+    changed = update(tables.tries).where(tables.tries.c.job_id == job_id)
+    connection.execute(changed.values(version=row.version + 1, log=log_to_json(whole)))
+    return _Sides(True, whole != theirs)
+
+
+def _take_words(connection: Connection, job_id: int, document: JobDocument, theirs_later: bool) -> tuple[bool, tuple[str, ...]]:
+    """Join what was added to the sheet; returns whether anything changed, and which words gave way."""
+    if not document.hand_back:
+        return False, ()
+    theirs = hand_back_from_json(json.dumps(document.hand_back))
+    kept = connection.execute(select(tables.hand_backs.c.record).where(tables.hand_backs.c.job_id == job_id)).scalar()
+    here = hand_back_from_json(kept) if kept else HandBack()
+    later, earlier = (theirs, here) if theirs_later else (here, theirs)
+    whole = merged_hand_back(later, earlier)
+    if whole != here:
+        put(connection, tables.hand_backs, {"job_id": job_id, "record": hand_back_to_json(whole)})
+    lost = [(name.replace("_", " "), getattr(whole, name), getattr(earlier, name)) for name in TEXTS]
+    return whole != here, tuple(f"{name}: {stays!r} stays, {old!r} gave way" for name, stays, old in lost if old and old != stays)

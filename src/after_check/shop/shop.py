@@ -1,0 +1,49 @@
+"""A shop: its jobs, what it knows of machines and makers, drafts and signatures, on one database."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from after_check.local.paths import outbox_folder
+from after_check.shop.cards import CardStore
+from after_check.shop.database import Database, is_server
+from after_check.shop.drafts import DraftStore
+from after_check.shop.jobs import JobStore
+from after_check.shop.outbox import Outbox
+from after_check.shop.signing import SigningStore
+
+
+class Shop:
+    """The stores of one shop. `away_from` names the shop on a server that a file stands in for while the server is away.
+
+    `outbox` is there for a shop on a server only: it holds what the server has not got yet.
+    """
+
+    def __init__(self, database: Database, outbox: Outbox | None = None, away_from: str = "") -> None:
+        self.database = database
+        self.outbox = outbox
+        self.away_from = away_from
+        # What is being typed is this computer's own, and stays with the shop whether its server is there or not.
+        drafts = outbox_folder(away_from) if away_from else outbox.folder if outbox is not None else None
+        self.jobs = JobStore(database, outbox, number_mark="M" if away_from else "")
+        self.cards = CardStore(database, self.jobs)
+        self.drafts = DraftStore(database, drafts)
+        self.signing = SigningStore(database, self.jobs)
+
+    @classmethod
+    def open(cls, where: Path | str, away_from: str = "") -> Shop:
+        """Open the store in a file, made if need be, or on a server. Raises ShopError in words for people."""
+        database = Database.open(where)
+        outbox = Outbox(outbox_folder(database.where)) if is_server(where) else None
+        if outbox is not None:
+            outbox.know()
+        return cls(database, outbox, away_from)
+
+    @property
+    def where(self) -> str:
+        """Where it is, without a password."""
+        return self.database.where
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self.database.close()

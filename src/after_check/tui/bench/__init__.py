@@ -1,1 +1,0 @@
-"""The bench: the jobs, grouped by what they wait for."""

@@ -1,1 +1,0 @@
-"""The card of a machine model."""

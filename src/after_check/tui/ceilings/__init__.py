@@ -1,1 +1,0 @@
-"""What caps the rate."""

@@ -1,0 +1,209 @@
+"""The bench as lines in cells: groups, jobs with their tracks in miniature, ages."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from typing import overload
+
+from rich.text import Text
+
+from after_check.casework.words import VERDICT_MARKS
+from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
+from after_check.domain.findings import Severity, Verdict
+from after_check.tui.charts.text import fitted, right_aligned
+from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track
+from after_check.tui.theme import Ink
+
+GROUP_WORDS = {
+    WaitsFor.YOU: "waits for you",
+    WaitsFor.SOAK: "a soak runs",
+    WaitsFor.CUSTOMER: "ready, waits for the customer",
+    WaitsFor.ARCHIVE: "in the archive",
+}
+_NAME_AT = 10
+"""Where a job's name begins, behind its verdict and its number, in cells."""
+_MINIS = tuple(MINI_WORDS)
+_VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
+
+
+Groups = Mapping[WaitsFor, tuple[BenchEntry, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class BenchSnapshot:
+    """What the bench shows: the jobs that match the search, by group; and how many there are in all."""
+
+    groups: tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...] = ()
+    waiting: Mapping[WaitsFor, int] = field(default_factory=dict)
+
+    @property
+    def count(self) -> int:
+        """How many jobs are shown."""
+        return sum(len(jobs) for _, jobs in self.groups)
+
+    @property
+    def jobs(self) -> tuple[BenchEntry, ...]:
+        """The jobs shown, in order."""
+        return tuple(job for _, jobs in self.groups for job in jobs)
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A row of the bench: a group's heading, the first or second line of a job, or air."""
+
+    job: int | None = None
+    second: bool = False
+    group: WaitsFor | None = None
+    count: int = 0
+
+
+def grouped(entries: Iterable[BenchEntry]) -> Groups:
+    """Return jobs by whose turn it is, each group in the order given; done once, and not with every letter of a search."""
+    groups: dict[WaitsFor, list[BenchEntry]] = {group: [] for group in WaitsFor}
+    for entry in entries:
+        groups[entry.waits_for].append(entry)
+    return {group: tuple(jobs) for group, jobs in groups.items()}
+
+
+def snapshot_of(groups: Groups, search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:
+    """Return the jobs in which every word of the search occurs, grouped by whose turn it is.
+
+    The archive is shown when it is asked for, and searched when the bench has no match.
+    """
+    waiting = {group: len(jobs) for group, jobs in groups.items()}
+    bench = [group for group in groups if group is not WaitsFor.ARCHIVE]
+    chosen: Sequence[WaitsFor] = [WaitsFor.ARCHIVE] if archive else [only] if only is not None else bench
+    found = _matching(groups, chosen, search)
+    if not found and search.strip():
+        found = _matching(groups, bench if archive else [WaitsFor.ARCHIVE], search)
+    return BenchSnapshot(found, waiting)
+
+
+def _matching(groups: Groups, chosen: Sequence[WaitsFor], search: str) -> tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...]:
+    found: list[tuple[WaitsFor, tuple[BenchEntry, ...]]] = []
+    for group in chosen:
+        jobs = groups[group]
+        for word in search.casefold().split():
+            jobs = tuple([entry for entry in jobs if word in entry.search])
+        if jobs:
+            found.append((group, jobs))
+    return tuple(found)
+
+
+class Rows(Sequence[Row]):
+    """The rows of a snapshot, each worked out when it is asked for: ten thousand jobs cost no more than those on screen.
+
+    `airy` puts a blank row beneath every heading and every job, else there is one between two groups.
+    """
+
+    def __init__(self, snapshot: BenchSnapshot, airy: bool) -> None:
+        self._groups = [(group, len(jobs)) for group, jobs in snapshot.groups]
+        self._airy = airy
+        self._job_rows = 3 if airy else 2
+        self._firsts: list[int] = []
+        """The row of each group's heading."""
+        self._jobs_before: list[int] = []
+        at = jobs = 0
+        for index, (_, count) in enumerate(self._groups):
+            at += 0 if airy or index == 0 else 1
+            self._firsts.append(at)
+            self._jobs_before.append(jobs)
+            at += (2 if airy else 1) + self._job_rows * count
+            jobs += count
+        self._length = at
+
+    def __len__(self) -> int:
+        return self._length
+
+    @overload
+    def __getitem__(self, at: int) -> Row: ...
+
+    @overload
+    def __getitem__(self, at: slice) -> list[Row]: ...
+
+    def __getitem__(self, at: int | slice) -> Row | list[Row]:
+        if isinstance(at, slice):
+            return [self[index] for index in range(*at.indices(self._length))]
+        if not 0 <= at < self._length:
+            raise IndexError(at)
+        index = bisect_right(self._firsts, at) - 1
+        group, count = self._groups[index]
+        within = at - self._firsts[index]
+        if within == 0:
+            return Row(group=group, count=count)
+        job, line = divmod(within - (2 if self._airy else 1), self._job_rows)
+        if job < 0 or job >= count or line == 2:
+            return Row()
+        return Row(job=self._jobs_before[index] + job, second=line == 1)
+
+    def of_job(self, job: int) -> int:
+        """Return the first row of a job."""
+        index = max(0, bisect_right(self._jobs_before, job) - 1)
+        return self._firsts[index] + (2 if self._airy else 1) + self._job_rows * (job - self._jobs_before[index])
+
+
+def rows_of(snapshot: BenchSnapshot, height: int) -> Rows:
+    """Return the rows, with air between the jobs when everything fits anyway."""
+    return Rows(snapshot, snapshot.count * 3 + 2 * len(snapshot.groups) <= height)
+
+
+def column_names(cells: int) -> Text:
+    """Return the heading above the miniatures."""
+    text = Text(no_wrap=True)
+    text.append(" " * _minis_at(cells))
+    for quantity in _MINIS:
+        text.append(fitted(MINI_WORDS[quantity], MINI_CELLS + 1), Ink.MUTED)
+    return text
+
+
+def group_text(row: Row, cells: int) -> Text:
+    """Return a group's heading."""
+    text = Text(no_wrap=True)
+    if row.group is not None:
+        text.append(f" {GROUP_WORDS[row.group]} ", f"bold {Ink.PROMISED}")
+        text.append(f"{row.count} ", Ink.MUTED)
+    text.append("─" * max(0, cells - text.cell_len - 1), Ink.LINE)
+    return text
+
+
+def job_text(line: JobLine, second: bool, cells: int) -> Text:
+    """Return one of the two lines of a job."""
+    colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[line.verdict]
+    name_cells = _minis_at(cells) - _NAME_AT
+    text = Text(no_wrap=True)
+    if second:
+        text.append(" " * _NAME_AT)
+        text.append(fitted(" · ".join(part for part in (line.machine, line.customer) if part), name_cells - 2) + "  ", Ink.MUTED)
+        if line.soak:
+            text.append(fitted(f"◌ {line.soak}", cells - text.cell_len - 1), f"bold {Ink.PROMISED}")
+            return text
+        mark = {Severity.FIX: "▲ ", Severity.TELL: "● "}.get(line.worst_severity, "") if line.worst_severity else ""
+        words = f"{mark}{line.worst_title}" if line.worst_title else line.why
+        text.append(fitted(words, cells - text.cell_len - 1), Ink.TEXT if line.worst_title else Ink.MUTED)
+        return text
+    text.append(f" {VERDICT_MARKS[line.verdict]} ", f"bold {colour}")
+    text.append(fitted(line.number, min(12, max(_NAME_AT - 4, len(line.number)))) + " ", Ink.MUTED)
+    text.append(fitted(line.title or "(no name)", _minis_at(cells) - text.cell_len - 2) + "  ", f"bold {Ink.TEXT}")
+    tracks = {track.quantity: track for track in line.tracks}
+    for quantity in _MINIS:
+        text.append_text(mini_track(tracks.get(quantity)))
+        text.append(" ")
+    if cells - text.cell_len >= 22:
+        text.append(_VERDICT_WORDS[line.verdict], f"bold {colour}")
+    return right_aligned(text, Text(f"{age_text(line.since)} ", Ink.MUTED), cells)
+
+
+def age_text(moment: datetime, now: datetime | None = None) -> str:
+    """Return how long ago something was, in one unit."""
+    seconds = max(0.0, ((now or datetime.now(UTC)) - moment).total_seconds())
+    for size, word in ((86400.0, "d"), (3600.0, "h"), (60.0, "min")):
+        if seconds >= size:
+            return f"{int(seconds // size)} {word}"
+    return "now"
+
+
+def _minis_at(cells: int) -> int:
+    return 54 if cells >= 120 else 38 if cells >= 90 else 30

@@ -1,0 +1,170 @@
+"""The board in cells: slots by channel, each module a bar."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import groupby
+
+from rich.text import Text
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import value_of
+from after_check.domain.findings import ChannelPart
+from after_check.domain.modules import Module
+from after_check.domain.quantities import size_text
+from after_check.domain.readings import Reading
+from after_check.judgement.channels import channel_name
+from after_check.tui.charts.text import fitted
+from after_check.tui.theme import Ink
+
+
+@dataclass(frozen=True, slots=True)
+class BoardSnapshot:
+    """What the board drawing shows; `pointed_at` are slots that the chosen finding is about."""
+
+    slots: tuple[Slot, ...]
+    loose: tuple[Module, ...]
+    parts: tuple[ChannelPart, ...] = ()
+    pointed_at: frozenset[str] = frozenset()
+    cursor: str = ""
+    held: str = ""
+
+
+def snapshot_of(reading: Reading, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
+    """Return the snapshot of a reading's board."""
+    return BoardSnapshot(reading.slots, reading.loose, parts, pointed_at)
+
+
+def board_lines(board: BoardSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the drawing in at most about `rows` lines: what does not fit in full is drawn more closely."""
+    if not board.slots and not board.loose:
+        return [Text("no slots and no modules in this reading", Ink.MUTED)]
+    closing = _parts_line(board, cells)
+    for spread in (3, 2, 1, 0):
+        lines = _drawn(board, cells, spread)
+        if len(lines) + len(closing) <= rows:
+            break
+    return lines + closing
+
+
+def closest_lines(board: BoardSnapshot, cells: int) -> list[Text]:
+    """Return one line a slot and nothing else."""
+    return _drawn(board, cells, 0) or [Text("no slots and no modules in this reading", Ink.MUTED)]
+
+
+def _drawn(board: BoardSnapshot, cells: int, spread: int) -> list[Text]:
+    """`spread` 3 has channel lines, details and air; 2 no air; 1 no details; 0 one line a slot and nothing else."""
+    lines: list[Text] = []
+    name_cells = max(3, min(15, max((len(slot.name) for slot in board.slots), default=2))) + 1
+    for channel, slots in groupby(board.slots, key=_channel):
+        if spread >= 1 and channel:
+            lines.append(_channel_line(channel, cells))
+        for slot in slots:
+            lines += _slot_lines(slot, board, name_cells, cells, spread)
+            if spread == 3:
+                lines.append(Text(""))
+    if board.loose:
+        if spread >= 1:
+            lines.append(Text("slot not known", Ink.MUTED))
+        for module in board.loose:
+            lines += _module_lines("?", module, False, name_cells, cells, spread)
+    return lines
+
+
+def _channel(slot: Slot) -> str:
+    return channel_name(slot.place) if slot.place is not None else ""
+
+
+def _channel_line(channel: str, cells: int) -> Text:
+    text = Text(no_wrap=True)
+    text.append(f"channel {channel} ", Ink.MUTED)
+    text.append("─" * max(0, cells - text.cell_len), Ink.LINE)
+    return text
+
+
+def _slot_lines(slot: Slot, board: BoardSnapshot, name_cells: int, cells: int, spread: int) -> list[Text]:
+    pointed = slot.name in board.pointed_at
+    lines = _filled_or_empty(slot, pointed, name_cells, cells, spread)
+    mark = "▶" if slot.name == board.cursor else "✥" if slot.name == board.held else ""
+    if mark:
+        first = Text(mark, f"bold {Ink.PROMISED}", no_wrap=True)
+        first.append_text(lines[0][1:])
+        lines[0] = first
+    return lines
+
+
+def _filled_or_empty(slot: Slot, pointed: bool, name_cells: int, cells: int, spread: int) -> list[Text]:
+    if slot.module is not None:
+        return _module_lines(slot.name, slot.module, pointed, name_cells, cells, spread)
+    text = Text(no_wrap=True)
+    text.append(fitted(f" {slot.name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
+    body = max(8, cells - name_cells - 1)
+    word = "empty" if slot.filling is Filling.EMPTY else "not known"
+    edge = Ink.SHORT if pointed else Ink.MUTED
+    text.append("▌", edge)
+    text.append(fitted(f" {'▲ ' if pointed else ''}{word}", body - 2), f"bold {Ink.SHORT}" if pointed else Ink.MUTED)
+    text.append("▐", edge)
+    return [text]
+
+
+def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cells: int, spread: int) -> list[Text]:
+    text = Text(no_wrap=True)
+    text.append(fitted(f" {name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
+    body = max(8, cells - name_cells - 1)
+    colour = Ink.SHORT if pointed else Ink.KEPT
+    text.append(fitted(f" {'▲ ' if pointed else ''}{module_text(module, body - 3)}", body), f"bold {Ink.ON_COLOUR} on {colour}")
+    lines = [text]
+    detail = _detail(module)
+    if spread >= 2 and detail:
+        lines.append(Text(" " * (name_cells + 2) + fitted(detail, body - 1), Ink.MUTED, no_wrap=True))
+    return lines
+
+
+def module_text(module: Module, cells: int = 80) -> str:
+    """Return a module in a few words: size, rate, ranks, maker; the ranks only where there is room for the maker as well."""
+    generation, rated_mts = value_of(module.generation), value_of(module.rated_mts)
+    ranks, width = value_of(module.ranks), value_of(module.device_width_bits)
+    parts = [
+        size_text(module.size_bytes.value) if module.size_bytes else "size ?",
+        f"{generation}-{rated_mts}" if generation and rated_mts else str(generation or ""),
+        f"{ranks}R×{width}" if ranks and width else "",
+        value_of(module.maker) or "",
+    ]
+    whole = "  ".join(part for part in parts if part)
+    return whole if len(whole) <= cells else "  ".join(part for part in (*parts[:2], parts[3]) if part)
+
+
+def _detail(module: Module) -> str:
+    parts: list[str] = []
+    profiles, standard_mts = value_of(module.profiles), value_of(module.standard_mts)
+    if profiles:
+        parts.append(f"{profiles[0].rate_mts} by profile {profiles[0].number}" + (f", {standard_mts} without" if standard_mts else ""))
+    elif profiles == ():
+        parts.append("holds no profile")
+    if module.form is not None and not parts:
+        parts.append("soldered" if module.form.value == "soldered" else module.form.value)
+    if module.part is not None:
+        parts.append(module.part.value)
+    if module.serial is not None and len(parts) < 3:
+        parts.append(module.serial.value)
+    return " · ".join(parts)
+
+
+def _parts_line(board: BoardSnapshot, cells: int) -> list[Text]:
+    """Say in a line which part of the memory is spread over how many channels."""
+    if not board.parts:
+        return []
+    if len(board.parts) == 1:
+        part = board.parts[0]
+        words = (
+            f"{size_text(part.size_bytes)}, all on one channel"
+            if part.ways == 1
+            else f"{size_text(part.size_bytes)} spread over {part.ways} channels"
+        )
+    else:
+        words = " + ".join(f"{size_text(part.size_bytes)} on {_channels(part.ways)}" for part in board.parts)
+    return [Text(fitted(f" {words}", cells), Ink.TEXT, no_wrap=True)]
+
+
+def _channels(count: int) -> str:
+    return "one channel" if count == 1 else f"{count} channels"

@@ -1,0 +1,106 @@
+"""The customer's page in cells: the same sentences and drawings, in the same order, as on paper."""
+
+from __future__ import annotations
+
+from itertools import zip_longest
+
+from rich.text import Text
+
+from after_check.casework.words import VERDICT_MARKS
+from after_check.domain.findings import Quantity, Track, Verdict
+from after_check.domain.readings import Reading
+from after_check.handback.content import SheetContent
+from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
+from after_check.handback.wording import CUSTOMER_WORDS
+from after_check.tui.charts.board import closest_lines, snapshot_of
+from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.tracks import track_line
+from after_check.tui.theme import Ink
+
+_TWO_COLUMNS = 58
+_NAME_CELLS = 19
+_SHORT_NAME_CELLS = 15
+_GAP = 3
+
+
+def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int) -> list[Text]:
+    """Return the page in lines of at most `cells` cells; `head` is the shop's name at its top."""
+    colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[page.verdict]
+    lines = [Text(fitted(head, cells), f"bold {Ink.TEXT}"), Text("─" * cells, Ink.LINE)]
+    lines += [Text(part, f"bold {Ink.TEXT}") for part in wrapped(page.title, cells)]
+    lines += [Text(part, Ink.MUTED) for part in wrapped(page.subtitle, cells)]
+    verdict = wrapped(f"{VERDICT_MARKS[page.verdict]} {page.verdict_words}", cells - 2)
+    lines += [Text(""), *(Text(fitted(f" {part}", cells), f"bold {Ink.ON_COLOUR} on {colour}") for part in verdict)]
+    for section in page.sections:
+        lines += [Text(""), Text(fitted(section.heading, cells), f"bold {Ink.TEXT}")]
+        lines += _figure(section, content, cells)
+        for sentence in section.sentences:
+            lines += _sentence(sentence, cells)
+    lines += [Text(""), Text(""), _signatures(page, cells)]
+    lines += [Text(part, Ink.MUTED) for part in wrapped(page.provenance, cells)]
+    return lines
+
+
+def _sentence(sentence: Sentence, cells: int) -> list[Text]:
+    mark = MARKS.get(sentence.tone, "")
+    style = Ink.MUTED if sentence.tone is Tone.SMALL else Ink.TEXT
+    before = f" {mark} " if mark else ""
+    lines: list[Text] = []
+    for part in wrapped(sentence.text, cells - len(before)):
+        shown = before if not lines else " " * len(before)
+        lines.append(Text.assemble((shown, f"bold {Ink.SHORT}" if sentence.tone is Tone.ALARM else style), (part, style)))
+    return lines
+
+
+def _figure(section: Section, content: SheetContent, cells: int) -> list[Text]:
+    if section.figure is Figure.TRACKS:
+        return _tracks(content.judgement.tracks, cells)
+    if section.figure is Figure.BOARDS:
+        return _boards(content, cells)
+    return []
+
+
+def _tracks(tracks: tuple[Track, ...], cells: int) -> list[Text]:
+    roomy = cells >= _TWO_COLUMNS
+    name_cells = _NAME_CELLS if roomy else _SHORT_NAME_CELLS
+    legend = [Text(" " * name_cells + "○ on arrival  ◇ promised  ● now", Ink.MUTED)] if roomy else []
+    return [*legend, *(track_line(track, cells, _name(track.quantity, name_cells), name_cells) for track in tracks)]
+
+
+def _name(quantity: Quantity, cells: int) -> str:
+    """Return the customer's word for a quantity, cut before a word that only explains where the line has no room for it."""
+    words = CUSTOMER_WORDS[quantity]
+    for explains in (" to ", " for ", " of ", " setting"):
+        words = words if len(words) < cells else words.split(explains)[0]
+    return words
+
+
+def _boards(content: SheetContent, cells: int) -> list[Text]:
+    beside = cells >= _TWO_COLUMNS
+    column = (cells - _GAP) // 2 if beside else cells
+    before, now = (_board(name, one, column) for name, one in (("on arrival", content.before), ("now", content.now)))
+    if not beside:
+        return [*before, *now]
+    lines: list[Text] = []
+    for left, right in zip_longest(before, now, fillvalue=Text("")):
+        line = left.copy()
+        line.truncate(column, pad=True)
+        line.append(" " * _GAP)
+        line.append_text(right)
+        lines.append(line)
+    return lines
+
+
+def _board(name: str, reading: Reading | None, cells: int) -> list[Text]:
+    title = Text(name, Ink.MUTED)
+    if reading is None:
+        return [title, Text("not read", Ink.MUTED)]
+    return [title, *closest_lines(snapshot_of(reading), cells)]
+
+
+def _signatures(page: CustomerPage, cells: int) -> Text:
+    column = (cells - _GAP) // 2
+    line = Text(fitted(page.handed_back_by, column), f"{Ink.MUTED} overline")
+    line.append(" " * _GAP)
+    line.append(fitted("Received by, on", column), f"{Ink.MUTED} overline")
+    return line

@@ -1,0 +1,339 @@
+"""Tries in cells: slots against tries as a matrix, suspects with their weights moving, the next try on the board."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+from rich.text import Text
+
+from after_check.domain.quantities import size_text
+from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
+from after_check.judgement.rules.tried import what_to_do
+from after_check.tries.advice import Step
+from after_check.tries.blame import says_with
+from after_check.tries.watch import clock
+from after_check.tui.charts.text import fitted, right_aligned, wrapped
+from after_check.tui.theme import Ink
+
+_COLUMN = 6
+_NAME = 9
+_STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
+_SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
+
+
+@dataclass(frozen=True, slots=True)
+class TriesSnapshot:
+    """A log, what it says, what it said before the latest try, the steps of advice, and the columns that are looked at."""
+
+    log: TryLog = field(default_factory=TryLog)
+    blame: Blame | None = None
+    next: NextTry | None = None
+    earlier: Blame | None = None
+    steps: tuple[Step, ...] = ()
+    chosen: int | None = None
+    against: int | None = None
+
+    @property
+    def slots(self) -> tuple[str, ...]:
+        """The board's slots."""
+        used = (slot for attempt in self.log.tries for slot, _ in attempt.arrangement.fitted)
+        return tuple(dict.fromkeys((*self.log.slots, *used)))
+
+
+def head_line(snapshot: TriesSnapshot, cells: int) -> Text:
+    """Return what the tries say, with a chip."""
+    blame = snapshot.blame
+    left, chip = Text(" ", no_wrap=True), Text(no_wrap=True)
+    if blame is None or not snapshot.log.tries:
+        left.append("Nothing was tried yet. ", Ink.TEXT)
+        left.append("Write down every arrangement: after the fourth nobody remembers which gave what.", Ink.MUTED)
+        return left
+    count = f"{len(snapshot.log.tries)} tries"
+    if blame.settled:
+        chip.append("  ◆ CLEAR  ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}")
+    elif blame.suspects:
+        chip.append("  ? NOT CLEAR YET  ", f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}")
+    chip.append(f" {count} ", Ink.MUTED)
+    left.append(fitted(says_with(blame, snapshot.next is not None), max(10, cells - chip.cell_len - 3)).rstrip(), f"bold {Ink.TEXT}")
+    return right_aligned(left, chip, cells)
+
+
+def matrix_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the matrix: a row for each slot, a column for each try, below it how each ended; the latest tries where not all fit."""
+    lines = [Text("TRIES", f"bold {Ink.MUTED}")]
+    tries = snapshot.log.tries
+    if not tries:
+        hint = "n writes the first one down: which module sits in which slot, and what happens."
+        return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(hint, cells - 2))]
+    lines[0].append("  ▸ moved here  ◌ not seen  ✗ errors", Ink.MUTED)
+    room = max(1, (cells - _NAME - 1) // _COLUMN)
+    last = len(tries) if snapshot.chosen is None else min(len(tries), max(room, snapshot.chosen + 1))
+    first = max(0, last - room)
+    shown = range(first, last)
+    head = Text(f" {'…' if first else ' '}".ljust(_NAME), Ink.MUTED, no_wrap=True)
+    for at in shown:
+        mark = "●" if at == snapshot.chosen else "○" if at == snapshot.against else " "
+        head.append(f"{mark}{at + 1}".center(_COLUMN), f"bold {Ink.PROMISED if mark != ' ' else Ink.TEXT}")
+    lines.append(head)
+    slots = _shown_slots(snapshot, max(2, rows - 7))
+    for slot in slots:
+        line = Text(f" {fitted(slot, _NAME - 1)}", Ink.TEXT, no_wrap=True)
+        for at in shown:
+            before = tries[at - 1].arrangement if at else Arrangement()
+            line.append_text(_cell(tries[at], before, slot))
+        lines.append(line)
+    hidden = len(snapshot.slots) - len(slots)
+    if hidden:
+        lines.append(Text(f" and {hidden} slots that were always empty", Ink.MUTED))
+    lines += _outcome_rows(tries, shown)
+    return lines[:rows]
+
+
+def _shown_slots(snapshot: TriesSnapshot, most: int) -> tuple[str, ...]:
+    """Return all slots, or where they do not fit those that were ever filled."""
+    if len(snapshot.slots) <= most:
+        return snapshot.slots
+    used = {slot for attempt in snapshot.log.tries for slot, _ in attempt.arrangement.fitted}
+    return tuple(slot for slot in snapshot.slots if slot in used)[:most]
+
+
+def _cell(one: Try, before: Arrangement, slot: str) -> Text:
+    letter = one.arrangement.module_in.get(slot)
+    text = Text(no_wrap=True)
+    if letter is None:
+        text.append("·".center(_COLUMN), Ink.LINE)
+        return text
+    moved = before.module_in.get(slot) != letter and bool(before.fitted)
+    unseen, wrong = slot in one.unseen, slot in one.errors_in
+    text.append("▸" if moved else " ", Ink.PROMISED)
+    body = f"{'◌' if unseen else ' '}{letter}{'✗' if wrong else ' '}"
+    colour = Ink.SHORT if unseen or wrong else Ink.CHOSEN
+    text.append(fitted(body, 4), f"bold {Ink.ON_COLOUR if unseen or wrong else Ink.TEXT} on {colour}")
+    text.append(" ")
+    return text
+
+
+def _outcome_rows(tries: tuple[Try, ...], shown: range) -> list[Text]:
+    """Return the rows below the matrix; one of which nothing is known in any try is left out."""
+    kinds = (
+        ("start", [_STARTED.get(attempt.started, "") if attempt.started else "" for attempt in tries]),
+        ("time", [clock(attempt.seconds) if attempt.seconds is not None else "" for attempt in tries]),
+        ("soak", [_SOAKS[attempt.soak] if attempt.soak else "" for attempt in tries]),
+        ("load", ["off✗" if attempt.off_under_load else "" for attempt in tries]),
+        ("profile", [attempt.arrangement.profile for attempt in tries]),
+        ("speed", [str(attempt.rate_mts) if attempt.rate_mts else "" for attempt in tries]),
+    )
+    lines: list[Text] = []
+    for name, marks in kinds:
+        if not any(marks):
+            continue
+        line = Text(f" {name:<{_NAME - 1}}", Ink.MUTED, no_wrap=True)
+        for at in shown:
+            mark = marks[at] or "–"
+            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark == "✓" else Ink.TEXT if marks[at] else Ink.LINE
+            line.append(mark.center(_COLUMN), f"bold {style}" if mark in "✓✗↻" else style)
+        lines.append(line)
+    return lines
+
+
+def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the suspects, each on a scale from nothing to certain: ○ before the latest try, ● now."""
+    lines = [Text("SUSPECTS", f"bold {Ink.MUTED}")]
+    blame = snapshot.blame
+    if blame is None or not blame.suspects:
+        return [*lines, Text(""), Text(" nothing to blame yet", Ink.MUTED)]
+    lines[0].append("  ○ before the latest try  ● now" if cells > 44 else "  ○ before  ● now", Ink.MUTED)
+    earlier = {(suspect.kind, suspect.name): suspect.weight for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())}
+    name_cells = min(30, max(18, cells // 2 - 4))
+    scale = max(8, cells - name_cells - 12)
+    room = max(1, (rows - 1 - min(4, 2 * len(blame.contradictions))) // 1)
+    known = {(suspect.kind, suspect.name) for suspect in blame.suspects}
+    cleared = [
+        replace(suspect, weight=0.0)
+        for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())
+        if (suspect.kind, suspect.name) not in known
+    ]
+    for number, one in enumerate([*blame.suspects, *cleared][:room]):
+        lines.append(_suspect_line(one, earlier.get((one.kind, one.name)), number == 0, name_cells, scale))
+    for words in blame.contradictions:
+        lines += [Text(f" {part}", Ink.PROMISED) for part in wrapped(f"! {words}", cells - 2)]
+    return lines[:rows]
+
+
+def _suspect_line(one: Suspect, earlier: float | None, first: bool, name_cells: int, scale: int) -> Text:
+    def at(weight: float) -> int:
+        return round(min(1.0, weight) * (scale - 1))
+
+    symbols, styles = ["·"] * scale, [Ink.LINE] * scale
+    colour = Ink.SHORT if first else Ink.TEXT
+    for cell in range(at(one.weight)):
+        symbols[cell], styles[cell] = "━", colour
+    if earlier is not None:
+        symbols[at(earlier)], styles[at(earlier)] = "○", Ink.TEXT
+    symbols[at(one.weight)], styles[at(one.weight)] = "●", colour
+    line = Text(f" {fitted(one.words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
+    for symbol, style in zip(symbols, styles, strict=True):
+        line.append(symbol, style)
+    line.append(f" {sureness(one.weight) if one.weight else 'cleared':>8}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
+    return line
+
+
+def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the next try on the board with the reason, and what each outcome would mean."""
+    blame = snapshot.blame
+    lines = [Text("NEXT TRY", f"bold {Ink.MUTED}")]
+    if blame is None or snapshot.next is None:
+        if blame is not None and blame.settled and blame.first is not None:
+            lines[0] = Text("WHAT TO DO", f"bold {Ink.MUTED}")
+            said = what_to_do(blame.first)
+            return [*lines, Text(""), *(Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(said, cells - 2))]
+        if blame is not None and blame.settled:
+            said = "Nothing: the tries are clear."
+        elif blame is None or not blame.suspects:
+            said = "Nothing failed, so nothing has to be told apart."
+        else:
+            said = "No arrangement of these modules tells the suspects apart. A module that is known to be good would help."
+        return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
+    proposal = snapshot.next
+    lines[0].append(f"   about {proposal.cost_minutes:.0f} min", Ink.MUTED)
+    if proposal.with_soak:
+        lines[0].append(", with a short soak", Ink.PROMISED)
+    lines[0].append("   enter", f"bold {Ink.PROMISED}")
+    lines[0].append(" tries it", Ink.MUTED)
+    last = snapshot.log.last.arrangement if snapshot.log.last else Arrangement()
+    lines += board_lines(snapshot, proposal.arrangement, last, cells, max(2, rows - 6))
+    head = proposal.why.split(". ")[0].rstrip(".") + "."
+    lines += [Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(head, cells - 2)]
+    for outcome in proposal.outcomes:
+        line = Text(f" {outcome.chance:4.0%} ", Ink.MUTED, no_wrap=True)
+        line.append(outcome.what, Ink.TEXT)
+        line.append(f"  ▸ {outcome.then} {sureness(outcome.weight)}", Ink.PROMISED)
+        line.truncate(cells, overflow="ellipsis")
+        lines.append(line)
+    return lines[:rows]
+
+
+def board_lines(
+    snapshot: TriesSnapshot, arrangement: Arrangement, last: Arrangement, cells: int, rows: int, cursor: int | None = None
+) -> list[Text]:
+    """Return an arrangement slot by slot, with where each module comes from; as many slots as there are rows."""
+    came_from = last.slot_of
+    slots = list(snapshot.slots)
+    if len(slots) > rows and cursor is None:
+        slots = [slot for slot in slots if slot in arrangement.module_in or slot in last.module_in][:rows]
+    first = max(0, min((cursor or 0) - rows // 2, len(slots) - rows)) if cursor is not None else 0
+    lines: list[Text] = []
+    for number, slot in enumerate(slots[first : first + rows], first):
+        letter = arrangement.module_in.get(slot)
+        chosen = cursor == number
+        line = Text(no_wrap=True)
+        line.append("▶" if chosen else " ", Ink.PROMISED)
+        line.append(fitted(slot, _NAME - 1), f"bold {Ink.TEXT}" if chosen else Ink.TEXT)
+        if letter is None:
+            line.append(" ─────  ", Ink.LINE)
+            gone = last.module_in.get(slot)
+            words = f"◂ {gone} out" if gone and gone not in arrangement.slot_of else f"◂ {gone} away" if gone else "empty"
+            line.append(words, Ink.PROMISED if gone else Ink.MUTED)
+        else:
+            line.append(fitted(f"  {letter}", 6), f"bold {Ink.ON_COLOUR} on {Ink.KEPT}")
+            origin = came_from.get(letter)
+            moved = f"  ▸ from {origin}" if origin and origin != slot else "  ▸ put in" if origin is None and last.fitted else ""
+            line.append(f"{moved:<13}", f"bold {Ink.PROMISED}")
+            line.append(module_words(snapshot.log, letter), Ink.MUTED)
+        line.truncate(cells, overflow="ellipsis")
+        lines.append(line)
+    return lines
+
+
+def module_words(log: TryLog, letter: str) -> str:
+    """Return a module in a few words: size, maker, serial, and whether it was there before."""
+    known = log.by_letter.get(letter)
+    if known is None:
+        return ""
+    module = known.module
+    parts = [
+        size_text(known.size_bytes) if known.size_bytes else "",
+        module.maker.value if module is not None and module.maker is not None else "",
+        known.serial or (module.part.value if module is not None and module.part is not None else ""),
+        "old" if known.old else "",
+    ]
+    return " ".join(part for part in parts if part)
+
+
+def advice_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the steps in the order of least work, done ones ticked; a digit begins one as a try."""
+    lines = [Text("IN THE ORDER OF LEAST WORK", f"bold {Ink.MUTED}")]
+    if not snapshot.steps:
+        return lines
+    lines[0].append("   a digit begins one", Ink.MUTED)
+    for number, step in enumerate(snapshot.steps, 1):
+        for index, part in enumerate(wrapped(step.words, cells - 6)):
+            line = Text(no_wrap=True)
+            if index == 0:
+                line.append(f" {number} ", f"bold {Ink.PROMISED}")
+                line.append("✓ " if step.done else "○ ", Ink.KEPT if step.done else Ink.MUTED)
+            else:
+                line.append("     ")
+            line.append(part, Ink.MUTED if step.done else Ink.TEXT)
+            lines.append(line)
+    return lines[:rows]
+
+
+def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return the chosen try in words, or two tries against each other."""
+    tries = snapshot.log.tries
+    if snapshot.chosen is None or snapshot.chosen >= len(tries):
+        return []
+    one = tries[snapshot.chosen]
+    other = tries[snapshot.against] if snapshot.against is not None and snapshot.against < len(tries) else None
+    if other is None:
+        lines = [Text(f"TRY {snapshot.chosen + 1}", f"bold {Ink.MUTED}")]
+        if one.at is not None:
+            lines[0].append(f"   {one.at:%d %b %H:%M}", Ink.MUTED)
+        for name, words in facts_of(one):
+            for index, part in enumerate(wrapped(words, cells - 13)):
+                lines.append(Text.assemble((f" {name if index == 0 else '':<11} ", Ink.MUTED), (part, Ink.TEXT)))
+        return lines[:rows]
+    lines = [Text(f"TRY {(snapshot.against or 0) + 1} ○  AND TRY {snapshot.chosen + 1} ●", f"bold {Ink.MUTED}")]
+    mine, theirs = dict(facts_of(one)), dict(facts_of(other))
+    for name in dict.fromkeys((*theirs, *mine)):
+        first, second = theirs.get(name, "not known"), mine.get(name, "not known")
+        if first != second:
+            half = (cells - 16) // 2
+            line = Text.assemble((f" {name:<11} ", Ink.MUTED), (fitted(first, half), Ink.MUTED), ("▸ ", Ink.LINE), (second, Ink.TEXT))
+            line.truncate(cells, overflow="ellipsis")
+            lines.append(line)
+    if len(lines) == 1:
+        lines.append(Text(" They say the same.", Ink.TEXT))
+    return lines[:rows]
+
+
+def facts_of(one: Try) -> list[tuple[str, str]]:
+    """Return what is known of a try, by name, in words."""
+    fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in one.arrangement.fitted) or "nothing"
+    starts = {Started.YES: "yes", Started.NO: "no", Started.CYCLES: f"after power cycles{f' ({one.cycles})' if one.cycles else ''}"}
+    said = [
+        ("fitted", fitted_words),
+        ("profile", one.arrangement.profile),
+        ("start", (starts[one.started] if one.started else "") + (f", {clock(one.seconds)}" if one.seconds is not None else "")),
+        ("seen", ", ".join(one.seen) if one.seen is not None else ""),
+        ("total", size_text(one.total_bytes) if one.total_bytes else ""),
+        ("speed", f"{one.rate_mts} MT/s" if one.rate_mts else ""),
+        ("channels", str(one.channels) if one.channels else ""),
+        ("soak", _soak_words(one)),
+        ("benchmark", f"{one.benchmark_gbs:.1f} GB/s" if one.benchmark_gbs else ""),
+        ("load", "switches off under load" if one.off_under_load else ""),
+        ("heat", f"{one.celsius:.0f} °C" if one.celsius is not None else ""),
+        ("network", {True: "seen on it", False: "not seen on it"}.get(one.on_network, "") if one.on_network is not None else ""),
+        ("settings", "cleared" if one.settings_reset else ""),
+        ("signs", ", ".join(one.signs)),
+        ("note", one.note),
+    ]
+    return [(name, words) for name, words in said if words]
+
+
+def _soak_words(one: Try) -> str:
+    if one.soak is None:
+        return ""
+    where = f" in {', '.join(one.errors_in)}" if one.errors_in else ""
+    return f"{one.soak.value}{where}" + (f", {one.soak_minutes:.0f} min" if one.soak_minutes else "")

@@ -1,1 +1,0 @@
-"""Any two readings of a job against each other."""

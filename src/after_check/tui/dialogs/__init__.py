@@ -1,0 +1,1 @@
+"""Dialogs over a screen; each returns what was decided."""

@@ -1,0 +1,67 @@
+"""Typing or pasting scores of other programs, several lines at once."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from textual import on
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Vertical
+from textual.widgets import Static, TextArea
+
+from after_check.benchmark.scores import parse_scores
+from after_check.domain.benchmark import Series
+from after_check.tui.base import ShopDialog
+
+_HOW = "One to a line: a name, its values, a unit.\nExport 61.2 60.8 s     or     Frames 58 57 59 fps graphics higher"
+
+
+class ScoresDialog(ShopDialog[tuple[Series, ...]]):
+    """Asks for scores, one to a line; shows what it understands as it is typed."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("ctrl+s", "keep", "keep", priority=True),
+        Binding("escape", "back", "back", priority=True),
+    ]
+
+    def __init__(self, moment: str) -> None:
+        super().__init__()
+        self._moment = moment
+
+    def compose(self) -> ComposeResult:
+        """Lay out the lines and what they say."""
+        with Vertical(classes="dialog"):
+            yield Static(f"SCORES {self._moment.upper()}", classes="title")
+            yield Static(_HOW)
+            yield TextArea(id="scores-text")
+            yield Static("", id="scores-said", markup=False)
+            yield Static("ctrl+s keeps them, esc leaves without.")
+
+    def on_mount(self) -> None:
+        """Begin typing."""
+        self.query_one(TextArea).focus()
+
+    @on(TextArea.Changed)
+    def changed(self) -> None:
+        """Say what is understood."""
+        found, problems = parse_scores(self.query_one(TextArea).text)
+        said = [_understood(one) for one in found]
+        self.query_one("#scores-said", Static).update("\n".join([*(f"▲ {problem}" for problem in problems), *said][:8]))
+
+    def action_keep(self) -> None:
+        """Keep the scores, unless a line is not understood."""
+        found, problems = parse_scores(self.query_one(TextArea).text)
+        if problems:
+            self.notify(str(problems[0]), severity="warning", timeout=6)
+        else:
+            self.dismiss(found)
+
+    def action_back(self) -> None:
+        """Leave without keeping."""
+        self.dismiss(())
+
+
+def _understood(series: Series) -> str:
+    values = ", ".join(f"{value:g}" for value in series.samples)
+    return f"{series.name}: {values} {series.unit}, {'lower' if series.lower_is_better else 'higher'} is better"

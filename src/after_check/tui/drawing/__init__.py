@@ -1,1 +1,0 @@
-"""Drawings in terminal cells: pure functions from snapshots to lines of text."""

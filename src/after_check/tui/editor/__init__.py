@@ -1,1 +1,0 @@
-"""Entering a job and its promise."""

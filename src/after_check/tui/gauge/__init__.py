@@ -1,1 +1,0 @@
-"""The gauge: bandwidth and latency before and now, and typed scores."""

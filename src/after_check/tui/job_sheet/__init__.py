@@ -1,1 +1,0 @@
-"""The job sheet: promise, board, findings and what to do."""

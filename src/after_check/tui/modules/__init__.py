@@ -1,1 +1,0 @@
-"""The modules side by side."""

@@ -1,1 +1,0 @@
-"""Taking a reading."""

@@ -1,1 +1,0 @@
-"""A room of machines."""

@@ -1,0 +1,1 @@
+"""The views: each a file with its style beside it."""

@@ -1,0 +1,213 @@
+"""The demand of a job: watch the customer's work, or rehearse a load, and hold its peak against the old total."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.message import Message
+from textual.widgets import Footer
+
+from after_check.benchmark.demand import DemandUnknown, DemandWatch
+from after_check.casework.snapshot import JobSnapshot
+from after_check.domain.demand import DemandRecord
+from after_check.domain.facts import value_of
+from after_check.domain.findings import Quantity
+from after_check.domain.quantities import GIB, parse_size
+from after_check.sources.errors import SourceError
+from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
+from after_check.tui.charts.demand import DemandSnapshot, demand_lines
+from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.job_screen import JobView
+from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.job_sheet_panes import JobHeader
+
+
+class DemandMoved(Message):
+    """The watch went on, or ended."""
+
+    def __init__(self, record: DemandRecord, ended: bool, problem: str = "") -> None:
+        super().__init__()
+        self.record = record
+        self.ended = ended
+        self.problem = problem
+
+
+class DemandPane(Drawn):
+    """Verdict and chart."""
+
+    snapshot: DemandSnapshot = DemandSnapshot()
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw them."""
+        return demand_lines(self.snapshot, cells, rows)
+
+
+class DemandScreen(JobView[None]):
+    """Watches memory and says what that proves."""
+
+    CSS_PATH = "demand.tcss"
+    HELP_TITLE = "Memory in use"
+    HELP_LINES = (
+        "What programs on this computer hold over time, against the total before the upgrade (○) and now (◇).",
+        "More than the old total at any moment proves that the work would not have fit before.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("u", "watch", "watch", tooltip="watch while the customer's work runs"),
+        Binding("l", "rehearse", "trial load", tooltip="hold a load that grows to a stated size"),
+        Binding("a", "elsewhere", "another machine", tooltip="watch a machine over SSH while the customer's work runs on it"),
+        Binding("x", "stop", "stop", tooltip="stop; what was seen is kept"),
+        Binding("escape,d", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__(snapshot)
+        self._watch: DemandWatch | None = None
+        self._record = snapshot.job.demands[-1] if snapshot.job.demands else None
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="demand-header")
+        yield DemandPane(id="demand-pane")
+        yield Footer(show_command_palette=False)
+
+    def draw(self) -> None:
+        """Give the chart what was seen, and what it is held against."""
+        capacity = self.snapshot.judgement.track(Quantity.CAPACITY)
+        before = capacity.before if capacity is not None else None
+        old_bytes = round(before * GIB) if isinstance(before, int | float) else None
+        pane = self.query_one(DemandPane)
+        pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
+        pane.refresh()
+
+    def _graphics_bytes(self) -> tuple[int | None, int | None]:
+        """Return what graphics holds back on arrival and now."""
+        arrival, now = self.job.arrival, self.job.now
+        before, after = (value_of(kept.reading.graphics_bytes) if kept is not None else None for kept in (arrival, now))
+        return before, after
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        runs = self._watch is not None
+        return runs if action == "stop" else not runs if action in ("watch", "rehearse", "elsewhere") else True
+
+    def action_watch(self) -> None:
+        """Watch."""
+        self._begin(DemandWatch())
+
+    def action_elsewhere(self) -> None:
+        """Ask for an address and watch the machine behind it."""
+
+        def asked(text: str | None) -> None:
+            if text:
+                self.follow_elsewhere(text if text.startswith("ssh://") else f"ssh://{text}", Access())
+
+        question = "Its address, as ssh://USER@HOST:PORT; its memory is looked at once a second, and nothing is changed."
+        self.app.push_screen(AskDialog("WATCH ANOTHER MACHINE", question, placeholder="ssh://user@host"), asked)
+
+    @work(exclusive=True, group="elsewhere", thread=True)
+    def follow_elsewhere(self, text: str, access: Access) -> None:
+        """Connect in a thread and watch; what the machine asks for is asked of the person."""
+        from after_check.sources.ssh import parse_ssh_address
+        from after_check.sources.ssh_files import SshFiles
+
+        try:
+            with SshFiles(parse_ssh_address(text), access) as files:
+                watch = DemandWatch(files=files, tell=self._seen)
+                self.app.call_from_thread(self._watching, watch)
+                self._ran(watch)
+        except TrustNeeded as needed:
+            self.app.call_from_thread(self._ask_trust, text, access, needed)
+        except PasswordNeeded as needed:
+            self.app.call_from_thread(self._ask_password, text, access, str(needed))
+        except SourceError as problem:
+            self.app.call_from_thread(self.notify, str(problem), severity="error", timeout=10)
+
+    def _watching(self, watch: DemandWatch) -> None:
+        self._watch, self._record = watch, watch.record
+        self.show()
+
+    def _ask_trust(self, text: str, access: Access, needed: TrustNeeded) -> None:
+        def decided(accepted: bool | None) -> None:
+            if accepted:
+                self.follow_elsewhere(text, replace(access, accepted_fingerprint=needed.fingerprint))
+
+        self.app.push_screen(TrustDialog(str(needed)), decided)
+
+    def _ask_password(self, text: str, access: Access, reason: str) -> None:
+        def given(password: str | None) -> None:
+            if password:
+                self.follow_elsewhere(text, replace(access, password=password))
+
+        self.app.push_screen(AskDialog("PASSWORD", reason, password=True), given)
+
+    def action_rehearse(self) -> None:
+        """Ask for a size and rehearse it."""
+
+        def asked(text: str | None) -> None:
+            size_bytes = parse_size(text) if text else None
+            if size_bytes:
+                self._begin(DemandWatch(rehearse_bytes=size_bytes))
+            elif text:
+                self.notify(f"{text!r} is no amount of memory: write 20G", severity="warning", timeout=5)
+
+        question = "It grows until it has this size, swapping begins, or little is left; then it goes away."
+        self.app.push_screen(AskDialog("HOW LARGE A LOAD?", question, placeholder="20G"), asked)
+
+    def _begin(self, watch: DemandWatch) -> None:
+        self._watch = watch
+        self._record = None
+        self.show()
+        self.follow(watch)
+
+    @work(exclusive=True, group="watch", thread=True)
+    def follow(self, watch: DemandWatch) -> None:
+        """Run the watch in a thread and tell what it sees."""
+        watch.tell = self._seen
+        self._ran(watch)
+
+    def _ran(self, watch: DemandWatch) -> None:
+        """Run a watch to its end; called in a thread."""
+        try:
+            self.post_message(DemandMoved(watch.run(), ended=True))
+        except DemandUnknown as problem:
+            self.post_message(DemandMoved(watch.record, ended=True, problem=str(problem)))
+
+    def _seen(self, record: DemandRecord) -> None:
+        """Post what the watch sees; called from its thread."""
+        self.post_message(DemandMoved(record, ended=False))
+
+    def on_demand_moved(self, message: DemandMoved) -> None:
+        """Show it; keep it when it ended."""
+        if self._watch is None:
+            return
+        self._record = message.record
+        if message.problem:
+            self.notify(message.problem, severity="error", timeout=10)
+        if message.ended:
+            self._watch = None
+            if message.record.samples:
+                self._keep(message.record)
+        self.show()
+
+    def _keep(self, record: DemandRecord) -> None:
+        number = self.number
+        self.change(lambda: self.shop.jobs.keep_demand(number, record))
+
+    def action_stop(self) -> None:
+        """Stop."""
+        if self._watch is not None:
+            self._watch.stop()
+
+    def action_back(self) -> None:
+        """Go back; a watch that runs is stopped and kept first."""
+        if self._watch is not None:
+            self._watch.stop()
+            self.notify("stopping; what was seen is kept", timeout=3)
+            return
+        self.dismiss()

@@ -1,0 +1,187 @@
+"""Entering a job: three lines, drawn while they are typed. The same screen changes the promise of a job."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from dataclasses import replace
+from typing import TYPE_CHECKING, ClassVar
+
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Vertical
+from textual.widgets import Footer, Input, Label
+
+from after_check.domain.jobs import Job, JobFacts, Moment
+from after_check.shop.errors import AlreadyExists, ShopError
+from after_check.sources.notation import parse, parse_promise
+from after_check.sources.notation.parser import Parsed
+from after_check.sources.take import take_notation
+from after_check.sources.taken import Taken
+from after_check.tui.base import DraftScreen
+from after_check.tui.widgets.notation_board import NotationBoard
+
+if TYPE_CHECKING:
+    from after_check.shop.shop import Shop
+
+_HINTS = {
+    "names": "What people call it, the machine, the customer, separated by commas:\nTide desk, Larkfield T1, Tide-gauge office",
+    "arrival": "What the machine has, as a screen or a sticker shows it (or leave it, and read the machine later):\n"
+    "A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual; profile off\n2x8G DDR4-2400; run 1200MHz; usable 15.8G",
+    "promise": "What the job is to deliver:\n2x16G DDR4-3200; dual\nA2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1",
+}
+_TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
+
+
+class JobEditorScreen(DraftScreen[str | None]):
+    """A new job, or the names and the promise of one; returns the job's number when it was kept."""
+
+    CSS_PATH = "editor.tcss"
+    AUTO_FOCUS = ""
+    HELP_TITLE = "Entering a job"
+    HELP_LINES = (
+        "Three lines: names, what is there, what is promised. The board draws itself while you type.",
+        "What is not understood is pointed at. An unfinished new job is kept, even if the program is killed.",
+    )
+
+    draft_place = "new job"
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("ctrl+s", "keep", "keep", tooltip="keep the job (enter on the last line does the same)", priority=True),
+        Binding("escape", "back", "back", tooltip="back without keeping; a new job stays as a draft"),
+    ]
+
+    def __init__(self, job: Job | None) -> None:
+        super().__init__()
+        self._job = job
+        self._number = job.facts.number if job else ""
+
+    def compose(self) -> ComposeResult:
+        """Lay out the lines and the drawing."""
+        facts = self._job.facts if self._job else JobFacts("")
+        names = ", ".join(part for part in (facts.title, facts.machine, facts.customer) if part)
+        with Vertical(id="editor-lines"):
+            yield Label("", id="editor-title", classes="title")
+            yield Label("Name, machine, customer")
+            yield Input(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
+            if self._job is None:
+                yield Label("On arrival")
+                yield Input(id="arrival", placeholder="A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual")
+            yield Label("Promise")
+            yield Input(value=facts.promise, id="promise", placeholder="2x16G DDR4-3200; dual")
+        yield NotationBoard(id="editor-board")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Bring back a draft, and begin at the line that matters."""
+        if self._job is not None:
+            self.query_one("#editor-title", Label).update(f"JOB {self._number}")
+            self.set_focus(self.query_one("#promise", Input))
+            return
+        self.set_focus(self.query_one("#names", Input))
+        self.bring_back()
+
+    @work(exclusive=True, group="draft")
+    async def bring_back(self) -> None:
+        """Find the next number and what was left unfinished."""
+        try:
+            self._number = await asyncio.to_thread(self.shop.jobs.next_number)
+            draft = await self.left_unfinished()
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self.query_one("#editor-title", Label).update(f"NEW JOB {self._number}")
+        try:
+            kept = json.loads(draft) if draft else {}
+        except ValueError:
+            kept = {}
+        for name in ("names", "arrival", "promise"):
+            text = kept.get(name, "")
+            if text and not self._line(name):
+                self.query_one(f"#{name}", Input).value = str(text)
+        if any(kept.values()):
+            self.notify("brought back what was left unfinished", timeout=3)
+
+    @on(Input.Changed)
+    def line_changed(self, event: Input.Changed) -> None:
+        """Draw the line that is typed, and keep the draft."""
+        self._draw(event.input.id or "")
+        if self._job is None:
+            self.keep_draft()
+
+    def on_descendant_focus(self) -> None:
+        """Draw the line that the cursor went to."""
+        if isinstance(self.focused, Input):
+            self._draw(self.focused.id or "")
+
+    @on(Input.Submitted)
+    def line_done(self, event: Input.Submitted) -> None:
+        """Go to the next line; from the last one, keep the job."""
+        if event.input.id == "promise":
+            self.action_keep()
+        else:
+            self.focus_next()
+
+    def draft_text(self) -> str:
+        """Return the lines as they are typed."""
+        lines = {name: self._line(name) for name in ("names", "arrival", "promise")}
+        return json.dumps(lines) if any(lines.values()) else ""
+
+    def _line(self, name: str) -> str:
+        found = self.query(f"#{name}").results(Input)
+        return next((one.value for one in found), "")
+
+    def _draw(self, name: str) -> None:
+        parsed: Parsed | None = None
+        if name == "arrival":
+            parsed = parse(self._line(name))
+        elif name == "promise":
+            parsed = parse_promise(self._line(name))[1]
+        self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), _HINTS.get(name, ""))
+
+    def action_keep(self) -> None:
+        """Keep the job, unless a line is not understood."""
+        for name, problems in (
+            ("arrival", parse(self._line("arrival")).problems),
+            ("promise", parse_promise(self._line("promise"))[1].problems),
+        ):
+            if problems:
+                self.query_one(f"#{name}", Input).focus()
+                self.notify(f"{_TITLES[name]}: {problems[0]}", severity="warning", timeout=6)
+                return
+        if not self._line("names").strip():
+            self.query_one("#names", Input).focus()
+            self.notify("the job needs a name", severity="warning")
+            return
+        self.keep()
+
+    @work(exclusive=True, group="keep")
+    async def keep(self) -> None:
+        """Write the job, and forget the draft."""
+        title, machine, customer = ([part.strip() for part in self._line("names").split(",", 2)] + ["", ""])[:3]
+        facts = JobFacts(self._number, title, machine, customer, self._line("promise").strip())
+        shop = self.shop
+        try:
+            if self._job is not None:
+                job = await asyncio.to_thread(shop.jobs.change_facts, self._job, facts)
+            else:
+                line = self._line("arrival").strip()
+                readings: tuple[tuple[Moment, Taken], ...] = ((Moment.ARRIVAL, take_notation(line)),) if line else ()
+                job = await asyncio.to_thread(self._added, shop, facts, readings)
+                await self.forget_draft()
+        except ShopError as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        self.dismiss(job.facts.number)
+
+    def _added(self, shop: Shop, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...]) -> Job:
+        """Keep the new job; where another bench took its number in the meantime, under the next one."""
+        try:
+            return shop.jobs.add(facts, readings)
+        except AlreadyExists:
+            return shop.jobs.add(replace(facts, number=shop.jobs.next_number()), readings)
+
+    def action_back(self) -> None:
+        """Go back without keeping."""
+        self.dismiss(None)

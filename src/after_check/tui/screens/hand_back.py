@@ -1,0 +1,263 @@
+"""The hand-back of a job: the sheet as it will be, what is missing for it, agreements, signing, writing it out."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from pathlib import Path
+from typing import ClassVar
+
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Footer, OptionList
+
+from after_check.domain.findings import Finding
+from after_check.domain.handback import HandBack, Override
+from after_check.domain.jobs import Job
+from after_check.domain.text import safe_name
+from after_check.handback.content import SheetContent, content_of
+from after_check.handback.missing import Remedy
+from after_check.local.recent import remember, remembered
+from after_check.local.settings import load_settings
+from after_check.shop.errors import ShopError
+from after_check.sources.take import NotationError, take_promise
+from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.job_screen import JobView
+from after_check.tui.views import View
+from after_check.tui.widgets.hand_back_panes import MissingList, PaperPane
+from after_check.tui.widgets.job_sheet_panes import JobHeader
+
+_FOLDERS = "folders"
+_OLD_MODULES = "given back to you"
+_WORDS = {
+    "old_modules": ("YOUR OLD MODULES", "What became of the old modules, as the customer is to read it.", _OLD_MODULES),
+    "warranty": ("WARRANTY", "For how long, and from whom; the serial numbers are in the record.", ""),
+    "note": ("A NOTE", "A sentence for the customer.", ""),
+    "later": ("TO CONSIDER LATER", "Takes the place of what is worked out from the machine data sheet.", ""),
+}
+
+
+_LOOKED_AFTER = {Remedy.READ: View.READ, Remedy.SOAK: View.SOAK, Remedy.BENCHMARK: View.BENCHMARK}
+"""What the job sheet does for what is missing."""
+
+
+class HandBackScreen(JobView[str]):
+    """Shows the sheet and finishes the job; closes with the job sheet's action that fixes what is missing, if any."""
+
+    CSS_PATH = "hand_back.tcss"
+    HELP_TITLE = "The hand-back"
+    HELP_LINES = (
+        "Right the sheet as it will print, left what is missing for it: ▲ blocks, ○ should be there. Enter sees to the chosen one.",
+        "What the customer accepts is written down with a reason (enter); a changed promise keeps the old one (p).",
+        "Signing (s) freezes the job; r begins a new revision. e writes the PDF, the drawings and the tables.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "see_to", "see to it", tooltip="see to the chosen thing: write it down, agree to it, or go and measure it"),
+        Binding("e", "export", "write it", tooltip="the sheet as PDF, the drawings, the tables as CSV"),
+        Binding("o", "words('old_modules')", "old modules", tooltip="what became of the old modules"),
+        Binding("y", "words('warranty')", "warranty"),
+        Binding("n", "words('note')", "note", tooltip="a note for the customer"),
+        Binding("l", "words('later')", "later", tooltip="what to consider later"),
+        Binding("p", "promise", "promise", tooltip="change the promise in agreement with the customer"),
+        Binding("s", "sign", "sign", tooltip="sign: the job is frozen as it is"),
+        Binding("r", "revise", "new revision", tooltip="let a signed job be changed again"),
+        Binding("f", "job_file", "job file", tooltip="the whole job as one file, for another bench"),
+        Binding("z", "archive", "archive", tooltip="put the job into the archive, or take it out"),
+        Binding("escape,h", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="hand-back-header")
+        with Horizontal(id="hand-back-body"):
+            yield MissingList(id="hand-back-missing")
+            yield PaperPane(id="hand-back-paper")
+        yield Footer(show_command_palette=False)
+
+    def on_resize(self) -> None:
+        """Set the words again for another width."""
+        self.draw()
+
+    def draw(self) -> None:
+        """Set the sheet."""
+        self.set_sheet()
+
+    @work(exclusive=True, group="sheet")
+    async def set_sheet(self) -> None:
+        """Work the sheet out off the screen's thread, and show it with what it lacks."""
+        content, head = await asyncio.to_thread(_worked_out, self.job)
+        self.query_one(MissingList).show(content)
+        self.query_one(PaperPane).show(content, head)
+
+    @on(OptionList.OptionSelected, "#hand-back-missing")
+    def action_see_to(self) -> None:
+        """See to the chosen thing."""
+        chosen = self.query_one(MissingList).chosen
+        if chosen is None or self.job.frozen:
+            return
+        if chosen.remedy is Remedy.OLD_MODULES:
+            self.action_words("old_modules")
+        elif chosen.finding is not None:
+            self._accept(chosen.finding)
+        else:
+            self.dismiss(_LOOKED_AFTER[chosen.remedy])
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense for a signed or an open job."""
+        frozen = self.job.frozen
+        if action in ("see_to", "words", "promise", "sign"):
+            return not frozen
+        return frozen if action == "revise" else True
+
+    def action_words(self, field: str) -> None:
+        """Ask for a text of the sheet."""
+        title, question, usual = _WORDS[field]
+        standing = getattr(self.job.hand_back, field) or usual
+
+        def given(text: str | None) -> None:
+            if text is not None:
+                self._keep(replace(self.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
+
+        self.app.push_screen(AskDialog(title, question, value=standing, may_be_empty=True), given)
+
+    def _accept(self, finding: Finding) -> None:
+        """Write down that the customer accepts a finding."""
+        added = self.job.hand_back
+
+        def given(reason: str | None) -> None:
+            if reason:
+                agreed = Override(finding.code, reason, load_settings().signed_by)
+                self._keep(replace(self.job.hand_back, overrides=(*added.overrides, agreed)))
+
+        question = "Why the customer takes the machine with it. The verdict stays as it is, and the sheet says both."
+        self.app.push_screen(AskDialog(f"ACCEPTED: {finding.title}", question, placeholder="agreed on the phone: ..."), given)
+
+    def action_promise(self) -> None:
+        """Change the promise: first the new one, then the reason."""
+
+        def promised(line: str | None) -> None:
+            if not line:
+                return
+            try:
+                take_promise(line)
+            except NotationError as problem:
+                self.notify(str(problem), severity="error", timeout=10)
+                return
+            self.app.push_screen(
+                AskDialog("WHY?", "The reason, as it stands on the sheet beside both promises."), lambda why: reasoned(line, why)
+            )
+
+        def reasoned(line: str, reason: str | None) -> None:
+            if reason:
+                job = self.job
+                self.change(lambda: self.shop.signing.change_promise(job, line, reason, load_settings().signed_by))
+
+        dialog = AskDialog("THE PROMISE, CHANGED", "In the short form; the old promise stays on the sheet.", value=self.job.facts.promise)
+        self.app.push_screen(dialog, promised)
+
+    def action_sign(self) -> None:
+        """Ask who signs."""
+
+        def given(name: str | None) -> None:
+            if name:
+                job = self.job
+                self.change(lambda: self.shop.signing.sign(job, name))
+
+        question = "Your name. The job is frozen as it is now; a later change makes a new revision."
+        self.app.push_screen(AskDialog("SIGN THE HAND-BACK", question, value=load_settings().signed_by), given)
+
+    def action_revise(self) -> None:
+        """Begin a new revision."""
+        number = self.number
+        self.change(lambda: self.shop.signing.begin_revision(number))
+
+    def action_archive(self) -> None:
+        """Put the job into the archive, or take it out."""
+        job = self.job
+        self.change(lambda: self.shop.jobs.archive(job.facts.number, not job.archived))
+        self.notify("taken out of the archive" if job.archived else "in the archive: z on the bench shows it", timeout=5)
+
+    def _keep(self, added: HandBack) -> None:
+        job = self.job
+        self.change(lambda: self.shop.signing.keep_hand_back(job, added))
+
+    def _place(self, suffix: str) -> str:
+        """Return where to write, for a person to change: the folder that was named last, and the job's name."""
+        folder = Path(next(iter(remembered(_FOLDERS)), Path.cwd()))
+        return str(folder / f"job-{safe_name(self.number)}.{suffix}")
+
+    def action_export(self) -> None:
+        """Ask where to, and write."""
+        where = self._place("pdf")
+
+        def given(text: str | None) -> None:
+            if text:
+                self.write_out(Path(text).expanduser())
+
+        self.app.push_screen(AskDialog("WRITE THE SHEET TO", "Drawings and tables go into a folder beside it.", value=where), given)
+
+    def action_job_file(self) -> None:
+        """Ask where to, and write the job file."""
+        where = self._place("zip")
+
+        def given(text: str | None) -> None:
+            if text:
+                self.write_job_file(Path(text).expanduser())
+
+        self.app.push_screen(
+            AskDialog("WRITE THE JOB FILE TO", "The whole job with its evidence; bring it in with: shop bring-in", value=where), given
+        )
+
+    @work(exclusive=True, group="write")
+    async def write_out(self, path: Path) -> None:
+        """Write sheet, drawings and tables."""
+        self.notify("writing ...", timeout=2)
+        try:
+            folder = await asyncio.to_thread(_write, self.job, path)
+        except OSError as error:
+            self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
+            return
+        remember(_FOLDERS, str(path.absolute().parent))
+        self.notify(f"written: {path.name}, and drawings and tables in {folder.name}", title="the sheet", timeout=8)
+
+    @work(exclusive=True, group="write")
+    async def write_job_file(self, path: Path) -> None:
+        """Write the job file."""
+
+        def write() -> None:
+            from after_check.local.whole_files import write_whole
+            from after_check.shop.exchange import job_file
+
+            write_whole(path, job_file(self.shop, self.number))
+
+        try:
+            await asyncio.to_thread(write)
+        except (OSError, ShopError) as error:
+            self.notify(str(error), severity="error", timeout=10)
+            return
+        remember(_FOLDERS, str(path.absolute().parent))
+        self.notify(f"written: {path.name}", timeout=6)
+
+    def action_back(self) -> None:
+        """Go back."""
+        self.dismiss(None)
+
+
+def _worked_out(job: Job) -> tuple[SheetContent, str]:
+    """Return what the sheet shows, and the shop's name as it stands at its head."""
+    settings = load_settings()
+    return content_of(job), settings.shop_name or "Hand-back sheet"
+
+
+def _write(job: Job, path: Path) -> Path:
+    from after_check.handback.content import look_of
+    from after_check.handback.export import export_pdf, export_svg
+    from after_check.handback.tables import export_csv
+
+    export_pdf(job, path, look_of(load_settings()))
+    folder = path.with_name(f"{path.stem}-drawings")
+    export_svg(job, folder)
+    export_csv(job, folder)
+    return folder

@@ -1,0 +1,350 @@
+"""Taking a reading: one line that understands this machine, a folder or file, and notation."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from pathlib import Path
+from typing import ClassVar
+
+from rich.text import Text
+from textual import on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.suggester import SuggestFromList
+from textual.widgets import Footer, Input, Label, Static
+
+from after_check.domain.jobs import Job, KeptReading, Moment
+from after_check.domain.readings import Reading
+from after_check.judgement.reconcile import combined
+from after_check.local.recent import remember, remembered
+from after_check.shop.errors import KeptAside, ShopError
+from after_check.sources.errors import SourceError
+from after_check.sources.notation import parse, write
+from after_check.sources.notation.edit import emptied, module_from_words, put
+from after_check.sources.take import NETWORK, take, take_notation
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
+from after_check.tui.base import DraftScreen
+from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.notation_board import NotationBoard
+from after_check.tui.widgets.verdict_preview import VerdictPreview
+
+_HINT = (
+    "Leave the line empty and press enter to read this machine.\n"
+    "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
+    "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
+    "Or type what a screen or a sticker shows:\n"
+    "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
+    "A line that begins with + is added to the last reading: + profile off; reset\n"
+    "ctrl+l brings the last reading back as a line to change."
+)
+_PLACES = "readings"
+_MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
+
+
+class ReadingScreen(DraftScreen[Job | None]):
+    """Takes a reading for a job; returns the job with the reading in it, or nothing."""
+
+    CSS_PATH = "reading.tcss"
+    HELP_TITLE = "Taking a reading"
+    HELP_LINES = (
+        "An empty line reads this machine. A path reads a folder or a file. Anything else is the short form.",
+        "Nothing of the job changes until the reading is there and kept.",
+    )
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("f2", "other_moment", "arrival/fitted", tooltip="is this the reading on arrival, or after fitting?"),
+        Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
+        Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
+        Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
+    ]
+
+    def __init__(self, job: Job) -> None:
+        super().__init__()
+        self._job = job
+        self._moment = Moment.FITTED if job.arrival is not None else Moment.ARRIVAL
+        self._busy = False
+        self._access = Access()
+        self._slot = ""
+        self.draft_place = f"reading {job.uid}"
+
+    def compose(self) -> ComposeResult:
+        """Lay out the line and the drawing."""
+        with Vertical(id="reading-lines"):
+            yield Label("", id="reading-title")
+            places = SuggestFromList(remembered(_PLACES))
+            yield Input(id="reading-line", placeholder="empty: this machine · a path · or the short form", suggester=places)
+            yield Static(id="reading-said")
+            yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
+            yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
+        with Horizontal(id="reading-lower"):
+            yield NotationBoard(id="reading-board")
+            yield VerdictPreview(id="reading-preview")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Begin at the line."""
+        self._title()
+        self._draw("")
+        self.query_one("#reading-password").display = False
+        self.query_one("#reading-words").display = False
+        self.query_one("#reading-line", Input).focus()
+        self.bring_back()
+
+    def draft_text(self) -> str:
+        """Return the line, unless it is an address: that may hold a password."""
+        line = self.query_one("#reading-line", Input).value
+        return "" if line.strip().startswith(NETWORK) else line
+
+    @work(exclusive=True, group="bring back")
+    async def bring_back(self) -> None:
+        """Bring back what was left unfinished, unless something is typed already."""
+        try:
+            text = await self.left_unfinished()
+        except ShopError:
+            return  # Whoever keeps the reading is told then.
+        line = self.query_one("#reading-line", Input)
+        if text and not line.value:
+            line.value = text
+            line.cursor_position = len(text)
+            self.notify("brought back what was left unfinished", timeout=3)
+
+    def _title(self) -> None:
+        facts = self._job.facts
+        text = Text()
+        text.append(f"{facts.number}  {facts.title}", f"bold {Ink.TEXT}")
+        text.append("   the reading ", Ink.MUTED)
+        text.append(_MOMENT_WORDS[self._moment], f"bold {Ink.PROMISED}")
+        text.append("  (F2 changes)", Ink.MUTED)
+        self.query_one("#reading-title", Label).update(text)
+
+    @on(Input.Changed, "#reading-line")
+    def line_changed(self, event: Input.Changed) -> None:
+        """Draw what is typed, and keep it."""
+        self._draw(event.value)
+        self.keep_draft()
+
+    def _draw(self, line: str) -> None:
+        board = self.query_one(NotationBoard)
+        if line.strip().startswith(NETWORK):
+            self.query_one(VerdictPreview).show(self._job, None)
+            board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
+            return
+        typed = line.strip() and not _is_path(line.strip())
+        preview = self._whole(parse(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
+        self.query_one(VerdictPreview).show(self._job, preview)
+        if not line.strip():
+            board.show(None, "this machine, a path, or the short form", _HINT)
+        elif _is_path(line.strip()):
+            board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
+        else:
+            board.show(parse(_notation(line)), "added to the last reading" if line.lstrip().startswith("+") else "as typed")
+
+    @on(Input.Submitted, "#reading-line")
+    def line_done(self, event: Input.Submitted) -> None:
+        """Take the reading."""
+        if self._busy:
+            return
+        line = event.value.strip()
+        if line and not line.startswith(NETWORK) and not _is_path(line) and parse(_notation(line)).problems:
+            self._say(f"▲ {parse(_notation(line)).problems[0]}", failed=True)
+            return
+        self._begin(line)
+
+    def _begin(self, line: str) -> None:
+        self._busy = True
+        what = line if _is_path(line) or line.startswith(NETWORK) else "what was typed" if line else "this machine"
+        self._say(f"reading {what} ... esc stops it")
+        self.take_reading(line or None)
+
+    @work(exclusive=True)
+    async def take_reading(self, source: str | None) -> None:
+        """Take a reading off the screen's thread and tell what came of it."""
+        try:
+            taken = await asyncio.to_thread(self._take, source)
+        except TrustNeeded as error:
+            self.post_message(AccessNeeded(source or "", str(error), error.fingerprint))
+        except PasswordNeeded as error:
+            self.post_message(AccessNeeded(source or "", str(error), None))
+        except SourceError as error:
+            self.post_message(ReadingFailed(str(error)))
+        else:
+            self.post_message(ReadingTaken(taken))
+
+    def _take(self, source: str | None) -> Taken:
+        """Take a reading; what follows a + is added to the last one, with the evidence of both."""
+        if source is None or not source.startswith("+"):
+            return take(source, self._access)
+        added = take_notation(_notation(source))
+        last = self._last()
+        if last is None:
+            return added
+        kept = tuple(part for part in self.shop.jobs.evidence(last.id))
+        extra = tuple(RawEvidence(f"notation, added {len(kept)}", part.data) for part in added.evidence)
+        return with_evidence(self._whole(added.reading, source), kept + extra)
+
+    def _last(self) -> KeptReading | None:
+        return (self._job.now if self._moment is Moment.FITTED else None) or self._job.arrival
+
+    def _whole(self, reading: Reading, line: str) -> Reading:
+        """Return the reading that a typed line makes: itself, or the last one with it added."""
+        last = self._last()
+        return combined(last.reading, reading) if line.lstrip().startswith("+") and last is not None else reading
+
+    @on(AccessNeeded)
+    def ask(self, message: AccessNeeded) -> None:
+        """Ask about a key, or for a password."""
+        if not self._busy:
+            return
+        self._busy = False
+        if message.fingerprint is not None:
+            self._say(f"▲ {message.reason}", failed=True)
+            self.app.push_screen(TrustDialog(message.reason), lambda yes: self._decided(message, bool(yes)))
+            return
+        self._say(f"▲ {message.reason}", failed=True)
+        password = self.query_one("#reading-password", Input)
+        password.display = True
+        password.value = ""
+        self.set_focus(password)
+
+    def _decided(self, message: AccessNeeded, accepted: bool) -> None:
+        if accepted:
+            self._access = replace(self._access, accepted_fingerprint=message.fingerprint)
+            self._begin(message.source)
+        else:
+            self._say("not accepted; nothing was read, and the job is as it was")
+
+    @on(Input.Submitted, "#reading-password")
+    def password_given(self, event: Input.Submitted) -> None:
+        """Try again with a password; it is kept in memory only, as long as this screen is open."""
+        self._access = replace(self._access, password=event.value)
+        event.input.display = False
+        line = self.query_one("#reading-line", Input)
+        self.set_focus(line)
+        self._begin(line.value.strip())
+
+    @on(ReadingFailed)
+    def failed(self, message: ReadingFailed) -> None:
+        """Say why there is no reading."""
+        self._busy = False
+        self._say(f"▲ {message.reason}", failed=True)
+
+    @on(ReadingTaken)
+    def taken(self, message: ReadingTaken) -> None:
+        """Keep the reading."""
+        if self._busy:
+            self.keep(message)
+
+    @work(exclusive=True)
+    async def keep(self, message: ReadingTaken) -> None:
+        """Write the reading with its evidence into the job."""
+        try:
+            job = await asyncio.to_thread(self.shop.jobs.add_reading, self._job.facts.number, self._moment, message.taken)
+            await self.forget_draft()
+        except KeptAside as kept:
+            await self.forget_draft()
+            self.notify(str(kept), severity="warning", timeout=10)
+            self.dismiss(kept.job)
+            return
+        except ShopError as error:
+            self.post_message(ReadingFailed(str(error)))
+            return
+        line = self.query_one("#reading-line", Input).value.strip()
+        if _is_path(line) or (line.startswith(NETWORK) and not _holds_password(line)):
+            remember(_PLACES, line)
+        self.dismiss(job)
+
+    def _say(self, words: str, failed: bool = False) -> None:
+        self.query_one("#reading-said", Static).update(Text(words, Ink.SHORT if failed else Ink.MUTED))
+
+    def action_other_moment(self) -> None:
+        """Change between arrival and after fitting."""
+        self._moment = Moment.ARRIVAL if self._moment is Moment.FITTED else Moment.FITTED
+        self._title()
+        self._draw(self.query_one("#reading-line", Input).value)
+
+    def action_last(self) -> None:
+        """Bring the last reading back as a line of notation."""
+        last = self._job.now or self._job.arrival
+        if last is not None:
+            line = self.query_one("#reading-line", Input)
+            line.value = write(last.reading)
+            line.cursor_position = len(line.value)
+
+    def action_board(self) -> None:
+        """Go to the drawing and back to the line."""
+        board = self.query_one(NotationBoard)
+        self.set_focus(self.query_one("#reading-line") if board.has_focus else board)
+
+    @on(NotationBoard.Corrected)
+    def corrected(self, message: NotationBoard.Corrected) -> None:
+        """Write the corrected drawing back into the line."""
+        self.query_one("#reading-line", Input).value = message.line
+
+    @on(NotationBoard.WordsWanted)
+    def words_wanted(self, message: NotationBoard.WordsWanted) -> None:
+        """Let the words of one module be changed."""
+        words = self.query_one("#reading-words", Input)
+        words.display = True
+        words.value = message.words
+        words.cursor_position = len(message.words)
+        self._slot = message.slot
+        self.set_focus(words)
+
+    @on(Input.Submitted, "#reading-words")
+    def words_given(self, event: Input.Submitted) -> None:
+        """Put the changed module into its slot, unless its words are not understood."""
+        module, problems = module_from_words(event.value)
+        if problems:
+            self._say(f"▲ {problems[0]}", failed=True)
+            return
+        reading = parse(self.query_one("#reading-line", Input).value).reading
+        changed = put(reading, self._slot, module) if module is not None else emptied(reading, self._slot)
+        self.query_one("#reading-line", Input).value = write(changed)
+        self._say("")
+        event.input.display = False
+        self.set_focus(self.query_one(NotationBoard))
+
+    def action_back(self) -> None:
+        """Stop a reading that is under way, or go back."""
+        if self._busy:
+            self._busy = False
+            self.workers.cancel_node(self)
+            self._say("stopped; the job is as it was")
+            return
+        words = self.query_one("#reading-words", Input)
+        if words.display or self.query_one(NotationBoard).has_focus:
+            words.display = False
+            self.set_focus(self.query_one("#reading-line"))
+            return
+        password = self.query_one("#reading-password", Input)
+        if password.display:
+            password.display = False
+            self.set_focus(self.query_one("#reading-line"))
+            self._say("no password given; the job is as it was")
+            return
+        self.dismiss(None)
+
+
+def _holds_password(address: str) -> bool:
+    """Return whether an address has a password in it, which nothing remembers."""
+    return ":" in address.partition("://")[2].partition("/")[0].rpartition("@")[0]
+
+
+def _notation(line: str) -> str:
+    """Return a typed line without the + that adds it to the last reading."""
+    return line.lstrip().removeprefix("+")
+
+
+def _is_path(line: str) -> bool:
+    """Return whether a line names something on this computer; notation has no slash before its first item."""
+    if "=" in line or ";" in line or "\0" in line or len(line) > 4000 or line.startswith(NETWORK):
+        return False
+    try:
+        return Path(line).expanduser().exists()
+    except (OSError, RuntimeError):
+        return False

@@ -1,0 +1,246 @@
+"""The soak of a job: choose a plan, watch it, pause, stop, take it up again."""
+
+from __future__ import annotations
+
+import asyncio
+from pathlib import Path
+from typing import ClassVar
+
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.widgets import Footer
+
+from after_check.casework.snapshot import JobSnapshot
+from after_check.domain.findings import Quantity
+from after_check.domain.jobs import KeptSoak
+from after_check.domain.quantities import size_text
+from after_check.domain.soak import SoakRecord, SoakState
+from after_check.local.settings import load_settings
+from after_check.soak.ask import NotUnderstood, plan_asked
+from after_check.soak.plans import PLANS, Plan
+from after_check.sources.tree import Tree
+from after_check.tui.charts.soak import SoakSnapshot
+from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.job_screen import JobView
+from after_check.tui.messages import SoakMoved
+from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.plan_choice import PlanChoice
+from after_check.tui.widgets.soak_panes import ErrorsPane, FieldPane, RatePane, SoakHead, SoakPane, StepsPane
+from after_check.tui.work.soaks import Keeper, RunningSoak, SoakRunner
+
+_SHOWN_PLANS = tuple(PLANS.values())
+
+_USUAL_SHARE_OF_PEAK = 1 / 3
+"""What the sweeps of a soak reach of the memory's peak, about, before one has run."""
+
+
+class SoakScreen(JobView[None]):
+    """Starts and shows the soaks of one job."""
+
+    CSS_PATH = "soak.tcss"
+    HELP_TITLE = "The memory test (soak)"
+    HELP_LINES = (
+        "A memory test of the computer that After Check runs on, or of an appliance that tests itself.",
+        "Leaving this view does not stop it: the bench shows how far it is. Killed, it can be taken up again.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("1", "plan(0)", "short", tooltip="a memory test while the customer waits"),
+        Binding("2", "plan(1)", "full", tooltip="every program that adds something"),
+        Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
+        Binding("p", "program", "program", tooltip="a march program of your own"),
+        Binding("a", "elsewhere", "elsewhere", tooltip="an appliance that tests itself"),
+        Binding("t", "take_up", "take up", tooltip="take the interrupted memory test up again"),
+        Binding("space", "pause", "pause", tooltip="pause, and go on"),
+        Binding("x", "stop", "stop", tooltip="stop the memory test; what it found is kept"),
+        Binding("n", "new", "new test", tooltip="choose another memory test"),
+        Binding("escape,s", "dismiss", "back", tooltip="back to the job sheet; a running memory test goes on"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__(snapshot)
+        self._choosing = not snapshot.job.soaks
+
+    @property
+    def _kept(self) -> KeptSoak | None:
+        return self.job.soak
+
+    @property
+    def _runner(self) -> SoakRunner | None:
+        """The running soak, if it is this job's."""
+        runner = self.shop_app.soak_runner
+        return runner if runner is not None and runner.is_running and runner.job == self.number else None
+
+    def compose(self) -> ComposeResult:
+        """Lay out choice and view; one of them is shown."""
+        yield JobHeader(id="soak-header")
+        yield PlanChoice(id="soak-choice")
+        with Vertical(id="soak-view"):
+            yield SoakHead(id="soak-head")
+            with Horizontal(id="soak-upper"):
+                yield FieldPane(id="soak-field")
+                yield StepsPane(id="soak-steps")
+            with Horizontal(id="soak-lower"):
+                yield RatePane(id="soak-rate")
+                yield ErrorsPane(id="soak-errors")
+        yield Footer(show_command_palette=False)
+
+    def on_mount(self) -> None:
+        """Show what runs, what there was, or what can be started."""
+        super().on_mount()
+        self.available_memory()
+
+    @work(exclusive=True, group="memory")
+    async def available_memory(self) -> None:
+        """Say how much could be covered."""
+        from after_check.host.memory import NotEnoughMemory, available_memory, usual_reserve_bytes
+
+        choice = self.query_one(PlanChoice)
+        try:
+            memory = await asyncio.to_thread(available_memory, Tree(Path("/")))
+        except NotEnoughMemory as problem:
+            choice.memory_words = str(problem)
+        else:
+            usable = max(0, memory.available_bytes - usual_reserve_bytes(memory.available_bytes))
+            whole = f" of {size_text(memory.installed_bytes)}" if memory.installed_bytes else ""
+            choice.memory_words = f"{size_text(usable)}{whole} can be tested on this computer now."
+            choice.usable_bytes = min(usable, load_settings().soak_memory_bytes or usable)
+        choice.refresh()
+
+    def _record(self) -> SoakRecord | None:
+        if self._runner is not None:
+            return self._runner.soak.record
+        return self._kept.record if self._kept is not None else None
+
+    def draw(self) -> None:
+        """Show the soak that runs or ran, or the choice of plans."""
+        record = None if self._choosing and self._runner is None else self._record()
+        choice, shown = self.query_one(PlanChoice), self.query_one("#soak-view")
+        choice.display, shown.display = record is None, record is not None
+        resumable = self._resumable()
+        choice.resumable = f"the {resumable.plan} soak again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
+        peak = self.snapshot.judgement.track(Quantity.PEAK)
+        limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
+        last = self._kept.record.rate_bytes_per_s if self._kept is not None else 0.0
+        choice.rate_bytes_per_s = last or (limit or 0.0) * 1e9 * _USUAL_SHARE_OF_PEAK
+        how = "at the rate of the last one" if last else "at a third of what this memory carries"
+        choice.rate_words = f"Times {how}, {choice.rate_bytes_per_s / 1e9:.1f} GB/s." if choice.rate_bytes_per_s else ""
+        choice.refresh()
+        if record is not None:
+            snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
+            for pane in self.query(SoakPane):
+                pane.snapshot = snapshot
+                pane.refresh()
+
+    def soak_moved(self, message: SoakMoved) -> None:
+        """Follow a soak; when it ends, fetch the job with what came of it."""
+        if message.job != self.number:
+            return
+        if message.record.state.is_over:
+            self.load()
+        else:
+            self.show()
+
+    def _resumable(self) -> SoakRecord | None:
+        record = self._kept.record if self._kept is not None else None
+        return record if record is not None and record.state is SoakState.INTERRUPTED and record.plan in PLANS else None
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        runs = self._runner is not None
+        if action in ("pause", "stop"):
+            return runs
+        if action == "take_up":
+            return not runs and self._resumable() is not None
+        if action == "new":
+            return not runs and not self._choosing
+        if action in ("plan", "program", "elsewhere"):
+            return not runs and self._choosing
+        return True
+
+    def action_new(self) -> None:
+        """Show what can be started."""
+        self._choosing = True
+        self.show()
+
+    def action_plan(self, number: int) -> None:
+        """Start a plan."""
+        self._start(_SHOWN_PLANS[number])
+
+    def action_program(self) -> None:
+        """Ask for a program and start it."""
+
+        def asked(text: str | None) -> None:
+            if not text:
+                return
+            try:
+                self._start(plan_asked("custom", (text,)))
+            except NotUnderstood as problem:
+                self.notify(str(problem), severity="warning", timeout=10)
+
+        dialog = AskDialog(
+            "WHICH PROGRAM?",
+            "A name (March SS), or one in the notation of the literature; ^, v and any do for the arrows.",
+            placeholder="{any(w0); ^(r0,w1); v(r1,w0)}",
+        )
+        self.app.push_screen(dialog, asked)
+
+    def action_elsewhere(self) -> None:
+        """Ask for the address of an appliance and start its own test."""
+
+        def asked(address: str | None) -> None:
+            if address:
+                from after_check.soak.appliance import ApplianceSoak, NoService
+
+                try:
+                    self._begin(ApplianceSoak(address, keep=Keeper(self.shop, self.number)))
+                except NoService as problem:
+                    self.notify(str(problem), severity="error", timeout=10)
+
+        dialog = AskDialog(
+            "WHICH APPLIANCE?",
+            "The address of its service. It restarts into its own test and is away meanwhile.",
+            placeholder="http://192.0.2.7:8680",
+        )
+        self.app.push_screen(dialog, asked)
+
+    def action_take_up(self) -> None:
+        """Go on with the interrupted soak."""
+        record, kept = self._resumable(), self._kept
+        if record is not None and kept is not None:
+            self._start(PLANS[record.plan], record, kept.id)
+
+    def _start(self, plan: Plan, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
+        from after_check.soak.engine import Soak, Wishes
+        from after_check.soak.locating import reading_for_slots
+
+        now = self.job.now
+        keeper = Keeper(self.shop, self.number, soak_id)
+        wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_settings().soak_memory_bytes)
+        self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper, find_reading=reading_for_slots))
+
+    def _begin(self, soak: RunningSoak) -> None:
+        running = self.shop_app.soak_runner
+        if running is not None and running.is_running:
+            self.notify(f"a soak of job {running.job} runs already: one at a time", severity="warning", timeout=6)
+            return
+        self._choosing = False
+        self.shop_app.start_soak(self.number, soak)
+        self.show()
+
+    def action_pause(self) -> None:
+        """Pause or go on."""
+        runner = self._runner
+        if runner is None:
+            return
+        if runner.soak.record.state is SoakState.PAUSED:
+            runner.soak.go_on()
+        else:
+            runner.soak.pause()
+
+    def action_stop(self) -> None:
+        """Stop."""
+        if self._runner is not None:
+            self._runner.soak.stop()
+            self.notify("stopping; what it found is kept", timeout=3)

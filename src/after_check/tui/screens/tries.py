@@ -1,0 +1,260 @@
+"""The tries of a job: the matrix, the suspects, the next try, and what to do in the order of least work."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from typing import ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Footer
+
+from after_check.casework.snapshot import JobSnapshot
+from after_check.casework.tried import log_of
+from after_check.domain.jobs import Job
+from after_check.domain.tries import Arrangement, Try, TryLog
+from after_check.shop.errors import ChangedElsewhere
+from after_check.tries.advice import steps
+from after_check.tries.blame import blame
+from after_check.tries.next_try import next_try
+from after_check.tui.charts.tries import (
+    TriesSnapshot,
+    advice_lines,
+    details_lines,
+    head_line,
+    matrix_lines,
+    next_lines,
+    suspect_lines,
+)
+from after_check.tui.job_screen import JobView
+from after_check.tui.screens.try_entry import Entered, TryEntryScreen
+from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.job_sheet_panes import JobHeader
+
+
+class TriesPane(Drawn):
+    """A region that draws a part of the tries."""
+
+    snapshot: TriesSnapshot = TriesSnapshot()
+
+
+class TriesHead(TriesPane):
+    """What the tries say."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it."""
+        return [head_line(self.snapshot, cells)]
+
+
+class MatrixPane(TriesPane):
+    """Slots against tries."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it."""
+        return matrix_lines(self.snapshot, cells, rows)
+
+
+class SuspectsPane(TriesPane):
+    """Suspects and contradictions."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it."""
+        return suspect_lines(self.snapshot, cells, rows)
+
+
+class NextPane(TriesPane):
+    """The next try on the board."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it."""
+        return next_lines(self.snapshot, cells, rows)
+
+
+class StepsPane(TriesPane):
+    """The steps of advice, or the chosen try."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw them."""
+        return details_lines(self.snapshot, cells, rows) or advice_lines(self.snapshot, cells, rows)
+
+
+class TriesScreen(JobView[None]):
+    """Keeps the log and says what to try next."""
+
+    CSS_PATH = "tries.tcss"
+    HELP_TITLE = "Tries"
+    HELP_LINES = (
+        "Which module sat in which slot, and what happened: every try weighs the suspects again.",
+        "Enter takes the proposed arrangement, a digit a step of the list, n begins from the latest one.",
+        "Left and right look at a try; c marks it (○), and the next one you look at is held against it.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "follow", "try it", tooltip="write down the proposed try"),
+        Binding("n", "new", "new try", tooltip="write down a try, beginning with the latest arrangement"),
+        Binding("w", "watch", "start watch", tooltip="a clock for a start, then the try"),
+        Binding("left", "look(-1)", "look at one", key_display="← →"),
+        Binding("right", "look(1)", "later", show=False),
+        Binding("c", "compare", "compare", tooltip="mark this try; the next one you look at is held against it"),
+        Binding("e", "edit", "correct", tooltip="correct the try that is looked at, or the latest one"),
+        Binding("x", "take_back", "take back", tooltip="take the latest try out of the log"),
+        *(Binding(str(number), f"step({number})", show=False) for number in range(1, 7)),
+        Binding("escape,t", "back", "back", tooltip="back to the job sheet"),
+    ]
+
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__(snapshot)
+        self._chosen: int | None = None
+        self._against: int | None = None
+        self._seen = TriesSnapshot()
+
+    @property
+    def tries_log(self) -> TryLog:
+        """The log with what was read and tested meanwhile."""
+        return log_of(self.job)
+
+    def compose(self) -> ComposeResult:
+        """Lay out the view."""
+        yield JobHeader(id="tries-header")
+        yield TriesHead(id="tries-head")
+        with Horizontal(id="tries-upper"):
+            yield MatrixPane(id="tries-matrix")
+            yield SuspectsPane(id="tries-suspects")
+        with Horizontal(id="tries-lower"):
+            yield NextPane(id="tries-next")
+            yield StepsPane(id="tries-steps")
+        yield Footer(show_command_palette=False)
+
+    def draw(self) -> None:
+        """Give the regions the log, and what it says."""
+        log = self.tries_log
+        # The log at once; what it says follows as soon as it is weighed.
+        self._give(replace(self._seen, log=log, chosen=self._chosen, against=self._against))
+        self.weigh(log)
+
+    @work(exclusive=True, group="weigh")
+    async def weigh(self, log: TryLog) -> None:
+        """Weigh the log off the screen's thread, and show what it says."""
+        self._give(await asyncio.to_thread(self._weighed, log))
+        self.refresh_bindings()
+
+    def _give(self, snapshot: TriesSnapshot) -> None:
+        self._seen = snapshot
+        for pane in self.query(TriesPane):
+            pane.snapshot = snapshot
+            pane.refresh()
+
+    def _weighed(self, log: TryLog) -> TriesSnapshot:
+        card = self.job.card
+        said = blame(log, card) if log.tries else None
+        earlier = blame(replace(log, tries=log.tries[:-1]), card) if len(log.tries) > 1 else None
+        following = next_try(log, card) if log.tries else None
+        return TriesSnapshot(log, said, following, earlier, steps(log, card) if said and said.suspects else (), self._chosen, self._against)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        if action == "follow":
+            return self._seen.next is not None
+        return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back") else True
+
+    def action_follow(self) -> None:
+        """Write down the proposed try."""
+        if self._seen.next is not None:
+            self._enter(Try(self._seen.next.arrangement))
+
+    def action_new(self) -> None:
+        """Write down a try from the latest arrangement, or from what is fitted."""
+        self._enter(Try(self._latest()))
+
+    def action_watch(self) -> None:
+        """Watch a start of the latest arrangement."""
+        self._enter(Try(self._latest()), watch=True)
+
+    def action_step(self, number: int) -> None:
+        """Begin a step of the advice as a try."""
+        found = steps(self.tries_log, self.job.card)
+        if number <= len(found) and (arrangement := found[number - 1].arrangement) is not None:
+            self._enter(Try(arrangement))
+
+    def _latest(self) -> Arrangement:
+        log = self.tries_log
+        if log.last is not None:
+            return log.last.arrangement
+        now = self.job.now
+        filled = [slot.name for slot in now.reading.slots if slot.module is not None] if now is not None else []
+        new = [module.letter for module in log.modules if not module.old] or [module.letter for module in log.modules]
+        return Arrangement(tuple(zip(filled or log.slots, new, strict=False)))
+
+    def _enter(self, begun: Try, watch: bool = False, at: int | None = None) -> None:
+        def entered(found: Entered | None) -> None:
+            if found is not None:
+                log = self._stored()
+                tries = (*log.tries, found.one) if at is None else (*log.tries[:at], found.one, *log.tries[at + 1 :])
+                self.keep(replace(log, tries=tries, modules=found.modules))
+
+        self.app.push_screen(TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None), entered)
+
+    def _stored(self) -> TryLog:
+        """Return the log as it is kept, without what attaches itself."""
+        return self.job.tries.log if self.job.tries is not None else self.tries_log
+
+    def action_look(self, step: int = 1) -> None:
+        """Look at the try before or after."""
+        count = len(self.tries_log.tries)
+        at = (count if step < 0 else -1) if self._chosen is None else self._chosen
+        at += step
+        self._chosen = at if 0 <= at < count else None
+        self.show()
+
+    def action_compare(self) -> None:
+        """Mark the try that is looked at, or forget the mark."""
+        self._against = None if self._against is not None else self._chosen if self._chosen is not None else len(self.tries_log.tries) - 1
+        self.show()
+
+    def action_edit(self) -> None:
+        """Correct a try."""
+        stored = self._stored()
+        at = self._chosen if self._chosen is not None else len(stored.tries) - 1
+        self._enter(stored.tries[at], at=at)
+
+    def action_take_back(self) -> None:
+        """Take the latest try out; what it said stays as a draft."""
+        stored = self._stored()
+        self._chosen = None
+        self.keep(replace(stored, tries=stored.tries[:-1]))
+        self.notify("the latest try was taken out of the log", timeout=4)
+
+    def keep(self, log: TryLog) -> None:
+        """Keep the log, and judge the job again."""
+        number, version = self.number, self.job.tries.version if self.job.tries else 0
+
+        def kept() -> Job:
+            try:
+                return self.shop.jobs.keep_tries(number, log, version)
+            except ChangedElsewhere as error:
+                # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
+                both = self._merged(log)
+                words = f"{error.what}: both were kept"
+                self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
+                return both
+
+        self.change(kept)
+
+    def _merged(self, log: TryLog) -> Job:
+        theirs = self.shop.jobs.job(self.number)
+        before = self.job.tries.log.tries if self.job.tries else ()
+        added = tuple(attempt for attempt in log.tries if attempt not in before)
+        stored = theirs.tries.log if theirs.tries is not None else log
+        both = replace(stored, tries=(*stored.tries, *(one for one in added if one not in stored.tries)))
+        return self.shop.jobs.keep_tries(theirs.facts.number, both, theirs.tries.version if theirs.tries else 0)
+
+    def action_back(self) -> None:
+        """Go back to the latest view of all, then to the job sheet."""
+        if self._chosen is not None or self._against is not None:
+            self._chosen = self._against = None
+            self.show()
+            return
+        self.dismiss()

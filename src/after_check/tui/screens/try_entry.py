@@ -1,0 +1,393 @@
+"""Writing down a try: modules are moved on the drawn board with their letters, outcomes and signs take one key each."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import ClassVar
+
+from rich.text import Text
+from textual import events, on, work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Footer, Input
+
+from after_check.casework.snapshot import JobSnapshot
+from after_check.domain.text import clean
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.tries.blame import blame
+from after_check.tries.record import known, try_from_json, try_to_json
+from after_check.tries.signs import SIGNS
+from after_check.tries.watch import clock
+from after_check.tries.words import outcome_words
+from after_check.tui.base import DraftScreen
+from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
+from after_check.tui.screens.start_watch import StartWatchScreen, Watched
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.job_sheet_panes import JobHeader
+
+_NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
+_PROFILES = ("", "off", "1", "2", "3")
+
+
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """A try that was written down, and the modules on the bench, also those added meanwhile."""
+
+    one: Try
+    modules: tuple[TryModule, ...]
+
+
+class EntryBoard(Drawn):
+    """The board with the try's modules and a cursor."""
+
+    snapshot: TriesSnapshot = TriesSnapshot()
+    one: Try = Try()
+    last: Arrangement = Arrangement()
+    cursor = 0
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it, with what was noted of each slot beside it, and the modules that lie on the bench."""
+        slots = self.snapshot.slots
+        lines = [Text("THE BOARD", f"bold {Ink.MUTED}")]
+        hint = "▶ up and down; a letter seats that module, - takes it out; . it is not seen, ! errors were here"
+        lines += [Text(part, Ink.MUTED) for part in wrapped(hint, cells)]
+        room = max(3, rows - len(lines) - 4)
+        bench = len(self.snapshot.log.modules) - len(self.one.arrangement.fitted)
+        wide = room >= 2 * len(slots) + bench
+        first = max(0, min(self.cursor - room // 2, len(slots) - room))
+        drawn = board_lines(self.snapshot, self.one.arrangement, self.last, cells - 13, room, self.cursor)
+        for slot, line in zip(slots[first:], drawn, strict=False):
+            marks = " ".join(word for word, at in (("◌ not seen", self.one.unseen), ("✗ errors", self.one.errors_in)) if slot in at)
+            if wide:
+                lines.append(Text(""))
+            line.append(" " * max(1, cells - 12 - line.cell_len))
+            line.append(marks, f"bold {Ink.SHORT}")
+            lines.append(line)
+        lines.append(Text(""))
+        for module in self.snapshot.log.modules:
+            if module.letter not in self.one.arrangement.slot_of:
+                words = module_words(self.snapshot.log, module.letter)
+                lines.append(Text.assemble((f" {module.letter} ", f"bold {Ink.TEXT}"), (f"on the bench  {words}", Ink.MUTED)))
+        return lines[:rows]
+
+
+class OutcomePane(Drawn):
+    """What happened, with its keys."""
+
+    one: Try = Try()
+    said: str = ""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw every outcome with its key and whether it is set, in groups where there is room."""
+        groups = self._groups()
+        spacious = rows >= sum(len(marks) + 2 for _, marks in groups) + 4
+        columns = 1 if rows >= sum(len(marks) for _, marks in groups) + 2 else 2
+        lines: list[Text] = []
+        for title, marks in groups:
+            if spacious:
+                lines.append(Text(title, f"bold {Ink.MUTED}"))
+            for at in range(0, len(marks), columns):
+                line = Text(no_wrap=True)
+                for key, words, is_set in marks[at : at + columns]:
+                    piece = Text.assemble(
+                        (f" {key} ", f"bold {Ink.PROMISED}"),
+                        ("● " if is_set else "○ ", Ink.KEPT if is_set else Ink.MUTED),
+                        (words, f"bold {Ink.TEXT}" if is_set else Ink.TEXT),
+                    )
+                    piece.truncate(cells // columns, overflow="ellipsis", pad=True)
+                    line.append_text(piece)
+                lines.append(line)
+            if spacious:
+                lines.append(Text(""))
+        others = [sign for sign in self.one.signs if sign not in SIGNS.values()]
+        said = "; ".join([*others, *([self.one.note] if self.one.note else [])])
+        lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
+        lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(self.said, cells - 2)]
+        return lines[:rows]
+
+    def _groups(self) -> list[tuple[str, list[tuple[str, str, bool]]]]:
+        one = self.one
+        cycles = f": {one.cycles}" if one.cycles else ""
+        took = f", {clock(one.seconds)}" if one.seconds is not None else ""
+        start = [
+            ("1", f"it starts{took if one.started is Started.YES else ''}", one.started is Started.YES),
+            ("2", "it does not start", one.started is Started.NO),
+            ("3", f"it starts after power cycles{cycles}", one.started is Started.CYCLES),
+            ("N", _NETWORK_WORDS[one.on_network], bool(one.on_network)),
+        ]
+        tested = [
+            ("=", "all modules are seen", one.seen is not None and not one.unseen),
+            ("4", "a soak was clean", one.soak is SoakSaid.CLEAN),
+            ("5", "a soak found errors", one.soak is SoakSaid.ERRORS),
+            ("6", f"profile: {one.arrangement.profile or 'not looked at'}", one.arrangement.profile_is_on),
+        ]
+        signs = [
+            ("O", "switches off under load", bool(one.off_under_load)),
+            ("C", "settings were cleared", bool(one.settings_reset)),
+            *((key, words, words in one.signs) for key, words in SIGNS.items()),
+        ]
+        return [("DOES IT START?", start), ("SEEN AND TESTED", tested), ("SIGNS", signs)]
+
+
+class TryEntryScreen(DraftScreen[Entered | None]):
+    """Enters one try and returns it; what was begun and not kept is found again."""
+
+    CSS_PATH = "try_entry.tcss"
+    AUTO_FOCUS = ""
+    HELP_TITLE = "A try"
+    HELP_LINES = (
+        "Up and down choose a slot; a letter seats that module there and takes it out of where it was.",
+        "Digits say what happened, capitals are signs; enter keeps the try. The last line shows what it would say.",
+        "+ adds a module to the bench, described in the short form.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "keep", "keep"),
+        Binding("up,down", "cursor", "slot", show=False),
+        Binding("W", "watch", "start watch", tooltip="a clock for this start"),
+        Binding("tab", "note", "note", tooltip="write a note", priority=True),
+        Binding("plus", "module", "add a module", tooltip="a module that is not in the list yet"),
+        Binding("escape", "back", "back", tooltip="back; what was begun is kept as a draft"),
+    ]
+
+    def __init__(self, job: JobSnapshot, log: TryLog, begun: Try, watch: bool = False, new: bool = True) -> None:
+        super().__init__()
+        self._job = job
+        self.draft_place = f"try:{job.job.facts.number}"
+        self._entry_log = log
+        self._one = begun
+        self._new = new
+        self._begin_watch = watch
+        self._cursor = 0
+        self._touched = False
+
+    def draft_text(self) -> str:
+        """Return the try as it is so far."""
+        return try_to_json(self._one)
+
+    def compose(self) -> ComposeResult:
+        """Lay out board and outcomes."""
+        yield JobHeader(id="entry-header")
+        with Horizontal(id="entry-body"):
+            yield EntryBoard(id="entry-board")
+            yield OutcomePane(id="entry-outcomes")
+        yield Input(id="entry-note", placeholder="a note; enter takes it")
+        yield Footer(show_command_palette=False)
+
+    async def on_mount(self) -> None:
+        """Show the try, or the one that was begun and not kept."""
+        note = self.query_one("#entry-note", Input)
+        note.display = False
+        header = self.query_one(JobHeader)
+        header.snapshot = self._job
+        self._slots()
+        self._show()
+        draft = await self.left_unfinished() if self._new else ""
+        if draft:
+            with contextlib.suppress(ValueError):
+                self._one = try_from_json(draft)
+                self.notify("a try that was begun and not kept is back", timeout=6)
+        self._slots()
+        self._show()
+        if self._begin_watch:
+            self.action_watch()
+
+    def _slots(self) -> None:
+        slots = self._board_slots()
+        filled = [at for at, slot in enumerate(slots) if slot in self._one.arrangement.module_in]
+        self._cursor = filled[0] if filled else 0
+
+    def _board_slots(self) -> tuple[str, ...]:
+        return TriesSnapshot(self._entry_log).slots or ("A1", "A2", "B1", "B2")
+
+    def _show(self) -> None:
+        board, outcomes = self.query_one(EntryBoard), self.query_one(OutcomePane)
+        log = replace(self._entry_log, slots=self._board_slots())
+        board.snapshot, board.one, board.cursor = TriesSnapshot(log), self._one, self._cursor
+        board.last = self._entry_log.last.arrangement if self._entry_log.last is not None else Arrangement()
+        outcomes.one = self._one
+        board.refresh()
+        outcomes.refresh()
+        self.weigh()
+
+    @work(exclusive=True, group="weigh")
+    async def weigh(self) -> None:
+        """Say what the tries would say with this one, as soon as it is worked out."""
+        said = ""
+        if self._new and (self._one.failed or self._one.worked):
+            log = replace(self._entry_log, tries=(*self._entry_log.tries, self._one))
+            found = await asyncio.to_thread(blame, log, self._job.job.card)
+            said = f"{outcome_words(self._one).capitalize()}. {found.says}"
+        outcomes = self.query_one(OutcomePane)
+        outcomes.said = said
+        outcomes.refresh()
+
+    def _change(self, one: Try) -> None:
+        self._one = one
+        self._touched = True
+        if self._new:
+            self.keep_draft()
+        self._show()
+
+    def on_key(self, event: events.Key) -> None:
+        """Take letters, digits and signs."""
+        if self.query_one("#entry-note", Input).has_focus:
+            return
+        if event.key in ("up", "down"):
+            slots = self._board_slots()
+            self._cursor = (self._cursor + (1 if event.key == "down" else -1)) % len(slots)
+            self._show()
+        elif event.character and self._take(event.character):
+            event.stop()
+
+    def _take(self, key: str) -> bool:
+        """Change the try by one key; return whether the key means anything."""
+        one, slot = self._one, self._board_slots()[self._cursor]
+        letters = {module.letter for module in self._entry_log.modules}
+        if key in letters or key == "-":
+            self._change(replace(one, arrangement=_seated(one.arrangement, slot, key, self._board_slots()), seen=None, errors_in=()))
+        elif key in _OUTCOMES:
+            self._change(_OUTCOMES[key](one))
+        elif key == "." and slot in one.arrangement.module_in:
+            self._change(_toggled_unseen(one, slot))
+        elif key == "!" and slot in one.arrangement.module_in:
+            errors = tuple(other for other in one.errors_in if other != slot) if slot in one.errors_in else (*one.errors_in, slot)
+            self._change(replace(one, soak=SoakSaid.ERRORS if errors else one.soak, errors_in=errors, started=one.started or Started.YES))
+        elif key in SIGNS:
+            sign = SIGNS[key]
+            signs = tuple(other for other in one.signs if other != sign) if sign in one.signs else (*one.signs, sign)
+            self._change(replace(one, signs=signs))
+        else:
+            return False
+        return True
+
+    def action_note(self) -> None:
+        """Write a note."""
+        note = self.query_one("#entry-note", Input)
+        if note.has_focus:
+            note.display = False
+            self.set_focus(None)
+            return
+        note.display = True
+        note.placeholder = "a note; enter takes it"
+        note.value = self._one.note
+        # At once, so that what is typed right behind the key goes into the line and is no command.
+        self.set_focus(note)
+
+    def action_module(self) -> None:
+        """Ask for another module in the notation."""
+        note = self.query_one("#entry-note", Input)
+        note.display = True
+        note.value = ""
+        note.placeholder = "another module, for instance 16G DDR4-2400 sodimm ecc serial 12AB; enter takes it"
+        # At once, so that what is typed right behind the key goes into the line and is no command.
+        self.set_focus(note)
+
+    @on(Input.Submitted, "#entry-note")
+    def line_given(self, event: Input.Submitted) -> None:
+        """Take the note, or the module."""
+        event.stop()
+        if event.input.placeholder.startswith("another"):
+            self._add_module(event.value)
+        else:
+            self._change(replace(self._one, note=clean(event.value, 400)))
+        event.input.display = False
+        self.set_focus(None)
+
+    def _add_module(self, words: str) -> None:
+        taken = {module.letter for module in self._entry_log.modules}
+        letter = next((one for one in "abcdefghijklmnopqrstuvwxyz" if one not in taken), None)
+        if not words.strip() or letter is None:
+            return
+        module = known(TryModule(letter, clean(words)))
+        self._entry_log = replace(self._entry_log, modules=(*self._entry_log.modules, module))
+        self.notify(f"it is module {letter}", timeout=4)
+        self._show()
+
+    def action_watch(self) -> None:
+        """Watch the start of this arrangement."""
+
+        def watched(found: Watched | None) -> None:
+            if found is not None:
+                self._change(found.into(self._one))
+
+        self.app.push_screen(StartWatchScreen(self._job, self._entry_log, self._one.arrangement), watched)
+
+    def action_keep(self) -> None:
+        """Return the try."""
+        if self.query_one("#entry-note", Input).has_focus:
+            return
+        if not self._one.arrangement.fitted:
+            self.notify("no module is fitted: a try needs an arrangement", severity="warning", timeout=5)
+            return
+        if self._new:
+            self._forget()
+        one = self._one if self._one.at else replace(self._one, at=datetime.now(UTC).replace(microsecond=0))
+        self.dismiss(Entered(one, self._entry_log.modules))
+
+    def _forget(self) -> None:
+        self.workers.cancel_group(self, "draft")
+        self.keep_now("")
+
+    def action_back(self) -> None:
+        """Leave the note, or go back; the draft stays until it is kept or the same is left once more unchanged."""
+        note = self.query_one("#entry-note", Input)
+        if note.has_focus:
+            note.display = False
+            self.set_focus(None)
+            return
+        if self._new and self._touched:
+            self.keep_now(self.draft_text())  # What was changed just now is still in its pause.
+        self.dismiss(None)
+
+
+def _seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, ...]) -> Arrangement:
+    """Return the arrangement with a module in a slot (taken out of where it was), or with the slot emptied."""
+    fitted = {place: one for place, one in arrangement.fitted if place != slot and one != letter}
+    if letter != "-":
+        fitted[slot] = letter
+    order = {place: number for number, place in enumerate(slots)}
+    return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
+
+
+def _toggled_unseen(one: Try, slot: str) -> Try:
+    filled = tuple(place for place, _ in one.arrangement.fitted)
+    unseen = set(one.unseen) ^ {slot}
+    return replace(one, seen=tuple(place for place in filled if place not in unseen), started=one.started or Started.YES)
+
+
+def _all_seen(one: Try) -> Try:
+    filled = tuple(place for place, _ in one.arrangement.fitted)
+    return replace(one, seen=None if one.seen == filled else filled, started=one.started or Started.YES)
+
+
+def _profile(one: Try) -> Try:
+    following = _PROFILES[(_PROFILES.index(one.arrangement.profile) + 1) % len(_PROFILES)] if one.arrangement.profile in _PROFILES else ""
+    return replace(one, arrangement=replace(one.arrangement, profile=following))
+
+
+def _started(one: Try, how: Started) -> Try:
+    if how is Started.NO:
+        return replace(one, started=how, seen=None, soak=None, errors_in=(), cycles=None)
+    return replace(one, started=how, cycles=(one.cycles or 0) + 1 if how is Started.CYCLES else None)
+
+
+_NETWORK = {None: True, True: False, False: None}
+_OUTCOMES: dict[str, Callable[[Try], Try]] = {
+    "1": lambda one: _started(one, Started.YES),
+    "2": lambda one: _started(one, Started.NO),
+    "3": lambda one: _started(one, Started.CYCLES),
+    "=": _all_seen,
+    "4": lambda one: replace(one, soak=SoakSaid.CLEAN, errors_in=(), started=one.started or Started.YES),
+    "5": lambda one: replace(one, soak=SoakSaid.ERRORS, started=one.started or Started.YES),
+    "6": _profile,
+    "O": lambda one: replace(one, off_under_load=None if one.off_under_load else True),
+    "C": lambda one: replace(one, settings_reset=None if one.settings_reset else True),
+    "N": lambda one: replace(one, on_network=_NETWORK[one.on_network]),
+}

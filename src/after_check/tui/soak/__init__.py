@@ -1,1 +1,0 @@
-"""Soaks: starting one, watching it, taking it up again."""

@@ -1,0 +1,141 @@
+"""The product's own colours, by what they mean. Whatever a colour says, a shape or a word says too.
+
+Drawings name an `Ink`; what colour that is, the theme says: to style sheets as a variable (`$kept`), to drawn text as a
+named style of the console. A theme that is chosen while the program runs needs nothing but to be drawn again.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from enum import StrEnum
+
+from rich.text import Span, Text
+from rich.theme import Theme as NamedStyles
+from textual.theme import Theme
+
+
+class Ink(StrEnum):
+    """The colours by what they mean, as the names of styles: `Text("kept", f"bold {Ink.KEPT}")`."""
+
+    BACKGROUND = "background"
+    BAND = "band"
+    TEXT = "text"
+    MUTED = "muted"
+    LINE = "line"
+    KEPT = "kept"
+    PROMISED = "promised"
+    SHORT = "short"
+    ON_COLOUR = "on_colour"
+    CHOSEN = "chosen"
+
+    @property
+    def on_paper(self) -> str:
+        """The name of the same colour on a sheet of paper."""
+        return f"paper_{self.value}"
+
+
+@dataclass(frozen=True, slots=True)
+class Palette:
+    """Colours by what they mean, as hexadecimal RGB."""
+
+    background: str
+    band: str
+    text: str
+    muted: str
+    line: str
+    kept: str
+    promised: str
+    short: str
+    on_colour: str
+    chosen: str
+
+
+NIGHT = Palette("#0e1816", "#182521", "#ece7d9", "#94a19a", "#45544e", "#5fcab0", "#f2b64c", "#f47b60", "#0c1412", "#22332e")
+DAY = Palette("#f7f3e8", "#ece6d6", "#1b1f24", "#525a52", "#b9b29d", "#0a6054", "#754a00", "#a32c16", "#fffdf6", "#e2dbc8")
+CONTRAST = Palette("#000000", "#1a1a1a", "#ffffff", "#e0e0e0", "#a8a8a8", "#3dffd2", "#ffd83d", "#ff9a85", "#000000", "#333333")
+
+PALETTES = {"skarrow-night": NIGHT, "skarrow-day": DAY, "skarrow-contrast": CONTRAST}
+PAPER = Palette("#fbf8f0", "#efe9da", "#1b1f24", "#565d57", "#c4bda9", "#0a6054", "#7c4d00", "#a32c16", "#fffdf6", "#e2dbc8")
+"""Ink on paper, for what will be printed."""
+
+THEME_WORDS = {"skarrow-night": "dark", "skarrow-day": "light", "skarrow-contrast": "high contrast"}
+DEFAULT_THEME = "skarrow-night"
+
+
+def named_styles(theme: str) -> NamedStyles:
+    """Return every ink of a theme as named styles for drawn text: plain, bold, and each on each."""
+    palette = PALETTES.get(theme, NIGHT)
+    paper = _paper(palette)
+    colours = {ink.value: getattr(palette, ink.value) for ink in Ink} | {ink.on_paper: getattr(paper, ink.value) for ink in Ink}
+    styles: dict[str, str] = {}
+    for name, colour in colours.items():
+        styles |= {how.format(name): how.format(colour) for how in ("{}", "bold {}", "bold reverse {}", "{} overline", "on {}")}
+        for other, behind in colours.items():
+            styles |= {f"{name} on {other}": f"{colour} on {behind}", f"bold {name} on {other}": f"bold {colour} on {behind}"}
+    return NamedStyles(dict(styles))
+
+
+def _paper(palette: Palette) -> Palette:
+    """Return the colours of a sheet of paper within a theme; high contrast keeps its own."""
+    return CONTRAST if palette is CONTRAST else PAPER
+
+
+def on_paper(text: Text) -> Text:
+    """Return drawn text in the inks of a sheet of paper, which looks the same in the dark theme and in the light one."""
+    drawn = text.copy()
+    drawn.style = _on_paper(str(text.style))
+    drawn.spans = [Span(span.start, span.end, _on_paper(str(span.style))) for span in text.spans]
+    return drawn
+
+
+def _on_paper(style: str) -> str:
+    inks = {ink.value: ink.on_paper for ink in Ink}
+    return " ".join(inks.get(word, word) for word in style.split(" "))
+
+
+def themes() -> list[Theme]:
+    """Return the product's themes for Textual."""
+    return [
+        Theme(
+            name=name,
+            primary=palette.kept,
+            secondary=palette.promised,
+            accent=palette.promised,
+            warning=palette.promised,
+            error=palette.short,
+            success=palette.kept,
+            foreground=palette.text,
+            background=palette.background,
+            surface=palette.band,
+            panel=palette.band,
+            dark=palette is not DAY,
+            variables={
+                **{f"ink-{field.name.replace('_', '-')}": getattr(palette, field.name) for field in fields(palette)},
+                **{f"paper-{field.name.replace('_', '-')}": getattr(_paper(palette), field.name) for field in fields(palette)},
+                "band": palette.band,
+                "line": palette.line,
+                "muted": palette.muted,
+                "chosen": palette.chosen,
+                "footer-background": palette.band,
+                "footer-foreground": palette.muted,
+                "footer-key-foreground": palette.promised,
+                "footer-key-background": palette.band,
+                "footer-description-foreground": palette.muted,
+                "footer-description-background": palette.band,
+                "footer-item-background": palette.band,
+                "input-cursor-background": palette.promised,
+                "input-cursor-foreground": palette.on_colour,
+                "input-selection-background": f"{palette.line}",
+                "block-cursor-background": palette.chosen,
+                "block-cursor-foreground": palette.text,
+                "scrollbar": palette.line,
+                "scrollbar-background": palette.background,
+                "scrollbar-corner-color": palette.background,
+                "scrollbar-hover": palette.muted,
+                "scrollbar-active": palette.promised,
+                "scrollbar-background-hover": palette.background,
+                "scrollbar-background-active": palette.background,
+            },
+        )
+        for name, palette in PALETTES.items()
+    ]

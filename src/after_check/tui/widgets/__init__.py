@@ -1,0 +1,1 @@
+"""Parts of screens that are used in one or several of them."""

@@ -1,0 +1,34 @@
+"""A widget that shows lines drawn for its own size."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from rich.text import Text
+from textual.widget import Widget
+
+from after_check.tui.charts.text import joined
+
+if TYPE_CHECKING:
+    pass
+
+
+class Drawn(Widget):
+    """Draws itself again whenever its size, its content or the theme changes; subclasses give the lines."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Return what to show in a space of `cells` by `rows`."""
+        raise NotImplementedError
+
+    def on_mount(self) -> None:
+        """Follow the theme."""
+        self.app.theme_changed_signal.subscribe(self, lambda _: self.refresh())
+
+    def render(self) -> Text:
+        """Draw for the present size."""
+        cells = max(1, self.size.width)
+        lines = self.lines(cells, max(1, self.size.height))
+        for line in lines:
+            # A line that wrapped would push the last ones out of sight.
+            line.truncate(cells, overflow="ellipsis")
+        return joined(lines)

@@ -1,0 +1,119 @@
+"""The regions of the hand-back: what it lacks and what was agreed, and the sheet as it will be."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from rich.text import Text
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import VerticalScroll
+from textual.widgets import OptionList, Static
+from textual.widgets.option_list import Option
+
+from after_check.domain.findings import Severity
+from after_check.domain.jobs import Job
+from after_check.handback.content import SheetContent
+from after_check.handback.missing import Missing, Remedy, missing
+from after_check.handback.page import customer_page_of
+from after_check.tui.charts.paper import paper_lines
+from after_check.tui.charts.text import joined, wrapped
+from after_check.tui.theme import Ink, on_paper
+
+_REMEDY_WORDS = {
+    Remedy.AGREE: "enter: agreed with the customer",
+    Remedy.READ: "enter: read the machine",
+    Remedy.SOAK: "enter: test the memory",
+    Remedy.BENCHMARK: "enter: measure",
+    Remedy.OLD_MODULES: "enter: write it down",
+}
+
+
+class MissingList(OptionList):
+    """What is missing, what the customer is told, what was agreed to, and who signed; one item of the first two is chosen."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False), Binding("k", "cursor_up", show=False)]
+
+    def __init__(self, id: str) -> None:
+        super().__init__(id=id)
+        self._items: dict[int, Missing] = {}
+
+    @property
+    def chosen(self) -> Missing | None:
+        """The item that the cursor is on."""
+        return self._items.get(self.highlighted) if self.highlighted is not None else None
+
+    def show(self, content: SheetContent) -> None:
+        """Show what a job's hand-back lacks; the cursor stays where it was, as far as that is still there."""
+        at = self.highlighted
+        cells = max(16, self.size.width - 2)
+        self.clear_options()
+        self._items = {}
+        job = content.job
+        self._words(_signed(job, cells))
+        open_ones = missing(content)
+        told = [Missing(finding.title, Remedy.AGREE, finding=finding) for finding in content.open_findings(Severity.TELL)]
+        self._words([Text("BEFORE IT GOES BACK", f"bold {Ink.MUTED}")])
+        if not open_ones:
+            self._words([Text("✓ nothing is missing", f"bold {Ink.KEPT}")])
+        for one in open_ones:
+            self._item(one, ("▲", Ink.SHORT) if one.blocks else ("○", Ink.PROMISED), cells, job.frozen)
+        if told:
+            self._words([Text("THE CUSTOMER IS TOLD", f"bold {Ink.MUTED}")])
+        for one in told:
+            self._item(one, ("●", Ink.PROMISED), cells, job.frozen)
+        self._words(_agreed(job, cells))
+        if self._items:
+            self.highlighted = at if at in self._items else min(self._items)
+
+    def _item(self, one: Missing, mark: tuple[str, str], cells: int, frozen: bool) -> None:
+        text = Text(no_wrap=True)
+        text.append(f"{mark[0]} ", f"bold {mark[1]}")
+        text.append("\n  ".join(wrapped(one.words, cells - 2)), Ink.TEXT)
+        if not frozen:
+            text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[one.remedy], cells - 2)), Ink.MUTED)
+        self._items[self.option_count] = one
+        self.add_option(Option(text))
+
+    def _words(self, lines: list[Text]) -> None:
+        """Add lines that are only read."""
+        if lines:
+            self.add_option(Option(joined(lines), disabled=True))
+
+
+def _signed(job: Job, cells: int) -> list[Text]:
+    if not job.frozen or not job.revisions:
+        return []
+    last = job.revisions[-1]
+    lines = [
+        last.signed_by or "nobody named",
+        f"revision {last.number}, {last.signed_at:%d %b %Y %H:%M}",
+        *wrapped("Nothing changes until r begins a new one.", cells),
+    ]
+    return [Text(" ◆ SIGNED ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}"), *(Text(line, Ink.TEXT) for line in lines)]
+
+
+def _agreed(job: Job, cells: int) -> list[Text]:
+    lines: list[Text] = []
+    if job.hand_back.overrides:
+        lines.append(Text("AGREED", f"bold {Ink.MUTED}"))
+    for agreed in job.hand_back.overrides:
+        words = f"{agreed.code}: {agreed.reason}" + (f"; before: {agreed.before}" if agreed.before else "")
+        lines += [Text(part, Ink.TEXT) for part in wrapped(words, cells)]
+    for revision in job.revisions[:-1] if job.frozen else job.revisions:
+        lines.append(Text(f"revision {revision.number} signed {revision.signed_at:%d %b %Y} {revision.signed_by}", Ink.MUTED))
+    return lines
+
+
+class PaperPane(VerticalScroll):
+    """The sheet as it will be, on paper of its own colour."""
+
+    def compose(self) -> ComposeResult:
+        """Lay out the sheet."""
+        yield Static(id="hand-back-sheet")
+
+    def show(self, content: SheetContent, head: str) -> None:
+        """Draw the customer's page for the present width."""
+        sheet = self.query_one("#hand-back-sheet", Static)
+        cells = max(20, self.size.width - 8)
+        sheet.update(on_paper(joined(paper_lines(customer_page_of(content), content, head, cells))))

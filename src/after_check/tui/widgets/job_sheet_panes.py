@@ -1,0 +1,241 @@
+"""The regions of the job sheet: header, steps, board, promise tracks, findings, reason."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from rich.text import Text
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import VerticalScroll
+from textual.widgets import OptionList, Static
+from textual.widgets.option_list import Option
+
+from after_check.casework.snapshot import JobSnapshot, Step, StepState
+from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
+from after_check.domain.findings import Finding, Severity, Verdict
+from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.promise import promise_words
+from after_check.tui.charts.reason import ceiling_lines, reason_lines
+from after_check.tui.charts.sources import source_lines
+from after_check.tui.charts.text import joined, right_aligned, wrapped
+from after_check.tui.charts.tracks import basis_line, legend, track_line
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+
+if TYPE_CHECKING:
+    pass
+
+_STEP_WORDS = {
+    Step.ARRIVAL: "Arrival",
+    Step.PROMISE: "Promise",
+    Step.READ_BACK: "Fit, read back",
+    Step.SOAK: "Memory test",
+    Step.FIX: "Fix",
+    Step.HAND_BACK: "Hand back",
+}
+_LOW_ROWS = 13
+
+
+class JobPane(Drawn):
+    """A region that draws a part of the job's snapshot."""
+
+    snapshot: JobSnapshot | None = None
+
+
+class JobHeader(JobPane):
+    """Who and what, the promise, and the verdict: the one thing that the eye lands on."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the header."""
+        if self.snapshot is None:
+            return [Text(" opening the job ...", Ink.MUTED)]
+        facts, judgement = self.snapshot.job.facts, self.snapshot.judgement
+        colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[judgement.verdict]
+        chip = Text(no_wrap=True)
+        chip.append(f"  {verdict_words(judgement.verdict)}  ", f"bold {Ink.ON_COLOUR} on {colour}")
+        chip.append(" ")
+        who = Text(" ", no_wrap=True)
+        who.append(f"{facts.number}  ", Ink.MUTED)
+        who.append(facts.title or "(no name)", f"bold {Ink.TEXT}")
+        for part in (facts.machine, facts.customer):
+            if part:
+                who.append("  ·  ", Ink.LINE)
+                who.append(part, Ink.MUTED)
+        who.truncate(max(10, cells - chip.cell_len - 2), overflow="ellipsis")
+        counts = Text(_counts(self.snapshot), Ink.TEXT)
+        promised = Text(" ", no_wrap=True)
+        words = promise_words(self.snapshot.promise)
+        promised.append("promised  " if words else "nothing promised yet: press e", Ink.MUTED)
+        promised.append(words, Ink.PROMISED)
+        promised.truncate(max(10, cells - counts.cell_len - 3), overflow="ellipsis")
+        counts.append(" ")
+        return [right_aligned(who, chip, cells), right_aligned(promised, counts, cells)]
+
+
+def _counts(snapshot: JobSnapshot) -> str:
+    judgement = snapshot.judgement
+    to_fix, to_tell = judgement.count(Severity.FIX), judgement.count(Severity.TELL)
+    if judgement.verdict is Verdict.CANT_TELL:
+        return judgement.why
+    parts = [f"{to_fix} to fix"] if to_fix else []
+    parts += [f"{to_tell} to tell"] if to_tell else []
+    return ", ".join(parts) or judgement.why
+
+
+class StepsLine(JobPane):
+    """Where the job stands."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the steps."""
+        text = Text(" ", no_wrap=True)
+        arrow = " ──▶ " if cells >= 90 else " ▶ "
+        for index, step in enumerate(self.snapshot.steps if self.snapshot else ()):
+            if index:
+                text.append(arrow, Ink.LINE)
+            style = {
+                StepState.DONE: Ink.MUTED,
+                StepState.HERE: f"bold {Ink.KEPT}",
+                StepState.OPEN: Ink.MUTED,
+            }[step.state]
+            mark = {StepState.DONE: " ✓", StepState.HERE: " ●", StepState.OPEN: " –"}[step.state]
+            share = f" {step.share:.0%}" if step.share is not None else ""
+            text.append(f"{_STEP_WORDS[step.step]}{share}{mark}", style)
+        return [text]
+
+
+class BoardPane(JobPane):
+    """The drawn board: now, on arrival or as promised."""
+
+    pointed_at: frozenset[str] = frozenset()
+    shown = 0
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the board that is chosen."""
+        boards = self.snapshot.board_readings() if self.snapshot else ()
+        title = Text("BOARD", f"bold {Ink.MUTED}")
+        if not boards or self.snapshot is None:
+            return [
+                title,
+                Text(""),
+                *(Text(line, Ink.MUTED) for line in wrapped("nothing was read yet: press r to take a reading", cells)),
+            ]
+        name, reading = boards[self.shown % len(boards)]
+        title.append(f"  {name}", f"bold {Ink.TEXT}")
+        if len(boards) > 1:
+            others = " · ".join(other for index, (other, _) in enumerate(boards) if index != self.shown % len(boards))
+            title.append(f"   o: {others}", Ink.MUTED)
+        is_now = name == "now"
+        parts = self.snapshot.judgement.channel_parts if is_now else ()
+        drawn = board_lines(snapshot_of(reading, parts, self.pointed_at if is_now else frozenset()), cells, rows - 2)
+        return [title, Text(""), *drawn][: max(rows, 3)]
+
+
+class TracksPane(JobPane):
+    """The promise tracks: every quantity on arrival, as promised and now, on its own scale."""
+
+    with_sources = False
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the tracks, with air or with their sources where there is room."""
+        title = Text("PROMISE  ", f"bold {Ink.MUTED}")
+        title.append_text(legend())
+        tracks = self.snapshot.judgement.tracks if self.snapshot else ()
+        if not tracks:
+            return [title, Text(""), Text("nothing to hold against each other yet", Ink.MUTED)]
+        drawn: list[Text] = [title]
+        airy = rows >= 2 + 2 * len(tracks)
+        if airy:
+            drawn.append(Text(""))
+        for track in tracks:
+            drawn.append(track_line(track, cells))
+            if self.with_sources:
+                drawn.append(basis_line(track, cells))
+            elif airy:
+                drawn.append(Text(""))
+        return drawn[:rows]
+
+
+class FindingsTitle(JobPane):
+    """The heading above the findings."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the heading."""
+        some = self.snapshot is not None and bool(self.snapshot.judgement.findings)
+        return [Text("FINDINGS" if some else "NO FINDINGS", f"bold {Ink.MUTED}")]
+
+
+class FindingsList(OptionList):
+    """The findings, worst first; the chosen one is explained beside the list."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False)]
+
+    def show(self, findings: tuple[Finding, ...]) -> None:
+        """Show findings, keeping the chosen one where it is still there."""
+        chosen = self.highlighted or 0
+        self.clear_options()
+        cells = max(20, self.size.width - 4)
+        self.add_options([Option(_finding_text(finding, cells)) for finding in findings])
+        if findings:
+            self.highlighted = min(chosen, len(findings) - 1)
+
+
+def _finding_text(finding: Finding, cells: int) -> Text:
+    colour = {Severity.FIX: Ink.SHORT, Severity.TELL: Ink.PROMISED, Severity.NOTE: Ink.MUTED}[finding.severity]
+    head, _, rest = finding.title.partition(": ")
+    text = Text(no_wrap=True)
+    text.append(f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<5}", f"bold {colour}")
+    style = Ink.TEXT if finding.severity is Severity.NOTE else f"bold {Ink.TEXT}"
+    text.append("\n       ".join(wrapped(head, cells - 7)[:2]), style)
+    beneath = wrapped(rest or finding.reason, cells - 7)
+    text.append(f"\n       {beneath[0]}{' …' if len(beneath) > 1 else ''}" if beneath else "", Ink.MUTED)
+    return text
+
+
+class ReasonPane(VerticalScroll):
+    """The reason of the chosen finding, and what to do next."""
+
+    def compose(self) -> ComposeResult:
+        """Lay out the pane."""
+        yield Static(id="reason-text")
+
+    def show_sources(self, snapshot: JobSnapshot, board: int) -> None:
+        """Show where every value of a board's reading comes from, and what was said instead."""
+        boards = snapshot.board_readings()
+        if not boards:
+            return
+        name, reading = boards[board % len(boards)]
+        lines = [Text(f"WHERE EACH VALUE COMES FROM  {name}", f"bold {Ink.MUTED}"), Text("")]
+        lines += source_lines(reading, max(24, self.size.width - 3))
+        self.query_one("#reason-text", Static).update(joined(lines))
+        self.scroll_home(animate=False)
+
+    def show(self, snapshot: JobSnapshot, finding: Finding | None) -> None:
+        """Explain a finding, or say what to do when there is none."""
+        cells = max(24, self.size.width - 3)
+        lines = [Text("WHY, AND WHAT NEXT", f"bold {Ink.MUTED}"), Text("")]
+        if finding is not None and snapshot.judgement.verdict is Verdict.READY:
+            lines[1:1] = [Text(line, f"bold {Ink.KEPT}") for line in wrapped(_without_findings(snapshot), cells)]
+        if finding is None:
+            lines += [Text(line, Ink.TEXT) for line in wrapped(_without_findings(snapshot), cells)]
+        else:
+            bars = ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells) if finding.code.startswith("rate.") else []
+            words = reason_lines(finding, cells)
+            # On a low screen the next step must be in sight without scrolling, so the bars come last.
+            parts = [words, bars] if self.size.height < _LOW_ROWS else [bars, words]
+            lines = lines[:1] if self.size.height < _LOW_ROWS else lines
+            lines += [line for part in parts if part for line in [*part, Text("")]]
+        self.query_one("#reason-text", Static).update(joined(lines))
+        self.scroll_home(animate=False)
+
+
+def _without_findings(snapshot: JobSnapshot) -> str:
+    if snapshot.job.arrival is None:
+        return "Take the reading on arrival first: press r, then enter for this machine, or type a path or what the screen shows."
+    if snapshot.promise is None:
+        return "Nothing was promised yet: press e and type the promise, for instance 2x16G DDR4-3200; dual."
+    if snapshot.job.now is None:
+        return "Fit the memory, start the machine, then press r and take the reading after fitting."
+    if snapshot.judgement.verdict is Verdict.READY:
+        return "Every promised quantity is kept. Press h for the sheet that goes with the machine."
+    return f"There is nothing to fix, and still it can't be told: {snapshot.judgement.why}."

@@ -1,0 +1,175 @@
+"""A line of notation, drawn while it is typed: the board it describes, and what is not understood."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import ClassVar
+
+from rich.text import Text
+from textual.binding import Binding, BindingType
+from textual.message import Message
+
+from after_check.domain.modules import Module
+from after_check.domain.readings import Reading
+from after_check.judgement.case import view
+from after_check.sources.notation import write
+from after_check.sources.notation.edit import emptied, moved, put, with_slots_for_loose
+from after_check.sources.notation.parser import Parsed
+from after_check.sources.notation.problems import pointed_out
+from after_check.sources.notation.writer import write_module
+from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.text import wrapped
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+
+
+class NotationBoard(Drawn, can_focus=True):
+    """Shows a parsed line: problems first, with their place, then the board and the facts.
+
+    With the focus, its slots can be corrected: every change is written back as a line.
+    """
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("up,k", "step(-1)", show=False),
+        Binding("down,j", "step(1)", show=False),
+        Binding("enter", "change", "change", tooltip="change the words of the chosen slot's module"),
+        Binding("m", "move", "move", tooltip="pick the module up; again in another slot puts it there"),
+        Binding("c", "copy", "copy", tooltip="copy the module; v puts it into other slots"),
+        Binding("v", "paste", "paste", tooltip="put the copied module into the chosen slot"),
+        Binding("delete,minus,backspace", "empty", "empty", tooltip="empty the chosen slot"),
+    ]
+
+    class Corrected(Message):
+        """The drawing was corrected; `line` says the same in notation."""
+
+        def __init__(self, line: str) -> None:
+            super().__init__()
+            self.line = line
+
+    class WordsWanted(Message):
+        """The words of a slot's module are to be changed."""
+
+        def __init__(self, slot: str, words: str) -> None:
+            super().__init__()
+            self.slot = slot
+            self.words = words
+
+    parsed: Parsed | None = None
+    cursor = 0
+    held = ""
+    copied: Module | None = None
+    title = ""
+    hint = ""
+
+    def show(self, parsed: Parsed | None, title: str, hint: str = "") -> None:
+        """Show another line, or a hint where there is none."""
+        self.parsed, self.title, self.hint = parsed, title, hint
+        self.refresh()
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw problems, board and facts."""
+        lines = [Text(self.title.upper(), f"bold {Ink.MUTED}"), Text("")]
+        if self.parsed is None or not self.parsed.line.strip():
+            return lines + [Text(line, Ink.MUTED) for part in self.hint.splitlines() for line in wrapped(part, cells) or [""]]
+        for problem in self.parsed.problems[:2]:
+            shown, marks = pointed_out(self.parsed.line, problem, cells).split("\n")
+            lines += [Text(shown, Ink.TEXT, no_wrap=True), Text(marks, f"bold {Ink.SHORT}", no_wrap=True)]
+            lines += [Text(line, Ink.SHORT) for line in wrapped(f"▲ {problem}", cells)]
+        if self.parsed.problems:
+            lines.append(Text(""))
+        reading = self.parsed.reading
+        if reading.slots or reading.loose:
+            parts = view(reading).channels.parts
+            snapshot = replace(snapshot_of(reading, parts), cursor=self.slot_name if self.has_focus else "", held=self.held)
+            lines += board_lines(snapshot, min(cells, 72), max(4, rows - len(lines) - 4))
+        facts = _facts(self.parsed)
+        if facts:
+            lines += [Text(""), *(Text(line, Ink.TEXT) for line in wrapped(facts, cells))]
+        return lines[:rows]
+
+    @property
+    def slot_name(self) -> str:
+        """The slot that the cursor is on; empty where there is none."""
+        slots = self.parsed.reading.slots if self.parsed else ()
+        return slots[min(self.cursor, len(slots) - 1)].name if slots else ""
+
+    def on_focus(self) -> None:
+        """Modules without slots get some, so that there is something to move."""
+        if self.parsed is not None and self.parsed.reading.loose and not self.parsed.reading.slots:
+            self._correct(with_slots_for_loose(self.parsed.reading, ("A1", "A2", "B1", "B2")))
+        self.refresh()
+
+    def on_blur(self) -> None:
+        """Hide the cursor."""
+        self.held = ""
+        self.refresh()
+
+    def action_step(self, by: int) -> None:
+        """Move the cursor from slot to slot."""
+        if self.parsed is not None and self.parsed.reading.slots:
+            self.cursor = (min(self.cursor, len(self.parsed.reading.slots) - 1) + by) % len(self.parsed.reading.slots)
+            self.refresh()
+
+    def action_empty(self) -> None:
+        """Empty the chosen slot."""
+        if self.parsed is not None and self.slot_name:
+            self._correct(emptied(self.parsed.reading, self.slot_name))
+
+    def action_move(self) -> None:
+        """Pick a module up, or put it down."""
+        if self.parsed is None or not self.slot_name:
+            return
+        if not self.held:
+            self.held = self.slot_name
+            self.refresh()
+            return
+        source, self.held = self.held, ""
+        self._correct(moved(self.parsed.reading, source, self.slot_name))
+
+    def action_copy(self) -> None:
+        """Copy the chosen module; its serial number is its own and is not copied."""
+        module = self._module()
+        if module is not None:
+            self.copied = replace(module, serial=None)
+            self.notify("copied; v puts it into the chosen slot", timeout=2)
+
+    def action_paste(self) -> None:
+        """Put the copied module into the chosen slot."""
+        if self.parsed is not None and self.copied is not None and self.slot_name:
+            self._correct(put(self.parsed.reading, self.slot_name, self.copied))
+
+    def action_change(self) -> None:
+        """Ask for other words for the chosen module."""
+        if self.slot_name:
+            module = self._module()
+            self.post_message(self.WordsWanted(self.slot_name, write_module(module) if module is not None else ""))
+
+    def _module(self) -> Module | None:
+        slots = self.parsed.reading.slots if self.parsed else ()
+        return next((slot.module for slot in slots if slot.name == self.slot_name), None)
+
+    def _correct(self, reading: Reading) -> None:
+        if self.parsed is not None and self.parsed.problems:
+            self.notify("fix the marked place in the line first", severity="warning", timeout=3)
+            return
+        self.post_message(self.Corrected(write(reading)))
+
+
+def _facts(parsed: Parsed) -> str:
+    from after_check.domain.quantities import size_text
+
+    reading, now = parsed.reading, view(parsed.reading)
+    parts: list[str] = []
+    if now.rate is not None:
+        parts.append(f"runs at {now.rate.mts} MT/s" + (f" ({now.rate.doubt})" if now.rate.doubt else ""))
+    if now.channels.count is not None:
+        parts.append(f"{now.channels.count} channel{'s' if now.channels.count > 1 else ''}")
+    if now.profile is not None:
+        parts.append(f"profile {now.profile.value}")
+    for word, fact in (("total", reading.total_bytes), ("usable", reading.usable_bytes), ("graphics", reading.graphics_bytes)):
+        if fact is not None:
+            parts.append(f"{word} {size_text(fact.value)}")
+    for word, flag in (("settings cleared", reading.settings_reset), ("restart pending", reading.restart_pending)):
+        if flag is not None:
+            parts.append(word)
+    return " · ".join(parts)

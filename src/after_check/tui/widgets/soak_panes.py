@@ -1,0 +1,65 @@
+"""The regions of the soak's view."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from after_check.tui.charts.soak import (
+    SoakSnapshot,
+    covered_lines,
+    error_lines,
+    field_lines,
+    head_lines,
+    rate_lines,
+    step_lines,
+)
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+
+
+class SoakPane(Drawn):
+    """A region that draws a part of a soak."""
+
+    snapshot: SoakSnapshot | None = None
+
+
+class SoakHead(SoakPane):
+    """How it stands and how far it is."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the head."""
+        return head_lines(self.snapshot, cells) if self.snapshot else [Text(" no soak yet", Ink.MUTED)]
+
+
+class FieldPane(SoakPane):
+    """The memory under test."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the field."""
+        return field_lines(self.snapshot.record, cells, rows) if self.snapshot else []
+
+
+class StepsPane(SoakPane):
+    """The steps of the plan."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the steps."""
+        return step_lines(self.snapshot.record, rows, cells) if self.snapshot else []
+
+
+class RatePane(SoakPane):
+    """Rate, surroundings, and what is covered."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw them."""
+        if self.snapshot is None:
+            return []
+        return [*rate_lines(self.snapshot, cells), Text(""), *covered_lines(self.snapshot.record, cells)][:rows]
+
+
+class ErrorsPane(SoakPane):
+    """What failed, and where."""
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the errors."""
+        return error_lines(self.snapshot.record, cells, rows) if self.snapshot else []

@@ -1,0 +1,46 @@
+"""What the verdict would be if the typed line were the reading."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from after_check.casework.judging import promise_of
+from after_check.domain.case_files import CaseFile
+from after_check.domain.findings import Judgement, Verdict
+from after_check.domain.jobs import Job
+from after_check.domain.readings import Reading
+from after_check.judgement.judge import judge
+from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.tracks import track_line
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+
+_WORDS = {Verdict.READY: "✓ would be ready", Verdict.NOT_READY: "✗ would not be ready", Verdict.CANT_TELL: "? could not be told"}
+
+
+class VerdictPreview(Drawn):
+    """The tracks and the worst finding for what is typed so far."""
+
+    judgement: Judgement | None = None
+
+    def show(self, job: Job, reading: Reading | None) -> None:
+        """Judge what is typed, or show nothing."""
+        before = job.arrival.reading if job.arrival else None
+        self.judgement = None if reading is None else judge(CaseFile(reading, before, promise_of(job), job.card))
+        self.refresh()
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the verdict, the tracks and the first finding."""
+        if self.judgement is None:
+            return [Text("AGAINST THE PROMISE", f"bold {Ink.MUTED}"), Text(""), Text("as soon as something is typed", Ink.MUTED)]
+        verdict = self.judgement.verdict
+        colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[verdict]
+        title = Text("AGAINST THE PROMISE  ", f"bold {Ink.MUTED}")
+        title.append(_WORDS[verdict], f"bold {colour}")
+        lines = [title, Text("")]
+        for track in self.judgement.tracks:
+            lines += [track_line(track, cells), Text("")]
+        for finding in self.judgement.findings[:2]:
+            lines += [Text(line, Ink.TEXT) for line in wrapped(finding.title, cells)]
+            lines += [Text(line, Ink.MUTED) for line in wrapped(finding.next, cells)] + [Text("")]
+        return lines[:rows]

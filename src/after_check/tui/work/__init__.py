@@ -1,0 +1,1 @@
+"""What goes on off the screen's thread, and tells the screens by messages."""

@@ -1,0 +1,61 @@
+"""A short benchmark, three typed scores and the verdict, in a real terminal."""
+
+from __future__ import annotations
+
+import shutil
+from datetime import UTC, datetime
+
+import pytest
+
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Series
+from after_check.domain.jobs import JobFacts, Moment
+from after_check.shop.shop import Shop
+from after_check.sources.take import take_notation
+from tests.terminal.test_tmux import Terminal
+
+pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+
+
+def scores(*runs):
+    return tuple(
+        Series(tuple(value + run for run in (0.0, 0.2, 0.1, 0.3)), "s", name="Export", lower_is_better=True, typed=True) for value in runs
+    )
+
+
+def test_benchmark_scores_and_verdict(tmp_path):
+    path = tmp_path / "shop.db"
+    shop = Shop.open(path)
+    line = "2x16G DDR4-2933; run 2933; dual; total 32G"
+    shop.jobs.add(JobFacts("1", "sonogram desk", promise=line), ((Moment.FITTED, take_notation(line)),))
+    shop.jobs.keep_benchmark(
+        "1", Moment.ARRIVAL, BenchmarkRecord(datetime(2026, 11, 2, tzinfo=UTC), BenchmarkState.FINISHED, series=scores(82.0))
+    )
+    shop.close()
+    terminal = Terminal(tmp_path, "--shop", str(path))
+    try:
+        terminal.wait("sonogram desk")
+        terminal.keys("Enter")
+        terminal.wait("PROMISE", "READY")
+        terminal.keys("g")
+        terminal.wait("BANDWIDTH IN GB/s")
+        terminal.keys("i")
+        terminal.wait("MEASURING")
+        terminal.wait("round 2 of 7", seconds=90)
+        terminal.keys("x")
+        terminal.wait("stopped early", seconds=60)
+        terminal.keys("t")
+        terminal.wait("SCORES NOW")
+        for text in ("Export 61 60.4 61.2 60.8 s", "Frames 58 fps graphics", "Sorting 1200 points"):
+            terminal.type(text)
+            terminal.keys("Enter")
+        terminal.wait("Sorting: 1200 points")
+        terminal.keys("C-s")
+        terminal.wait("✓ BETTER", seconds=20)
+        terminal.keys("Escape")
+        terminal.wait("PROMISE")
+    finally:
+        terminal.close()
+    kept = [one.record for one in Shop.open(path).jobs.job("1").benchmarks]
+    assert [one.name for one in kept[-1].series] == ["Export", "Frames", "Sorting"]
+    assert kept[1].state is BenchmarkState.STOPPED
+    assert {len(one.samples) for one in kept[1].series} <= {1, 2}
