@@ -76,7 +76,7 @@ async def open_job(app, pilot, number):
     bench = app.screen.query_one(BenchList)
     bench._chosen = [job.number for job in bench._jobs].index(number)
     await pilot.press("enter")
-    await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen._snapshot is not None)
+    await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen.snapshot is not None)
 
 
 @pytest.mark.parametrize("size", [(128, 40), (80, 24), (200, 60)])
@@ -193,7 +193,7 @@ def test_a_folder_and_this_machine_are_read_from_the_job_sheet(shop_path):
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
             await pilot.press("r", "enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen._snapshot.job.readings) == 4)
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen.snapshot.job.readings) == 4)
         origins = [kept.reading.origin for kept in Shop.open(shop_path).jobs.job("0419").readings]
         assert origins[2].endswith("0419/arrival")
         assert origins[3] == "this machine"

@@ -14,7 +14,7 @@ from after_check.sources import many
 from after_check.standins.machines import MACHINES
 from after_check.standins.ssh_target import SshTarget
 from after_check.tui.dialogs.ask import AskDialog
-from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.dialogs.confirm import ConfirmDialog
 from after_check.tui.screens.batch import BatchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from tests.tui.test_app import go, running, shown, until
@@ -142,6 +142,36 @@ def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, 
     go(test)
 
 
+def test_a_promise_that_changes_while_machines_are_read_judges_them_all(shop_path, folder, monkeypatch):
+    """Half of the machines are judged by the promise that stood when the reading began; in the end none is."""
+    go_on = threading.Event()
+    really_take = many.take
+
+    def held_up(source, access):
+        if "desk-2" in source or "desk-3" in source:
+            go_on.wait()
+        return really_take(source, access)
+
+    monkeypatch.setattr(many, "take", held_up)
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            try:
+                await open_batch(app, pilot, folder)
+                await until(pilot, lambda: isinstance(app.screen, AskDialog))
+                await answer(app, pilot, "2x16G DDR4-3200; dual")
+                await until(pilot, lambda: "of 30 read" in shown(app))
+                await pilot.press("p")
+                await answer(app, pilot, "2x32G DDR4-3200; dual")
+                await until(pilot, lambda: "2 × 32 GiB" in shown(app))
+            finally:
+                go_on.set()
+            await until(pilot, lambda: "29 not ready" in shown(app) and "1 can't tell" in shown(app))
+            assert "ready, " not in shown(app)
+
+    go(test)
+
+
 @pytest.mark.parametrize(("source", "says"), [("missing", "cannot be read"), ("empty", "names no machine")])
 def test_a_source_that_is_none_is_told(shop_path, tmp_path, source, says):
     (tmp_path / "empty").mkdir()
@@ -181,7 +211,7 @@ def test_each_machine_is_let_in_by_its_key_and_its_own_password(shop_path, two_b
         await until(pilot, lambda: isinstance(app.screen, BatchScreen))
         await choose(app, pilot, name)
         await pilot.press("a")
-        await until(pilot, lambda: isinstance(app.screen, TrustDialog) and f"{name}: " in shown(app) and "SHA256:" in shown(app))
+        await until(pilot, lambda: isinstance(app.screen, ConfirmDialog) and f"{name}: " in shown(app) and "SHA256:" in shown(app))
         await pilot.press("y")
 
     async def test():

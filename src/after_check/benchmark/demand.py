@@ -197,7 +197,7 @@ class _Load:
 def _thinned(samples: tuple[DemandSample, ...]) -> tuple[DemandSample, ...]:
     """Halve the samples; of each pair the one with more in use stays, so that no peak is lost."""
     pairs = (samples[at : at + 2] for at in range(0, len(samples), 2))
-    return tuple(max(pair, key=lambda one: one.used_bytes) for pair in pairs)
+    return tuple(max(pair, key=lambda sample: sample.used_bytes) for pair in pairs)
 
 
 def verdict_words(record: DemandRecord, old_total_bytes: int | None) -> tuple[str, ...]:

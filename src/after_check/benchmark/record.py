@@ -110,7 +110,7 @@ def merged(records: Iterable[BenchmarkRecord]) -> BenchmarkRecord | None:
     """Return several benchmarks of one moment as one: of each quantity the latest, with the conditions of the latest measured."""
     series: dict[Measurement | str, Series] = {}
     whole: BenchmarkRecord | None = None
-    for record in sorted(records, key=lambda one: one.begun_at):
+    for record in sorted(records, key=lambda record: record.begun_at):
         if record.state in (BenchmarkState.RUNNING, BenchmarkState.FAILED) and not record.series:
             continue
         series.update({part.key: part for part in record.series})

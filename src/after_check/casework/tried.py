@@ -88,7 +88,7 @@ def _physical(job: Job) -> Iterator[tuple[bool, Module]]:
     promised = parse_promise(job.facts.promise)[0].modules if job.facts.promise else ()
     new = fitted if len(fitted) >= len(promised) else (*fitted, *promised[len(fitted) :])
     stays = [_alike(module) for module in arrival]
-    for old, module in (*((True, one) for one in arrival), *((False, row) for row in new)):
+    for old, module in (*((True, module) for module in arrival), *((False, row) for row in new)):
         serial = value_of(module.serial)
         if serial and serial in known:
             continue
@@ -114,39 +114,39 @@ def _slots(job: Job) -> tuple[str, ...]:
     return tuple(dict.fromkeys(named))
 
 
-def _attached(job: Job, one: Try, end: datetime | None) -> Try:
+def _attached(job: Job, tried: Try, end: datetime | None) -> Try:
     """Return a try with what was read and tested from its beginning until the next one began, where it does not say so itself."""
-    if one.at is None:
-        return one
+    if tried.at is None:
+        return tried
 
     def within(moment: datetime) -> bool:
-        return one.at is not None and moment >= one.at and (end is None or moment < end)
+        return tried.at is not None and moment >= tried.at and (end is None or moment < end)
 
     for kept in job.readings:
         if kept.moment is Moment.FITTED and within(kept.taken_at):
-            one = _with_reading(one, kept)
+            tried = _with_reading(tried, kept)
     for soak in job.soaks:
         result = result_of(soak.record) if within(soak.record.begun_at) else None
-        if result is not None and one.soak is None:
+        if result is not None and tried.soak is None:
             said = SoakSaid.ERRORS if result.errors else SoakSaid.CLEAN
-            one = replace(one, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
+            tried = replace(tried, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
     for benchmark in job.benchmarks:
         if within(benchmark.record.begun_at) and benchmark.record.best_bandwidth_gbs is not None:
-            one = replace(one, benchmark_gbs=benchmark.record.best_bandwidth_gbs)
-    return one
+            tried = replace(tried, benchmark_gbs=benchmark.record.best_bandwidth_gbs)
+    return tried
 
 
-def _with_reading(one: Try, kept: KeptReading) -> Try:
+def _with_reading(tried: Try, kept: KeptReading) -> Try:
     seen = view(kept.reading)
     reading: Reading = seen.reading
     known = bool(reading.slots) and all(slot.filling is not Filling.UNKNOWN for slot in reading.slots)
     filled = tuple(slot.name for slot in reading.slots if slot.module is not None)
     total = seen.capacity.total_bytes
     return replace(
-        one,
-        started=one.started or Started.YES,
-        seen=one.seen if one.seen is not None else filled if known else None,
-        total_bytes=one.total_bytes if one.total_bytes is not None else total,
-        rate_mts=one.rate_mts or seen.rate_mts,
-        channels=one.channels or seen.channels.count,
+        tried,
+        started=tried.started or Started.YES,
+        seen=tried.seen if tried.seen is not None else filled if known else None,
+        total_bytes=tried.total_bytes if tried.total_bytes is not None else total,
+        rate_mts=tried.rate_mts or seen.rate_mts,
+        channels=tried.channels or seen.channels.count,
     )

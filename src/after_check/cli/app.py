@@ -271,9 +271,9 @@ def handback(
     from after_check.local.settings import PAPERS, load_settings
 
     look = look_of(load_settings())
-    if paper is not None and paper.casefold() not in {one.casefold() for one in PAPERS}:
+    if paper is not None and paper.casefold() not in {size.casefold() for size in PAPERS}:
         raise typer.BadParameter(f"{paper!r} is no paper; known: {', '.join(PAPERS)}")
-    chosen = next((one for one in PAPERS if paper is not None and one.casefold() == paper.casefold()), look.paper)
+    chosen = next((size for size in PAPERS if paper is not None and size.casefold() == paper.casefold()), look.paper)
     look = replace(look, paper=chosen, colour=look.colour and not grey)
     raise typer.Exit(handback_command(job, pdf, svg, csv, json, shop, demo, look))
 

@@ -70,16 +70,16 @@ def _lines(batch: Batch) -> list[str]:
     wide = min(_LONGEST_NAME, max(len(machine.name) for machine in batch.machines))
     lines = [f"{'':{wide}}    {'   '.join(str(number) for number in range(1, len(codes) + 1))}"] if codes else []
     different = {machine.name for machine in batch.different} if batch.usual is not None else set()
-    for one in batch.machines:
-        found = {finding.code for finding in one.telling}
+    for machine in batch.machines:
+        found = {finding.code for finding in machine.telling}
         cells = "   ".join("▲" if code in found else "·" for code in codes)
-        mark = "  ◂ differs" if one.name in different else ""
-        lines.append(f"{one.name[:wide]:{wide}}  {VERDICT_MARKS[one.verdict]} {cells}{mark}")
+        mark = "  ◂ differs" if machine.name in different else ""
+        lines.append(f"{machine.name[:wide]:{wide}}  {VERDICT_MARKS[machine.verdict]} {cells}{mark}")
     lines += [f"  {number} {code}" for number, code in enumerate(codes, 1)]
     lines.append("")
-    for one in batch.machines:
-        if one.name in different or (one.verdict is not Verdict.READY and batch.usual is None):
-            lines.append(f"{one.name}: {one.why}")
+    for machine in batch.machines:
+        if machine.name in different or (machine.verdict is not Verdict.READY and batch.usual is None):
+            lines.append(f"{machine.name}: {machine.why}")
     ready, not_ready, open_ones = (batch.count(verdict) for verdict in (Verdict.READY, Verdict.NOT_READY, Verdict.CANT_TELL))
     lines.append(f"{len(batch.machines)} machines: {ready} ready, {not_ready} not ready, {open_ones} can't be told")
     return lines

@@ -65,7 +65,7 @@ class Card:
 
     def channel_of(self, slot: str) -> str | None:
         """Return the channel of a slot by its name, whatever its case; None where the card does not know it."""
-        return next((one.channel for one in self.slots if one.name.casefold() == slot.casefold()), None)
+        return next((known.channel for known in self.slots if known.name.casefold() == slot.casefold()), None)
 
     def rate_for(self, per_channel: int, ranks: int | None = None) -> int | None:
         """Return the platform's rate for a load: the entry for as many modules and ranks, or the nearest above."""

@@ -51,8 +51,8 @@ def _story(batch: Batch, promise: Promise | None, look: Look, width: float) -> I
     yield paragraph(promise_in_words(promise))
     if batch.different and batch.usual is not None:
         yield Paragraph("Those that differ from the rest", HEADING)
-        for one in batch.different:
-            yield paragraph(f"{one.name}: {one.why}", ITEM, bulletText="!")
+        for machine in batch.different:
+            yield paragraph(f"{machine.name}: {machine.why}", ITEM, bulletText="!")
     yield Paragraph("All machines", HEADING)
     yield Spacer(1, 2)
     rows = [
@@ -63,8 +63,8 @@ def _story(batch: Batch, promise: Promise | None, look: Look, width: float) -> I
     yield table(("Machine", "", *(QUANTITY_WORDS[quantity] for quantity in _SHOWN), "Why"), rows, [share * width for share in shares])
 
 
-def _value(one: JudgedMachine, quantity: Quantity) -> str:
-    track = one.judgement.track(quantity) if one.judgement is not None else None
+def _value(machine: JudgedMachine, quantity: Quantity) -> str:
+    track = machine.judgement.track(quantity) if machine.judgement is not None else None
     if track is None or track.now is None:
         return "not known"
     return track.now if isinstance(track.now, str) else number_text(track.now)

@@ -64,7 +64,7 @@ def _module_cells(module: Module) -> tuple[str, ...]:
     ecc = value_of(module.ecc)
     kind = [f"{generation or ''}{f'-{rated}' if rated else ''}", form.value if form else "", "ECC" if ecc else ""]
     kind.append(f"{ranks}R×{wide}" if ranks and wide else "")
-    profiles = [f"profile {one.number}: {one.rate_mts}" for one in value_of(module.profiles) or ()]
+    profiles = [f"profile {profile.number}: {profile.rate_mts}" for profile in value_of(module.profiles) or ()]
     standard = value_of(module.standard_mts)
     return (
         size_text(module.size_bytes.value) if module.size_bytes else "not known",
@@ -231,8 +231,9 @@ def _agreed(content: SheetContent, width: float) -> Iterator[Flowable]:
     if rows:
         shares = (0.1, 0.16, 0.28, 0.14, 0.32)
         yield table(("When", "What", "Reason", "By", "Before and after"), rows, [share * width for share in shares])
-    for one in content.job.revisions:
-        yield paragraph(f"Revision {one.number}: signed {one.signed_at:%Y-%m-%d %H:%M} UTC by {one.signed_by}; SHA-256 {one.sha256}", SMALL)
+    for revision in content.job.revisions:
+        signed = f"signed {revision.signed_at:%Y-%m-%d %H:%M} UTC by {revision.signed_by}"
+        yield paragraph(f"Revision {revision.number}: {signed}; SHA-256 {revision.sha256}", SMALL)
 
 
 def _evidence(content: SheetContent, width: float) -> Iterator[Flowable]:

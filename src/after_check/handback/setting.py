@@ -44,7 +44,7 @@ def escaped(text: str) -> str:
 
 def table(head: Sequence[str], rows: Sequence[Sequence[str]], widths: Sequence[float]) -> Table:
     """Return a table of outside texts, its head repeated on every page."""
-    cells = [[paragraph(one, HEAD_CELL) for one in head], *([paragraph(one, CELL) for one in row] for row in rows)]
+    cells = [[paragraph(cell, HEAD_CELL) for cell in head], *([paragraph(cell, CELL) for cell in row] for row in rows)]
     style = [
         ("VALIGN", (0, 0), (-1, -1), "TOP"),
         ("LEFTPADDING", (0, 0), (-1, -1), 3),

@@ -32,7 +32,7 @@ def csv_bytes(head: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
     stream = io.StringIO()
     writer = csv.writer(stream, lineterminator="\r\n")
     writer.writerow(head)
-    writer.writerows([as_cell(one) for one in row] for row in rows)
+    writer.writerows([as_cell(cell) for cell in row] for row in rows)
     return b"\xef\xbb\xbf" + stream.getvalue().encode("utf-8")
 
 

@@ -50,7 +50,7 @@ class Element:
     def __str__(self) -> str:
         if self.is_pause:
             return "Del" if self.pause_seconds is None else f"Del {self.pause_seconds:g}s"
-        return f"{self.order.value}({','.join(str(one) for one in self.operations)})"
+        return f"{self.order.value}({','.join(str(operation) for operation in self.operations)})"
 
 
 @dataclass(frozen=True, slots=True)

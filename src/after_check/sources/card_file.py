@@ -46,12 +46,12 @@ def parse_card(text: str, where: str = "card") -> Card:
     return Card(
         name=title or "",
         kind=reader.text(card, "card.kind") or "",
-        generation=reader.one_of(memory, "memory.generation", {one.value: one for one in Generation}),
-        forms=tuple(reader.form(one) for one in reader.texts(memory, "memory.forms")),
-        ecc=reader.one_of(memory, "memory.ecc", {one.value: one for one in EccSupport}),
+        generation=reader.one_of(memory, "memory.generation", {generation.value: generation for generation in Generation}),
+        forms=tuple(reader.form(name) for name in reader.texts(memory, "memory.forms")),
+        ecc=reader.one_of(memory, "memory.ecc", {support.value: support for support in EccSupport}),
         total_bytes=reader.size(memory, "memory.total"),
         module_bytes=reader.size(memory, "memory.module"),
-        profile=reader.one_of(memory, "memory.profile", {one.value: one for one in ProfileChoice}),
+        profile=reader.one_of(memory, "memory.profile", {choice.value: choice for choice in ProfileChoice}),
         slots=reader.slots(memory),
         rates=reader.rates(memory),
         supported_parts=reader.texts(memory, "memory.supported"),
@@ -96,23 +96,23 @@ class _Reader:
 
     def texts(self, table: dict[str, Any], key: str) -> tuple[str, ...]:
         value = table.get(key.rsplit(".", 1)[-1], [])
-        if not isinstance(value, list) or not all(isinstance(one, str) for one in value):
+        if not isinstance(value, list) or not all(isinstance(text, str) for text in value):
             self.refuse(key, "is no list of texts", '["one", "two"]')
-        return tuple(clean(one) for one in value if clean(one))
+        return tuple(clean(text) for text in value if clean(text))
 
     def one_of(self, table: dict[str, Any], key: str, known: dict[str, Any]) -> Any:
         value = self.text(table, key)
         if value is None:
             return None
-        found = {name.casefold(): one for name, one in known.items()}.get(value.casefold())
+        found = {name.casefold(): meant for name, meant in known.items()}.get(value.casefold())
         if found is None:
             self.refuse(key, f"is {value!r}", f"known: {', '.join(known)}")
         return found
 
     def form(self, name: str) -> Form:
-        known = {one.value.casefold(): one for one in Form}
+        known = {form.value.casefold(): form for form in Form}
         if name.casefold().replace("-", "") not in known:
-            self.refuse("memory.forms", f"has {name!r}", f"known: {', '.join(one.value for one in Form)}")
+            self.refuse("memory.forms", f"has {name!r}", f"known: {', '.join(form.value for form in Form)}")
         return known[name.casefold().replace("-", "")]
 
     def size(self, table: dict[str, Any], key: str) -> int | None:
@@ -136,9 +136,9 @@ class _Reader:
 
     def slots(self, memory: dict[str, Any]) -> tuple[CardSlot, ...]:
         slots: list[CardSlot] = []
-        for index, one in enumerate(self._tables(memory, "slot")):
+        for index, slot in enumerate(self._tables(memory, "slot")):
             key = f"memory.slot {index + 1}"
-            name, channel = self.text(one, "name"), self.text(one, "channel")
+            name, channel = self.text(slot, "name"), self.text(slot, "channel")
             if not name or not channel:
                 self.refuse(key, "needs name and channel", 'name = "A2", channel = "A"')
             if any(slot.name.casefold() == (name or "").casefold() for slot in slots):
@@ -148,8 +148,8 @@ class _Reader:
 
     def rates(self, memory: dict[str, Any]) -> tuple[PlatformRate, ...]:
         rates: list[PlatformRate] = []
-        for index, one in enumerate(self._tables(memory, "rate")):
-            per_channel, rate, ranks = one.get("per_channel"), one.get("rate"), one.get("ranks")
+        for index, row in enumerate(self._tables(memory, "rate")):
+            per_channel, rate, ranks = row.get("per_channel"), row.get("rate"), row.get("ranks")
             sound = isinstance(per_channel, int) and 1 <= per_channel <= 8 and isinstance(rate, int) and 100 <= rate <= HIGHEST_RATE_MTS
             if not sound or not (ranks is None or (isinstance(ranks, int) and 1 <= ranks <= 16)):
                 self.refuse(f"memory.rate {index + 1}", "needs per_channel (1 to 8) and rate (MT/s)", "per_channel = 1, rate = 3200")
@@ -158,7 +158,7 @@ class _Reader:
 
     def _tables(self, memory: dict[str, Any], key: str) -> list[dict[str, Any]]:
         value = memory.get(key, [])
-        if not isinstance(value, list) or not all(isinstance(one, dict) for one in value) or len(value) > _MOST_SLOTS:
+        if not isinstance(value, list) or not all(isinstance(table, dict) for table in value) or len(value) > _MOST_SLOTS:
             self.refuse(f"memory.{key}", "is no list of tables", f"write [[memory.{key}]]")
         return list(value)
 

@@ -171,10 +171,10 @@ class _Builder:
     def _mapped(self, names: dict[int, str]) -> tuple[MappedRange, ...]:
         arrays = [parse_array_mapped(structure) for structure in self.table.of_type(19)]
         ranges = [MappedRange(array.first_byte, array.last_byte) for array in arrays if array is not None]
-        for one in (parse_device_mapped(structure) for structure in self.table.of_type(20)):
-            if one is not None and one.target_handle in names:
-                slot = names[one.target_handle]
-                ranges.append(MappedRange(one.first_byte, one.last_byte, slot, one.interleave_position, one.interleaved_depth))
+        for mapped in (parse_device_mapped(structure) for structure in self.table.of_type(20)):
+            if mapped is not None and mapped.target_handle in names:
+                slot = names[mapped.target_handle]
+                ranges.append(MappedRange(mapped.first_byte, mapped.last_byte, slot, mapped.interleave_position, mapped.interleaved_depth))
         return tuple(ranges)
 
     def _channels(self, names: dict[int, str]) -> tuple[FirmwareChannel, ...]:

@@ -210,7 +210,7 @@ class _Service:
         systems = _link(root, "Systems")
         if not systems:
             raise SourceError("the service lists no systems", self._address.place)
-        paths = [path for path in (_link({"it": one}, "it") for one in dicts(self._get(systems).get("Members"))) if path]
+        paths = [path for path in (_link({"it": member}, "it") for member in dicts(self._get(systems).get("Members"))) if path]
         if self._address.system:
             wanted = [path for path in paths if path.rstrip("/").rsplit("/", 1)[-1] == self._address.system]
             if not wanted:
@@ -231,8 +231,8 @@ class _Service:
             seen.add(path)
             page = self._get(path)
             expected = max(expected, whole_number(page.get("Members@odata.count"), 1 << 20) or 0)
-            for one in dicts(page.get("Members")):
-                link = _link({"it": one}, "it")
+            for listed in dicts(page.get("Members")):
+                link = _link({"it": listed}, "it")
                 member = self._optional(link, f"the {what} member {link.rsplit('/', 1)[-1]}") if link else None
                 got += 1
                 if member is not None:
@@ -367,7 +367,7 @@ def _module(member: dict[str, Any], size_mib: int | None, where: str) -> Module:
     generation = Generation(kind) if kind in Generation.__members__ else None
     running = whole_number(member.get("OperatingSpeedMhz"), HIGHEST_RATE_MTS)
     allowed = member.get("AllowedSpeedsMHz")
-    speeds = [speed for one in allowed if (speed := whole_number(one, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
+    speeds = [speed for name in allowed if (speed := whole_number(name, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
     correction = text(member.get("ErrorCorrection"))
     return Module(
         size_bytes=_fact(size_mib * MIB if size_mib else None, where),

@@ -110,7 +110,9 @@ def _validated(document: dict[str, Any], where: str) -> Taken:
         body = _cleaned(document.get("reading"))
         _check_ranges(body, "reading")
         reading = READINGS.from_data(body)
-        raw = tuple(RawEvidence(clean(str(one["name"])), base64.b64decode(one["base64"], validate=True)) for one in document.get("raw", ()))
+        raw = tuple(
+            RawEvidence(clean(str(entry["name"])), base64.b64decode(entry["base64"], validate=True)) for entry in document.get("raw", ())
+        )
     except _OutOfRange as error:
         raise SourceError(str(error), where) from None
     except NotThisForm as error:
@@ -118,9 +120,9 @@ def _validated(document: dict[str, Any], where: str) -> Taken:
     except (KeyError, TypeError, binascii.Error, ValueError, RecursionError) as error:
         raise SourceError(f"the document is damaged ({type(error).__name__})", where, "save the reading again") from None
     stated = {part.name: part.sha256 for part in reading.evidence}
-    for one in raw:
-        if stated.get(one.name, one.sha256) != one.sha256:
-            raise SourceError(f"the raw evidence {one.name} is not what the reading was decoded from", where, "take the reading again")
+    for entry in raw:
+        if stated.get(entry.name, entry.sha256) != entry.sha256:
+            raise SourceError(f"the raw evidence {entry.name} is not what the reading was decoded from", where, "take the reading again")
     return with_evidence(reading, raw) if raw else Taken(reading)
 
 

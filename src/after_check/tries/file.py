@@ -113,12 +113,14 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
     except ValidationError as error:
         first = error.errors()[0]
         raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
-    letters = list(dict.fromkeys([*found.modules, *found.module, *found.old, *(one for a in found.tries for one in a.fitted.values())]))
+    letters = list(
+        dict.fromkeys([*found.modules, *found.module, *found.old, *(letter for a in found.tries for letter in a.fitted.values())])
+    )
     slots = tuple(dict.fromkeys([*found.slots, *(slot for attempt in found.tries for slot in attempt.fitted)]))
     if len(letters) > MOST_MODULES or len(slots) > MOST_SLOTS:
         raise SourceError(f"has {len(letters)} modules and {len(slots)} slots; {MOST_MODULES} and {MOST_SLOTS} are the most", where)
-    for number, one in enumerate(found.tries, 1):
-        _check(one, number, found, where)
+    for number, tried in enumerate(found.tries, 1):
+        _check(tried, number, found, where)
     modules = tuple(_module(letter, found, where) for letter in letters)
     return TryLog(modules, slots, tuple(_try(attempt) for attempt in found.tries)), found.card
 
@@ -128,15 +130,15 @@ def _place(parts: tuple[int | str, ...]) -> str:
     return ".".join(str(part + 1) if isinstance(part, int) else part for part in parts) or "the file"
 
 
-def _check(one: _TryTable, number: int, found: _File, where: str) -> None:
-    letters = list(one.fitted.values())
+def _check(tried: _TryTable, number: int, found: _File, where: str) -> None:
+    letters = list(tried.fitted.values())
     twice = next((letter for letter in letters if letters.count(letter) > 1), None)
     if twice is not None:
         raise SourceError(f"try {number}: module {twice} sits in two slots", where, "a letter is one physical module")
     for letter in letters:
         if found.modules and letter not in found.modules and letter not in found.module:
             raise SourceError(f"try {number}: module {letter} is not in modules", where, f"known: {', '.join(found.modules)}")
-    for slot in (*one.fitted, *(one.seen or ()), *one.errors_in):
+    for slot in (*tried.fitted, *(tried.seen or ()), *tried.errors_in):
         if found.slots and slot not in found.slots:
             raise SourceError(f"try {number}: slot {slot} is not in slots", where, f"known: {', '.join(found.slots)}")
 
@@ -169,25 +171,25 @@ def _words(key: str, value: Any, letter: str, where: str) -> str:
     )
 
 
-def _try(one: _TryTable) -> Try:
-    off = one.off_under_load
-    if off is None and any(_OFF.search(sign) for sign in one.signs):
+def _try(tried: _TryTable) -> Try:
+    off = tried.off_under_load
+    if off is None and any(_OFF.search(sign) for sign in tried.signs):
         off = True
     return Try(
-        arrangement=Arrangement(tuple(one.fitted.items()), one.profile or ""),
-        started=Started(one.start) if one.start else None,
-        seen=tuple(one.seen) if one.seen is not None else None,
-        soak=SoakSaid(one.soak) if one.soak else None,
-        errors_in=tuple(one.errors_in),
-        soak_minutes=one.minutes,
-        total_bytes=one.total,
-        rate_mts=one.rate,
-        channels=one.channels,
+        arrangement=Arrangement(tuple(tried.fitted.items()), tried.profile or ""),
+        started=Started(tried.start) if tried.start else None,
+        seen=tuple(tried.seen) if tried.seen is not None else None,
+        soak=SoakSaid(tried.soak) if tried.soak else None,
+        errors_in=tuple(tried.errors_in),
+        soak_minutes=tried.minutes,
+        total_bytes=tried.total,
+        rate_mts=tried.rate,
+        channels=tried.channels,
         off_under_load=off,
-        settings_reset=one.settings_reset,
-        on_network=one.on_network,
-        seconds=one.seconds,
-        celsius=one.celsius,
-        signs=tuple(one.signs),
-        note=clean(one.note, 400),
+        settings_reset=tried.settings_reset,
+        on_network=tried.on_network,
+        seconds=tried.seconds,
+        celsius=tried.celsius,
+        signs=tuple(tried.signs),
+        note=clean(tried.note, 400),
     )

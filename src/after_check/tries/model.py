@@ -138,13 +138,13 @@ def joined(found: Expected, first: NDArray[np.int64], second: NDArray[np.int64])
     )
 
 
-def likelihood(found: Expected, one: Try, slots: Sequence[str]) -> Array:
+def likelihood(found: Expected, tried: Try, slots: Sequence[str]) -> Array:
     """Return the probability of what happened in one try, under each hypothesis; `found` expects of its arrangement alone."""
     row = 0
     hindered = found.no_start[row]
     value: Array = np.ones_like(hindered)
-    started = one.started
-    if started is None and (one.seen is not None or one.soak is not None):
+    started = tried.started
+    if started is None and (tried.seen is not None or tried.soak is not None):
         started = Started.YES
     if started is Started.NO:
         return np.asarray(value * hindered * (1 - CYCLES_OF_BAD))
@@ -152,23 +152,23 @@ def likelihood(found: Expected, one: Try, slots: Sequence[str]) -> Array:
         value = value * (hindered * CYCLES_OF_BAD + (1 - hindered) * CYCLES_OF_GOOD)
     elif started is Started.YES:
         value = value * (1 - hindered) * (1 - CYCLES_OF_GOOD)
-    filled = one.arrangement.module_in
-    if one.seen is not None:
+    filled = tried.arrangement.module_in
+    if tried.seen is not None:
         for number, slot in enumerate(slots):
             if slot in filled:
                 hidden = found.unseen[row, :, number]
-                value = value * (1 - hidden if slot in one.seen else hidden)
-    if one.soak is SoakSaid.CLEAN:
+                value = value * (1 - hidden if slot in tried.seen else hidden)
+    if tried.soak is SoakSaid.CLEAN:
         value = value * (1 - found.errors[row])
-    elif one.soak is SoakSaid.ERRORS:
+    elif tried.soak is SoakSaid.ERRORS:
         value = value * found.errors[row]
-        if one.errors_in:
+        if tried.errors_in:
             for number, slot in enumerate(slots):
                 if slot in filled:
                     named = found.errors_at[row, :, number]
-                    value = value * (named if slot in one.errors_in else 1 - named)
-    if one.off_under_load is not None:
-        value = value * (found.off[row] if one.off_under_load else 1 - found.off[row])
+                    value = value * (named if slot in tried.errors_in else 1 - named)
+    if tried.off_under_load is not None:
+        value = value * (found.off[row] if tried.off_under_load else 1 - found.off[row])
     return value
 
 
@@ -198,13 +198,13 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
     return factor, strength
 
 
-def _shows(one: Try, slot: str, mode: Mode | None) -> bool | None:
+def _shows(tried: Try, slot: str, mode: Mode | None) -> bool | None:
     """Return whether a try shows a fault of a mode at a slot; None where it could not tell."""
     if mode is Mode.START:
-        return one.started is Started.NO if one.started is not None else False if one.seen is not None else None
+        return tried.started is Started.NO if tried.started is not None else False if tried.seen is not None else None
     if mode is Mode.SEEN:
-        return slot not in one.seen if one.seen is not None else None
-    return one.soak is SoakSaid.ERRORS if one.soak is not None else None
+        return slot not in tried.seen if tried.seen is not None else None
+    return tried.soak is SoakSaid.ERRORS if tried.soak is not None else None
 
 
 def _either(*chances: Array | float) -> Array:

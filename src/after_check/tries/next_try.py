@@ -57,7 +57,7 @@ def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextT
 def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry | None:
     """Return the arrangement with the most information for its cost, or None where none tells enough."""
     slots = slots_of(log)
-    profile = sum(one.weight for one in suspects_from(weighed) if one.kind is SuspectKind.PROFILE)
+    profile = sum(suspect.weight for suspect in suspects_from(weighed) if suspect.kind is SuspectKind.PROFILE)
     modules, board = _likely(weighed, SuspectKind.MODULE), _likely(weighed, SuspectKind.SLOT)
     offered = candidates(log, card, modules, board, profile_off=profile >= _WORTH_A_SETTING)
     if not offered:
@@ -68,7 +68,7 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
     starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
     last = log.last.arrangement if log.last else Arrangement()
     untouched = log.last is not None and log.last.worked
-    costs = np.array([cost_minutes(last, one, card, untouched) for one in offered])
+    costs = np.array([cost_minutes(last, arrangement, card, untouched) for arrangement in offered])
     ways = (False, True) if _soak_may_show(weighed) else (False,)
     bits = np.array([_information(_outcomes(found, with_soak), weight, order, starts) for with_soak in ways])
     minutes = np.array([costs + (SOAK_MINUTES if with_soak else 0.0) for with_soak in ways])

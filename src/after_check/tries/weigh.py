@@ -118,14 +118,14 @@ def contradictions(log: TryLog, weighed: Weighed) -> tuple[str, ...]:
     best = int(np.argmax(weighed.weight))
     number = int(weighed.hypotheses.culprit[weighed.first[best]])
     said = Suspect(weighed.culprits[number].kind, weighed.culprits[number].name, 0).words if number >= 0 else "that nothing is wrong"
-    for at, (one, chance) in enumerate(zip(log.tries, weighed.chances[:, best], strict=True), 1):
+    for at, (tried, chance) in enumerate(zip(log.tries, weighed.chances[:, best], strict=True), 1):
         if chance < UNEXPLAINED:
-            found.append(f"try {at} ({outcome_words(one)}) does not fit {said}")
-        strangers = [slot for slot in one.seen or () if slot not in one.arrangement.module_in]
+            found.append(f"try {at} ({outcome_words(tried)}) does not fit {said}")
+        strangers = [slot for slot in tried.seen or () if slot not in tried.arrangement.module_in]
         if strangers:
             found.append(f"try {at}: {', '.join(strangers)} was reported filled, and nothing was fitted there")
-    for (at, one), (later, other) in itertools.combinations(enumerate(log.tries, 1), 2):
-        if one.arrangement == other.arrangement and ((one.failed and other.worked) or (one.worked and other.failed)):
+    for (at, tried), (later, other) in itertools.combinations(enumerate(log.tries, 1), 2):
+        if tried.arrangement == other.arrangement and ((tried.failed and other.worked) or (tried.worked and other.failed)):
             found.append(f"tries {at} and {later} are the same arrangement and ended differently: something comes and goes")
     return tuple(found)
 

@@ -10,21 +10,21 @@ def fitted_words(arrangement: Arrangement) -> str:
     return ", ".join(f"{letter} in {slot}" for slot, letter in arrangement.fitted) or "nothing fitted"
 
 
-def outcome_words(one: Try) -> str:
+def outcome_words(tried: Try) -> str:
     """Return how a try ended, in a few words."""
     words: list[str] = []
-    if one.started is Started.NO:
+    if tried.started is Started.NO:
         words.append("no start")
-    elif one.started is Started.CYCLES:
+    elif tried.started is Started.CYCLES:
         words.append("started after power cycles")
-    if one.unseen:
-        words.append(f"{', '.join(one.unseen)} not seen")
-    if one.soak is SoakSaid.ERRORS:
-        words.append("soak errors" + (f" in {', '.join(one.errors_in)}" if one.errors_in else ""))
-    elif one.soak is SoakSaid.CLEAN:
+    if tried.unseen:
+        words.append(f"{', '.join(tried.unseen)} not seen")
+    if tried.soak is SoakSaid.ERRORS:
+        words.append("soak errors" + (f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""))
+    elif tried.soak is SoakSaid.CLEAN:
         words.append("soak clean")
-    if one.off_under_load:
+    if tried.off_under_load:
         words.append("off under load")
     if not words:
-        words.append("started, all seen" if one.seen is not None else "started" if one.started else "nothing noted")
+        words.append("started, all seen" if tried.seen is not None else "started" if tried.started else "nothing noted")
     return ", ".join(words)

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 
 EXIT_STORE = 74
 _LONGEST_OPENING_SECONDS = 30
+_LEAVING = "leaving"
 
 
 class AfterCheckApp(ShopApp):
@@ -148,10 +149,12 @@ class AfterCheckApp(ShopApp):
         if runner is None or not runner.is_running:
             self.exit()
             return
-        from after_check.tui.dialogs.leave import LeaveDialog
+        from after_check.tui.dialogs.confirm import ConfirmDialog
 
-        if not isinstance(self.screen, LeaveDialog):
-            self.push_screen(LeaveDialog(runner.soak.record), self._leave)
+        record = runner.soak.record
+        question = f"The {record.plan} soak is at {record.share:.0%}. Leaving stops it; what it found is kept."
+        if self.screen.name != _LEAVING:
+            self.push_screen(ConfirmDialog("A SOAK RUNS", question, "stop it and leave", "stay", name=_LEAVING), self._leave)
 
     def _leave(self, sure: bool | None) -> None:
         if sure and self.soak_runner is not None:

@@ -1,11 +1,13 @@
-"""A view of one job that may change it: its header, its snapshot, and the one way in which changes are kept."""
+"""A view of one job: its header and its snapshot; and for views that may change the job, the one way in which changes are kept."""
 
 from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from typing import ClassVar
 
 from textual import work
+from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
@@ -14,12 +16,22 @@ from after_check.tui.base import Result, ShopScreen
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
 
-class JobView(ShopScreen[Result]):
-    """Shows a job; subclasses compose a JobHeader among their widgets and draw the rest."""
+def _none_yet() -> JobSnapshot:
+    raise LookupError("a view of a job is made with a snapshot of it")
+
+
+class SnapshotScreen(ShopScreen[Result]):
+    """Shows a job's snapshot, anew when it changes; subclasses compose a JobHeader among their widgets and draw the rest."""
+
+    drawn_for_width: ClassVar[bool] = False
+    """Whether what `draw` gives fits one width only; regions that draw themselves need no telling."""
+
+    # Drawn anew even for an equal job: what else a view shows may have changed with it.
+    snapshot: reactive[JobSnapshot] = reactive(_none_yet, init=False, repaint=False, always_update=True)
 
     def __init__(self, snapshot: JobSnapshot) -> None:
         super().__init__()
-        self.snapshot = snapshot
+        self.set_reactive(SnapshotScreen.snapshot, snapshot)
 
     @property
     def job(self) -> Job:
@@ -32,21 +44,33 @@ class JobView(ShopScreen[Result]):
         return self.job.facts.number
 
     def draw(self) -> None:
-        """Give the regions what they show."""
+        """Give the regions what they show, for the present size and theme."""
         raise NotImplementedError
 
     def show(self) -> None:
         """Show the job as it is now, and offer what makes sense with it."""
-        header = self.query_one(JobHeader)
-        header.snapshot = self.snapshot
-        header.refresh()
+        self.query_one(JobHeader).snapshot = self.snapshot
         self.draw()
         self.refresh_bindings()
+
+    def watch_snapshot(self) -> None:
+        """Show another snapshot."""
+        if self.is_mounted:
+            self.show()
 
     def on_mount(self) -> None:
         """Show it, and follow the theme."""
         self.app.theme_changed_signal.subscribe(self, lambda _: self.draw())
         self.show()
+
+    def on_resize(self) -> None:
+        """Draw again for another width."""
+        if self.drawn_for_width:
+            self.call_after_refresh(self.draw)
+
+
+class JobView(SnapshotScreen[Result]):
+    """A view that may change its job."""
 
     @work(exclusive=True, group="change")
     async def change(self, make: Callable[[], Job]) -> None:
@@ -60,7 +84,6 @@ class JobView(ShopScreen[Result]):
             self.notify(str(error), severity="error", timeout=10)
             return
         self.snapshot = take_snapshot(job)
-        self.show()
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:
@@ -72,26 +95,3 @@ class JobView(ShopScreen[Result]):
             self.notify(str(error), severity="error", timeout=10)
             return
         self.snapshot = take_snapshot(job)
-        self.show()
-
-
-class SnapshotScreen(ShopScreen[None]):
-    """A view of one job's snapshot; subclasses compose a JobHeader among their widgets and draw the rest."""
-
-    def __init__(self, snapshot: JobSnapshot) -> None:
-        super().__init__()
-        self.snapshot = snapshot
-
-    def draw(self) -> None:
-        """Draw the snapshot for the present size and theme."""
-        raise NotImplementedError
-
-    def on_mount(self) -> None:
-        """Draw, and follow the theme."""
-        self.query_one(JobHeader).snapshot = self.snapshot
-        self.app.theme_changed_signal.subscribe(self, lambda _: self.draw())
-        self.call_after_refresh(self.draw)
-
-    def on_resize(self) -> None:
-        """Draw again for another width."""
-        self.call_after_refresh(self.draw)

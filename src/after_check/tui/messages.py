@@ -84,8 +84,9 @@ class MachineJudged(Message):
 
 @dataclass
 class BatchRead(Message):
-    """What a reader was to read of a batch is over; `problem` says why where it did not end well."""
+    """What a reader was to read of a batch, and judged by a promise, is over; `problem` says why where it did not end well."""
 
     batch: Path
     reader: object
+    promise: str
     problem: str = ""

@@ -36,10 +36,10 @@ def uncorrected(case: Case) -> Iterator[Finding]:
     yield Finding(
         code=Code.ECC_UNCORRECTED,
         severity=Severity.FIX,
-        title=f"{count} memory error{'s' if count > 1 else ''} that could not be corrected: {', '.join(one.label for one in failing)}",
+        title=f"{count} memory error{'s' if count > 1 else ''} that could not be corrected: {', '.join(error.label for error in failing)}",
         reason="Data was wrong in memory and could not be put right; this memory cannot be trusted.",
         next="Take the module out that the counter names, or try the modules one at a time, and test again.",
         sure=0.95,
         customer="The machine found memory errors that it could not correct.",
-        evidence=tuple(Evidence(f"{one.label}: {one.uncorrected} uncorrected", Source.SYSTEM) for one in failing),
+        evidence=tuple(Evidence(f"{error.label}: {error.uncorrected} uncorrected", Source.SYSTEM) for error in failing),
     )

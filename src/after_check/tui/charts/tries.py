@@ -97,14 +97,14 @@ def _shown_slots(snapshot: TriesSnapshot, most: int) -> tuple[str, ...]:
     return tuple(slot for slot in snapshot.slots if slot in used)[:most]
 
 
-def _cell(one: Try, before: Arrangement, slot: str) -> Text:
-    letter = one.arrangement.module_in.get(slot)
+def _cell(tried: Try, before: Arrangement, slot: str) -> Text:
+    letter = tried.arrangement.module_in.get(slot)
     text = Text(no_wrap=True)
     if letter is None:
         text.append("·".center(_COLUMN), Ink.LINE)
         return text
     moved = before.module_in.get(slot) != letter and bool(before.fitted)
-    unseen, wrong = slot in one.unseen, slot in one.errors_in
+    unseen, wrong = slot in tried.unseen, slot in tried.errors_in
     text.append("▸" if moved else " ", Ink.PROMISED)
     body = f"{'◌' if unseen else ' '}{letter}{'✗' if wrong else ' '}"
     colour = Ink.SHORT if unseen or wrong else Ink.CHOSEN
@@ -153,28 +153,28 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())
         if (suspect.kind, suspect.name) not in known
     ]
-    for number, one in enumerate([*blame.suspects, *cleared][:room]):
-        lines.append(_suspect_line(one, earlier.get((one.kind, one.name)), number == 0, name_cells, scale))
+    for number, suspect in enumerate([*blame.suspects, *cleared][:room]):
+        lines.append(_suspect_line(suspect, earlier.get((suspect.kind, suspect.name)), number == 0, name_cells, scale))
     for words in blame.contradictions:
         lines += [Text(f" {part}", Ink.PROMISED) for part in wrapped(f"! {words}", cells - 2)]
     return lines[:rows]
 
 
-def _suspect_line(one: Suspect, earlier: float | None, first: bool, name_cells: int, scale: int) -> Text:
+def _suspect_line(suspect: Suspect, earlier: float | None, first: bool, name_cells: int, scale: int) -> Text:
     def at(weight: float) -> int:
         return round(min(1.0, weight) * (scale - 1))
 
     symbols, styles = ["·"] * scale, [Ink.LINE] * scale
     colour = Ink.SHORT if first else Ink.TEXT
-    for cell in range(at(one.weight)):
+    for cell in range(at(suspect.weight)):
         symbols[cell], styles[cell] = "━", colour
     if earlier is not None:
         symbols[at(earlier)], styles[at(earlier)] = "○", Ink.TEXT
-    symbols[at(one.weight)], styles[at(one.weight)] = "●", colour
-    line = Text(f" {fitted(one.words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
+    symbols[at(suspect.weight)], styles[at(suspect.weight)] = "●", colour
+    line = Text(f" {fitted(suspect.words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         line.append(symbol, style)
-    line.append(f" {sureness(one.weight) if one.weight else 'cleared':>8}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
+    line.append(f" {sureness(suspect.weight) if suspect.weight else 'cleared':>8}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
     return line
 
 
@@ -284,18 +284,18 @@ def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     tries = snapshot.log.tries
     if snapshot.chosen is None or snapshot.chosen >= len(tries):
         return []
-    one = tries[snapshot.chosen]
+    tried = tries[snapshot.chosen]
     other = tries[snapshot.against] if snapshot.against is not None and snapshot.against < len(tries) else None
     if other is None:
         lines = [Text(f"TRY {snapshot.chosen + 1}", f"bold {Ink.MUTED}")]
-        if one.at is not None:
-            lines[0].append(f"   {one.at:%d %b %H:%M}", Ink.MUTED)
-        for name, words in facts_of(one):
+        if tried.at is not None:
+            lines[0].append(f"   {tried.at:%d %b %H:%M}", Ink.MUTED)
+        for name, words in facts_of(tried):
             for index, part in enumerate(wrapped(words, cells - 13)):
                 lines.append(Text.assemble((f" {name if index == 0 else '':<11} ", Ink.MUTED), (part, Ink.TEXT)))
         return lines[:rows]
     lines = [Text(f"TRY {(snapshot.against or 0) + 1} ○  AND TRY {snapshot.chosen + 1} ●", f"bold {Ink.MUTED}")]
-    mine, theirs = dict(facts_of(one)), dict(facts_of(other))
+    mine, theirs = dict(facts_of(tried)), dict(facts_of(other))
     for name in dict.fromkeys((*theirs, *mine)):
         first, second = theirs.get(name, "not known"), mine.get(name, "not known")
         if first != second:
@@ -308,32 +308,32 @@ def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     return lines[:rows]
 
 
-def facts_of(one: Try) -> list[tuple[str, str]]:
+def facts_of(tried: Try) -> list[tuple[str, str]]:
     """Return what is known of a try, by name, in words."""
-    fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in one.arrangement.fitted) or "nothing"
-    starts = {Started.YES: "yes", Started.NO: "no", Started.CYCLES: f"after power cycles{f' ({one.cycles})' if one.cycles else ''}"}
+    fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in tried.arrangement.fitted) or "nothing"
+    starts = {Started.YES: "yes", Started.NO: "no", Started.CYCLES: f"after power cycles{f' ({tried.cycles})' if tried.cycles else ''}"}
     said = [
         ("fitted", fitted_words),
-        ("profile", one.arrangement.profile),
-        ("start", (starts[one.started] if one.started else "") + (f", {clock(one.seconds)}" if one.seconds is not None else "")),
-        ("seen", ", ".join(one.seen) if one.seen is not None else ""),
-        ("total", size_text(one.total_bytes) if one.total_bytes else ""),
-        ("speed", f"{one.rate_mts} MT/s" if one.rate_mts else ""),
-        ("channels", str(one.channels) if one.channels else ""),
-        ("soak", _soak_words(one)),
-        ("benchmark", f"{one.benchmark_gbs:.1f} GB/s" if one.benchmark_gbs else ""),
-        ("load", "switches off under load" if one.off_under_load else ""),
-        ("heat", f"{one.celsius:.0f} °C" if one.celsius is not None else ""),
-        ("network", {True: "seen on it", False: "not seen on it"}.get(one.on_network, "") if one.on_network is not None else ""),
-        ("settings", "cleared" if one.settings_reset else ""),
-        ("signs", ", ".join(one.signs)),
-        ("note", one.note),
+        ("profile", tried.arrangement.profile),
+        ("start", (starts[tried.started] if tried.started else "") + (f", {clock(tried.seconds)}" if tried.seconds is not None else "")),
+        ("seen", ", ".join(tried.seen) if tried.seen is not None else ""),
+        ("total", size_text(tried.total_bytes) if tried.total_bytes else ""),
+        ("speed", f"{tried.rate_mts} MT/s" if tried.rate_mts else ""),
+        ("channels", str(tried.channels) if tried.channels else ""),
+        ("soak", _soak_words(tried)),
+        ("benchmark", f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else ""),
+        ("load", "switches off under load" if tried.off_under_load else ""),
+        ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),
+        ("network", {True: "seen on it", False: "not seen on it"}.get(tried.on_network, "") if tried.on_network is not None else ""),
+        ("settings", "cleared" if tried.settings_reset else ""),
+        ("signs", ", ".join(tried.signs)),
+        ("note", tried.note),
     ]
     return [(name, words) for name, words in said if words]
 
 
-def _soak_words(one: Try) -> str:
-    if one.soak is None:
+def _soak_words(tried: Try) -> str:
+    if tried.soak is None:
         return ""
-    where = f" in {', '.join(one.errors_in)}" if one.errors_in else ""
-    return f"{one.soak.value}{where}" + (f", {one.soak_minutes:.0f} min" if one.soak_minutes else "")
+    where = f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""
+    return f"{tried.soak.value}{where}" + (f", {tried.soak_minutes:.0f} min" if tried.soak_minutes else "")

@@ -46,7 +46,7 @@ class ScoresDialog(ShopDialog[tuple[Series, ...]]):
     def changed(self) -> None:
         """Say what is understood."""
         found, problems = parse_scores(self.query_one(TextArea).text)
-        said = [_understood(one) for one in found]
+        said = [_understood(score) for score in found]
         self.query_one("#scores-said", Static).update("\n".join([*(f"▲ {problem}" for problem in problems), *said][:8]))
 
     def action_keep(self) -> None:

@@ -72,6 +72,8 @@ class BatchScreen(ShopScreen[str]):
         super().__init__()
         self._kept: KeptBatch | None = None
         self._machines: dict[str, JudgedMachine] = {}
+        self._read_lately: set[str] = set()
+        """The machines that were read since what is kept was looked at last."""
         self._shown: dict[int, JudgedMachine] = {}
         self._whole = 0
         self._in_hand = InHand()
@@ -114,10 +116,13 @@ class BatchScreen(ShopScreen[str]):
         kept = self._kept
         if kept is not None:
             promise = take_promise(kept.facts.promise) if kept.facts.promise else None
+            self._read_lately.clear()
             batch, no_cards = await asyncio.to_thread(judge_kept, kept, promise, self.shop.cards.all)
             if no_cards is not None:
                 self.notify(_without_cards(no_cards), severity="warning", timeout=10)
-            self._machines = {machine.name: machine for machine in batch.machines}
+            # A machine that was read meanwhile is newer than what was looked at.
+            lately = {name: machine for name, machine in self._machines.items() if name in self._read_lately}
+            self._machines = {machine.name: machine for machine in batch.machines} | lately
             self._whole = len(kept.facts.machines)
         self._show()
 
@@ -146,10 +151,9 @@ class BatchScreen(ShopScreen[str]):
             self._show_soon.stop()
             self._show_soon = None
         snapshot = self._snapshot()
-        head, machines = self.query_one(BatchHead), self.query_one("#batch-machines", OptionList)
+        machines = self.query_one("#batch-machines", OptionList)
         self.set_class(not snapshot.batch.machines, "-empty")
-        head.snapshot = snapshot
-        head.refresh()
+        self.query_one(BatchHead).snapshot = snapshot
         chosen = self._shown.get(machines.highlighted) if machines.highlighted is not None else None
         cells = max(30, machines.size.width - 3)
         machines.clear_options()
@@ -245,12 +249,17 @@ class BatchScreen(ShopScreen[str]):
             except (NotationError, OSError) as problem:
                 self.notify(str(problem), severity="error", timeout=10)
                 return
-            self.load()
-            if len(self._machines) < max(1, self._whole) and not self._in_hand.is_on:
-                self.action_read(False)
+            self.judge_and_read()
 
         question = "In the short form, for each machine: 2x16G DDR4-3200; dual"
         self.app.push_screen(AskDialog("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise), given)
+
+    @work(exclusive=True, group="load")
+    async def judge_and_read(self) -> None:
+        """Judge by another promise; then read what was not read yet."""
+        await self._judge_anew()
+        if len(self._machines) < max(1, self._whole):
+            self.action_read(False)
 
     def action_before(self) -> None:
         """Ask for the readings on arrival, and take them."""
@@ -292,11 +301,12 @@ class BatchScreen(ShopScreen[str]):
         if kept is None or self._in_hand.is_on:
             return
         if again:
+            self.workers.cancel_group(self, "load")  # What is being looked at is not the state now any more.
             self._machines = {}
         self._read(kept, again=again)
 
     def _read(self, kept: KeptBatch, again: bool = False, only: str | None = None) -> None:
-        reader = self._in_hand.begin(self._letting_in.access, self.shop.cards.all, self.post_message)
+        reader = self._in_hand.begin(kept.facts.promise, self._letting_in.access, self.shop.cards.all, self.post_message)
         self._show()
         self.read_batch(kept, again, only, reader)
 
@@ -310,7 +320,7 @@ class BatchScreen(ShopScreen[str]):
             problem = str(failure)
         except ShopError as no_cards:
             problem = _without_cards(no_cards)
-        self.post_message(BatchRead(kept.folder, reader, problem))
+        self.post_message(BatchRead(kept.folder, reader, reader.promise, problem))
 
     @on(ReadingBegun)
     def reading_begun(self, message: ReadingBegun) -> None:
@@ -325,6 +335,7 @@ class BatchScreen(ShopScreen[str]):
         if not self._shows(message.batch):
             return
         self._machines[message.machine.name] = message.machine
+        self._read_lately.add(message.machine.name)
         self._letting_in.heard(message.machine.name, message.problem)
         self._in_hand.moved(message)
         # Hundreds come at once, and each drawing shows them all.
@@ -339,6 +350,8 @@ class BatchScreen(ShopScreen[str]):
             return
         if message.problem:
             self.notify(message.problem, severity="error", timeout=10)
+        if self._kept is not None and message.promise != self._kept.facts.promise:
+            self.load()  # It was changed while they were read.
         if self._chosen is None or self._chosen.verdict is Verdict.READY:
             self._shown = {}  # The cursor goes to the first that differs.
         self._show()

@@ -171,9 +171,7 @@ class BenchScreen(ShopScreen[None]):
         if outbox is not None:
             waiting, refused = len(outbox.waiting), len(outbox.refused)
             words = [f"{waiting} kept here until the server is back" if waiting else "", f"{refused} not taken" if refused else ""]
-            header = self.query_one(BenchHeader)
-            header.waits = ", ".join(part for part in words if part)
-            header.refresh()
+            self.query_one(BenchHeader).waits = ", ".join(part for part in words if part)
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Show how far a running soak is; its line is written every few seconds."""
@@ -184,9 +182,7 @@ class BenchScreen(ShopScreen[None]):
     def _show(self) -> None:
         search = self.query_one("#search", Input)
         snapshot = snapshot_of(self._groups, search.value if search.display else "", self._only, self._archive)
-        header = self.query_one(BenchHeader)
-        header.snapshot = snapshot
-        header.refresh()
+        self.query_one(BenchHeader).snapshot = snapshot
         hint, jobs = self.query_one(BenchHint), self.query_one(BenchList)
         if snapshot.count:
             hint.display = False

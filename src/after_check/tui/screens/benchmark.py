@@ -13,6 +13,7 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
+from textual.reactive import reactive
 from textual.widgets import Footer
 
 from after_check.casework.judging import benchmarks_of
@@ -38,7 +39,7 @@ _TELL_SECONDS = 0.3
 class BenchmarkPane(Drawn):
     """A region that draws a part of the benchmarks."""
 
-    snapshot: BenchmarkSnapshot = BenchmarkSnapshot()
+    snapshot: reactive[BenchmarkSnapshot] = reactive(BenchmarkSnapshot())
 
 
 class BenchmarkHead(BenchmarkPane):
@@ -114,7 +115,6 @@ class BenchmarkScreen(JobView[None]):
         snapshot = BenchmarkSnapshot(before, now, self._under_way, self._one_channel_gbs(), self._channels())
         for pane in self.query(BenchmarkPane):
             pane.snapshot = snapshot
-            pane.refresh()
 
     def _one_channel_gbs(self) -> float | None:
         rate_mts = self.snapshot.running_mts

@@ -31,8 +31,10 @@ _LIFTS = {
 """What would lift each kind of ceiling."""
 
 
-class CeilingsScreen(SnapshotScreen):
+class CeilingsScreen(SnapshotScreen[None]):
     """Every cap as a bar, the lowest that explains the rate marked, and what would lift each."""
+
+    drawn_for_width = True
 
     CSS_PATH = "ceilings.tcss"
     HELP_TITLE = "What limits the speed"

@@ -27,8 +27,10 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 _MOMENTS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class CompareScreen(SnapshotScreen):
+class CompareScreen(SnapshotScreen[None]):
     """A list of the job's readings, two of them marked, and what differs between these two."""
+
+    drawn_for_width = True
 
     CSS_PATH = "compare.tcss"
     HELP_TITLE = "Two readings compared"

@@ -10,6 +10,7 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.message import Message
+from textual.reactive import reactive
 from textual.widgets import Footer
 
 from after_check.benchmark.demand import DemandUnknown, DemandWatch
@@ -22,7 +23,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from after_check.tui.dialogs.ask import AskDialog
-from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -41,7 +42,7 @@ class DemandMoved(Message):
 class DemandPane(Drawn):
     """Verdict and chart."""
 
-    snapshot: DemandSnapshot = DemandSnapshot()
+    snapshot: reactive[DemandSnapshot] = reactive(DemandSnapshot())
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw them."""
@@ -81,9 +82,7 @@ class DemandScreen(JobView[None]):
         capacity = self.snapshot.judgement.track(Quantity.CAPACITY)
         before = capacity.before if capacity is not None else None
         old_bytes = round(before * GIB) if isinstance(before, int | float) else None
-        pane = self.query_one(DemandPane)
-        pane.snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
-        pane.refresh()
+        self.query_one(DemandPane).snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
 
     def _graphics_bytes(self) -> tuple[int | None, int | None]:
         """Return what graphics holds back on arrival and now."""
@@ -137,7 +136,7 @@ class DemandScreen(JobView[None]):
             if accepted:
                 self.follow_elsewhere(text, replace(access, accepted_fingerprint=needed.fingerprint))
 
-        self.app.push_screen(TrustDialog(str(needed)), decided)
+        self.app.push_screen(trust_dialog(str(needed)), decided)
 
     def _ask_password(self, text: str, access: Access, reason: str) -> None:
         def given(password: str | None) -> None:

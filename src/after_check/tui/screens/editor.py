@@ -130,7 +130,7 @@ class JobEditorScreen(DraftScreen[str | None]):
 
     def _line(self, name: str) -> str:
         found = self.query(f"#{name}").results(Input)
-        return next((one.value for one in found), "")
+        return next((line.value for line in found), "")
 
     def _draw(self, name: str) -> None:
         parsed: Parsed | None = None

@@ -11,6 +11,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
+from textual.reactive import reactive
 from textual.widgets import Footer, OptionList
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
@@ -64,10 +65,11 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("escape", "back", "bench", tooltip="back to the bench"),
     ]
 
+    snapshot: reactive[JobSnapshot | None] = reactive(None, repaint=False, always_update=True)
+
     def __init__(self, number: str) -> None:
         super().__init__()
         self._number = number
-        self._snapshot: JobSnapshot | None = None
         self._looked_at = 0.0
         self._wanted = ""
 
@@ -87,20 +89,19 @@ class JobSheetScreen(ShopScreen[None]):
 
     def on_mount(self) -> None:
         """Fetch the job."""
-        self.app.theme_changed_signal.subscribe(self, lambda _: self._show())
+        self.app.theme_changed_signal.subscribe(self, lambda _: self.watch_snapshot(self.snapshot))
         self.load()
 
     @work(exclusive=True)
     async def load(self) -> None:
         """Fetch and judge the job."""
         try:
-            self._snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop.jobs.job(self._number)))
+            self.snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop.jobs.job(self._number)))
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
-            if self._snapshot is None:
+            if self.snapshot is None:
                 self.dismiss()  # Otherwise the job stays on the screen as it was known last.
             return
-        self._show()
         if self._wanted:
             view, self._wanted = self._wanted, ""
             self.action_go(view)
@@ -108,16 +109,14 @@ class JobSheetScreen(ShopScreen[None]):
     def show_job(self, job: Job) -> None:
         """Show a job that was just changed."""
         self._number = job.facts.number
-        self._snapshot = take_snapshot(job)
-        self._show()
+        self.snapshot = take_snapshot(job)
 
-    def _show(self) -> None:
-        snapshot = self._snapshot
+    def watch_snapshot(self, snapshot: JobSnapshot | None) -> None:
+        """Show the job as it is now."""
         if snapshot is None:
             return
         for pane in self.query(JobPane):
             pane.snapshot = snapshot
-            pane.refresh()
         findings = self.query_one(FindingsList)
         findings.show(snapshot.judgement.findings)
         findings.focus()
@@ -127,30 +126,30 @@ class JobSheetScreen(ShopScreen[None]):
     def on_resize(self) -> None:
         """Draw the texts again for the new width."""
         self.refresh_bindings()
-        self.call_after_refresh(self._show)
+        self.call_after_refresh(self.watch_snapshot, self.snapshot)
 
     @on(OptionList.OptionHighlighted, "#job-findings")
     def _explain(self) -> None:
-        if self._snapshot is None:
+        if self.snapshot is None:
             return
         chosen = self.query_one(FindingsList).highlighted
-        finding = self._snapshot.finding(chosen) if chosen is not None else None
+        finding = self.snapshot.finding(chosen) if chosen is not None else None
         board = self.query_one(BoardPane)
         board.pointed_at = frozenset(finding.slots) if finding else frozenset()
         board.refresh()
         if self.query_one(TracksPane).with_sources:
-            self.query_one(ReasonPane).show_sources(self._snapshot, board.shown)
+            self.query_one(ReasonPane).show_sources(self.snapshot, board.shown)
         else:
-            self.query_one(ReasonPane).show(self._snapshot, finding)
+            self.query_one(ReasonPane).show(self.snapshot, finding)
 
     def action_go(self, name: str) -> None:
         """Go to another view of the job; a key that comes before the job is there waits for it."""
         view = View(name)
-        if self._snapshot is None:
+        if self.snapshot is None:
             self._wanted = view
             return
         if self._has(view):
-            given = self._snapshot.job if view in TAKES_THE_JOB else self._snapshot
+            given = self.snapshot.job if view in TAKES_THE_JOB else self.snapshot
             self.app.push_screen(self.shop_app.view(view, given), partial(self._came_back, view))
 
     def _came_back(self, view: View, result: object) -> None:
@@ -166,7 +165,7 @@ class JobSheetScreen(ShopScreen[None]):
 
     def _has(self, view: View) -> bool:
         """Return whether there is something to see in a view."""
-        return view is not View.COMPARE or (self._snapshot is not None and len(self._snapshot.job.readings) > 1)
+        return view is not View.COMPARE or (self.snapshot is not None and len(self.snapshot.job.readings) > 1)
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Follow a soak of this job."""
@@ -176,7 +175,7 @@ class JobSheetScreen(ShopScreen[None]):
 
     def _unnamed(self) -> tuple[MakerId, str] | None:
         """Return code and slot of the first module whose maker has a code and no name."""
-        boards = self._snapshot.board_readings() if self._snapshot else ()
+        boards = self.snapshot.board_readings() if self.snapshot else ()
         for _, reading in boards:
             for slot, module in reading.filled():
                 if module.maker is None and module.maker_id is not None:
@@ -228,7 +227,7 @@ class JobSheetScreen(ShopScreen[None]):
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer the change between board and promise only where there is no room for both."""
         if action == "go":
-            return self._snapshot is None or self._has(View(str(parameters[0])))
+            return self.snapshot is None or self._has(View(str(parameters[0])))
         if action == "name_maker":
             return self._unnamed() is not None
         return self.has_class("-narrow") if action == "board_or_tracks" else True

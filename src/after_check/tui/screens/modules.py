@@ -21,8 +21,10 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 _SENTENCES = (Code.TIMINGS_MIXED, Code.TIMINGS_SLOWER, Code.PROFILE_HIDDEN, Code.MIX_GENERATION)
 
 
-class ModulesScreen(SnapshotScreen):
+class ModulesScreen(SnapshotScreen[None]):
     """Timings on one scale in ns, and what each source says of each module."""
+
+    drawn_for_width = True
 
     CSS_PATH = "modules.tcss"
     HELP_TITLE = "The modules"

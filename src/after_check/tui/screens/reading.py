@@ -27,7 +27,7 @@ from after_check.sources.take import NETWORK, take, take_notation
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import DraftScreen
-from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.notation_board import NotationBoard
@@ -203,7 +203,7 @@ class ReadingScreen(DraftScreen[Job | None]):
         self._busy = False
         if message.fingerprint is not None:
             self._say(f"▲ {message.reason}", failed=True)
-            self.app.push_screen(TrustDialog(message.reason), lambda yes: self._decided(message, bool(yes)))
+            self.app.push_screen(trust_dialog(message.reason), lambda yes: self._decided(message, bool(yes)))
             return
         self._say(f"▲ {message.reason}", failed=True)
         password = self.query_one("#reading-password", Input)

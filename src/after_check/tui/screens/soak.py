@@ -131,7 +131,6 @@ class SoakScreen(JobView[None]):
             snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
             for pane in self.query(SoakPane):
                 pane.snapshot = snapshot
-                pane.refresh()
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Follow a soak; when it ends, fetch the job with what came of it."""

@@ -43,15 +43,15 @@ class Watched:
     on_network: bool | None
     signs: tuple[str, ...]
 
-    def into(self, one: Try) -> Try:
+    def into(self, tried: Try) -> Try:
         """Return a try with it."""
         return replace(
-            one,
+            tried,
             started=self.started,
             seconds=round(self.seconds, 1),
             cycles=self.cycles or None,
-            on_network=self.on_network if self.on_network is not None else one.on_network,
-            signs=tuple(dict.fromkeys((*one.signs, *self.signs))),
+            on_network=self.on_network if self.on_network is not None else tried.on_network,
+            signs=tuple(dict.fromkeys((*tried.signs, *self.signs))),
         )
 
 

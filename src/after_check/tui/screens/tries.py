@@ -11,6 +11,7 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
+from textual.reactive import reactive
 from textual.widgets import Footer
 
 from after_check.casework.snapshot import JobSnapshot
@@ -39,7 +40,7 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 class TriesPane(Drawn):
     """A region that draws a part of the tries."""
 
-    snapshot: TriesSnapshot = TriesSnapshot()
+    snapshot: reactive[TriesSnapshot] = reactive(TriesSnapshot())
 
 
 class TriesHead(TriesPane):
@@ -145,7 +146,6 @@ class TriesScreen(JobView[None]):
         self._seen = snapshot
         for pane in self.query(TriesPane):
             pane.snapshot = snapshot
-            pane.refresh()
 
     def _weighed(self, log: TryLog) -> TriesSnapshot:
         card = self.job.card
@@ -192,7 +192,7 @@ class TriesScreen(JobView[None]):
         def entered(found: Entered | None) -> None:
             if found is not None:
                 log = self._stored()
-                tries = (*log.tries, found.one) if at is None else (*log.tries[:at], found.one, *log.tries[at + 1 :])
+                tries = (*log.tries, found.tried) if at is None else (*log.tries[:at], found.tried, *log.tries[at + 1 :])
                 self.keep(replace(log, tries=tries, modules=found.modules))
 
         self.app.push_screen(TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None), entered)
@@ -248,7 +248,7 @@ class TriesScreen(JobView[None]):
         before = self.job.tries.log.tries if self.job.tries else ()
         added = tuple(attempt for attempt in log.tries if attempt not in before)
         stored = theirs.tries.log if theirs.tries is not None else log
-        both = replace(stored, tries=(*stored.tries, *(one for one in added if one not in stored.tries)))
+        both = replace(stored, tries=(*stored.tries, *(tried for tried in added if tried not in stored.tries)))
         return self.shop.jobs.keep_tries(theirs.facts.number, both, theirs.tries.version if theirs.tries else 0)
 
     def action_back(self) -> None:

@@ -40,7 +40,7 @@ _PROFILES = ("", "off", "1", "2", "3")
 class Entered:
     """A try that was written down, and the modules on the bench, also those added meanwhile."""
 
-    one: Try
+    tried: Try
     modules: tuple[TryModule, ...]
 
 
@@ -48,7 +48,7 @@ class EntryBoard(Drawn):
     """The board with the try's modules and a cursor."""
 
     snapshot: TriesSnapshot = TriesSnapshot()
-    one: Try = Try()
+    tried: Try = Try()
     last: Arrangement = Arrangement()
     cursor = 0
 
@@ -59,12 +59,12 @@ class EntryBoard(Drawn):
         hint = "▶ up and down; a letter seats that module, - takes it out; . it is not seen, ! errors were here"
         lines += [Text(part, Ink.MUTED) for part in wrapped(hint, cells)]
         room = max(3, rows - len(lines) - 4)
-        bench = len(self.snapshot.log.modules) - len(self.one.arrangement.fitted)
+        bench = len(self.snapshot.log.modules) - len(self.tried.arrangement.fitted)
         wide = room >= 2 * len(slots) + bench
         first = max(0, min(self.cursor - room // 2, len(slots) - room))
-        drawn = board_lines(self.snapshot, self.one.arrangement, self.last, cells - 13, room, self.cursor)
+        drawn = board_lines(self.snapshot, self.tried.arrangement, self.last, cells - 13, room, self.cursor)
         for slot, line in zip(slots[first:], drawn, strict=False):
-            marks = " ".join(word for word, at in (("◌ not seen", self.one.unseen), ("✗ errors", self.one.errors_in)) if slot in at)
+            marks = " ".join(word for word, at in (("◌ not seen", self.tried.unseen), ("✗ errors", self.tried.errors_in)) if slot in at)
             if wide:
                 lines.append(Text(""))
             line.append(" " * max(1, cells - 12 - line.cell_len))
@@ -72,7 +72,7 @@ class EntryBoard(Drawn):
             lines.append(line)
         lines.append(Text(""))
         for module in self.snapshot.log.modules:
-            if module.letter not in self.one.arrangement.slot_of:
+            if module.letter not in self.tried.arrangement.slot_of:
                 words = module_words(self.snapshot.log, module.letter)
                 lines.append(Text.assemble((f" {module.letter} ", f"bold {Ink.TEXT}"), (f"on the bench  {words}", Ink.MUTED)))
         return lines[:rows]
@@ -81,7 +81,7 @@ class EntryBoard(Drawn):
 class OutcomePane(Drawn):
     """What happened, with its keys."""
 
-    one: Try = Try()
+    tried: Try = Try()
     said: str = ""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
@@ -106,32 +106,32 @@ class OutcomePane(Drawn):
                 lines.append(line)
             if spacious:
                 lines.append(Text(""))
-        others = [sign for sign in self.one.signs if sign not in SIGNS.values()]
-        said = "; ".join([*others, *([self.one.note] if self.one.note else [])])
+        others = [sign for sign in self.tried.signs if sign not in SIGNS.values()]
+        said = "; ".join([*others, *([self.tried.note] if self.tried.note else [])])
         lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
         lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(self.said, cells - 2)]
         return lines[:rows]
 
     def _groups(self) -> list[tuple[str, list[tuple[str, str, bool]]]]:
-        one = self.one
-        cycles = f": {one.cycles}" if one.cycles else ""
-        took = f", {clock(one.seconds)}" if one.seconds is not None else ""
+        tried = self.tried
+        cycles = f": {tried.cycles}" if tried.cycles else ""
+        took = f", {clock(tried.seconds)}" if tried.seconds is not None else ""
         start = [
-            ("1", f"it starts{took if one.started is Started.YES else ''}", one.started is Started.YES),
-            ("2", "it does not start", one.started is Started.NO),
-            ("3", f"it starts after power cycles{cycles}", one.started is Started.CYCLES),
-            ("N", _NETWORK_WORDS[one.on_network], bool(one.on_network)),
+            ("1", f"it starts{took if tried.started is Started.YES else ''}", tried.started is Started.YES),
+            ("2", "it does not start", tried.started is Started.NO),
+            ("3", f"it starts after power cycles{cycles}", tried.started is Started.CYCLES),
+            ("N", _NETWORK_WORDS[tried.on_network], bool(tried.on_network)),
         ]
         tested = [
-            ("=", "all modules are seen", one.seen is not None and not one.unseen),
-            ("4", "a soak was clean", one.soak is SoakSaid.CLEAN),
-            ("5", "a soak found errors", one.soak is SoakSaid.ERRORS),
-            ("6", f"profile: {one.arrangement.profile or 'not looked at'}", one.arrangement.profile_is_on),
+            ("=", "all modules are seen", tried.seen is not None and not tried.unseen),
+            ("4", "a soak was clean", tried.soak is SoakSaid.CLEAN),
+            ("5", "a soak found errors", tried.soak is SoakSaid.ERRORS),
+            ("6", f"profile: {tried.arrangement.profile or 'not looked at'}", tried.arrangement.profile_is_on),
         ]
         signs = [
-            ("O", "switches off under load", bool(one.off_under_load)),
-            ("C", "settings were cleared", bool(one.settings_reset)),
-            *((key, words, words in one.signs) for key, words in SIGNS.items()),
+            ("O", "switches off under load", bool(tried.off_under_load)),
+            ("C", "settings were cleared", bool(tried.settings_reset)),
+            *((key, words, words in tried.signs) for key, words in SIGNS.items()),
         ]
         return [("DOES IT START?", start), ("SEEN AND TESTED", tested), ("SIGNS", signs)]
 
@@ -161,7 +161,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         self._job = job
         self.draft_place = f"try:{job.job.facts.number}"
         self._entry_log = log
-        self._one = begun
+        self._tried = begun
         self._new = new
         self._begin_watch = watch
         self._cursor = 0
@@ -169,7 +169,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
     def draft_text(self) -> str:
         """Return the try as it is so far."""
-        return try_to_json(self._one)
+        return try_to_json(self._tried)
 
     def compose(self) -> ComposeResult:
         """Lay out board and outcomes."""
@@ -191,7 +191,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         draft = await self.left_unfinished() if self._new else ""
         if draft:
             with contextlib.suppress(ValueError):
-                self._one = try_from_json(draft)
+                self._tried = try_from_json(draft)
                 self.notify("a try that was begun and not kept is back", timeout=6)
         self._slots()
         self._show()
@@ -200,7 +200,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
     def _slots(self) -> None:
         slots = self._board_slots()
-        filled = [at for at, slot in enumerate(slots) if slot in self._one.arrangement.module_in]
+        filled = [at for at, slot in enumerate(slots) if slot in self._tried.arrangement.module_in]
         self._cursor = filled[0] if filled else 0
 
     def _board_slots(self) -> tuple[str, ...]:
@@ -209,9 +209,9 @@ class TryEntryScreen(DraftScreen[Entered | None]):
     def _show(self) -> None:
         board, outcomes = self.query_one(EntryBoard), self.query_one(OutcomePane)
         log = replace(self._entry_log, slots=self._board_slots())
-        board.snapshot, board.one, board.cursor = TriesSnapshot(log), self._one, self._cursor
+        board.snapshot, board.tried, board.cursor = TriesSnapshot(log), self._tried, self._cursor
         board.last = self._entry_log.last.arrangement if self._entry_log.last is not None else Arrangement()
-        outcomes.one = self._one
+        outcomes.tried = self._tried
         board.refresh()
         outcomes.refresh()
         self.weigh()
@@ -220,16 +220,16 @@ class TryEntryScreen(DraftScreen[Entered | None]):
     async def weigh(self) -> None:
         """Say what the tries would say with this one, as soon as it is worked out."""
         said = ""
-        if self._new and (self._one.failed or self._one.worked):
-            log = replace(self._entry_log, tries=(*self._entry_log.tries, self._one))
+        if self._new and (self._tried.failed or self._tried.worked):
+            log = replace(self._entry_log, tries=(*self._entry_log.tries, self._tried))
             found = await asyncio.to_thread(blame, log, self._job.job.card)
-            said = f"{outcome_words(self._one).capitalize()}. {found.says}"
+            said = f"{outcome_words(self._tried).capitalize()}. {found.says}"
         outcomes = self.query_one(OutcomePane)
         outcomes.said = said
         outcomes.refresh()
 
-    def _change(self, one: Try) -> None:
-        self._one = one
+    def _change(self, tried: Try) -> None:
+        self._tried = tried
         self._touched = True
         if self._new:
             self.keep_draft()
@@ -248,21 +248,23 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
     def _take(self, key: str) -> bool:
         """Change the try by one key; return whether the key means anything."""
-        one, slot = self._one, self._board_slots()[self._cursor]
+        tried, slot = self._tried, self._board_slots()[self._cursor]
         letters = {module.letter for module in self._entry_log.modules}
         if key in letters or key == "-":
-            self._change(replace(one, arrangement=_seated(one.arrangement, slot, key, self._board_slots()), seen=None, errors_in=()))
+            self._change(replace(tried, arrangement=_seated(tried.arrangement, slot, key, self._board_slots()), seen=None, errors_in=()))
         elif key in _OUTCOMES:
-            self._change(_OUTCOMES[key](one))
-        elif key == "." and slot in one.arrangement.module_in:
-            self._change(_toggled_unseen(one, slot))
-        elif key == "!" and slot in one.arrangement.module_in:
-            errors = tuple(other for other in one.errors_in if other != slot) if slot in one.errors_in else (*one.errors_in, slot)
-            self._change(replace(one, soak=SoakSaid.ERRORS if errors else one.soak, errors_in=errors, started=one.started or Started.YES))
+            self._change(_OUTCOMES[key](tried))
+        elif key == "." and slot in tried.arrangement.module_in:
+            self._change(_toggled_unseen(tried, slot))
+        elif key == "!" and slot in tried.arrangement.module_in:
+            errors = tuple(other for other in tried.errors_in if other != slot) if slot in tried.errors_in else (*tried.errors_in, slot)
+            self._change(
+                replace(tried, soak=SoakSaid.ERRORS if errors else tried.soak, errors_in=errors, started=tried.started or Started.YES)
+            )
         elif key in SIGNS:
             sign = SIGNS[key]
-            signs = tuple(other for other in one.signs if other != sign) if sign in one.signs else (*one.signs, sign)
-            self._change(replace(one, signs=signs))
+            signs = tuple(other for other in tried.signs if other != sign) if sign in tried.signs else (*tried.signs, sign)
+            self._change(replace(tried, signs=signs))
         else:
             return False
         return True
@@ -276,7 +278,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             return
         note.display = True
         note.placeholder = "a note; enter takes it"
-        note.value = self._one.note
+        note.value = self._tried.note
         # At once, so that what is typed right behind the key goes into the line and is no command.
         self.set_focus(note)
 
@@ -296,13 +298,13 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         if event.input.placeholder.startswith("another"):
             self._add_module(event.value)
         else:
-            self._change(replace(self._one, note=clean(event.value, 400)))
+            self._change(replace(self._tried, note=clean(event.value, 400)))
         event.input.display = False
         self.set_focus(None)
 
     def _add_module(self, words: str) -> None:
         taken = {module.letter for module in self._entry_log.modules}
-        letter = next((one for one in "abcdefghijklmnopqrstuvwxyz" if one not in taken), None)
+        letter = next((free for free in "abcdefghijklmnopqrstuvwxyz" if free not in taken), None)
         if not words.strip() or letter is None:
             return
         module = known(TryModule(letter, clean(words)))
@@ -315,21 +317,21 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
         def watched(found: Watched | None) -> None:
             if found is not None:
-                self._change(found.into(self._one))
+                self._change(found.into(self._tried))
 
-        self.app.push_screen(StartWatchScreen(self._job, self._entry_log, self._one.arrangement), watched)
+        self.app.push_screen(StartWatchScreen(self._job, self._entry_log, self._tried.arrangement), watched)
 
     def action_keep(self) -> None:
         """Return the try."""
         if self.query_one("#entry-note", Input).has_focus:
             return
-        if not self._one.arrangement.fitted:
+        if not self._tried.arrangement.fitted:
             self.notify("no module is fitted: a try needs an arrangement", severity="warning", timeout=5)
             return
         if self._new:
             self._forget()
-        one = self._one if self._one.at else replace(self._one, at=datetime.now(UTC).replace(microsecond=0))
-        self.dismiss(Entered(one, self._entry_log.modules))
+        tried = self._tried if self._tried.at else replace(self._tried, at=datetime.now(UTC).replace(microsecond=0))
+        self.dismiss(Entered(tried, self._entry_log.modules))
 
     def _forget(self) -> None:
         self.workers.cancel_group(self, "draft")
@@ -349,45 +351,47 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
 def _seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, ...]) -> Arrangement:
     """Return the arrangement with a module in a slot (taken out of where it was), or with the slot emptied."""
-    fitted = {place: one for place, one in arrangement.fitted if place != slot and one != letter}
+    fitted = {place: module for place, module in arrangement.fitted if place != slot and module != letter}
     if letter != "-":
         fitted[slot] = letter
     order = {place: number for number, place in enumerate(slots)}
     return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
 
 
-def _toggled_unseen(one: Try, slot: str) -> Try:
-    filled = tuple(place for place, _ in one.arrangement.fitted)
-    unseen = set(one.unseen) ^ {slot}
-    return replace(one, seen=tuple(place for place in filled if place not in unseen), started=one.started or Started.YES)
+def _toggled_unseen(tried: Try, slot: str) -> Try:
+    filled = tuple(place for place, _ in tried.arrangement.fitted)
+    unseen = set(tried.unseen) ^ {slot}
+    return replace(tried, seen=tuple(place for place in filled if place not in unseen), started=tried.started or Started.YES)
 
 
-def _all_seen(one: Try) -> Try:
-    filled = tuple(place for place, _ in one.arrangement.fitted)
-    return replace(one, seen=None if one.seen == filled else filled, started=one.started or Started.YES)
+def _all_seen(tried: Try) -> Try:
+    filled = tuple(place for place, _ in tried.arrangement.fitted)
+    return replace(tried, seen=None if tried.seen == filled else filled, started=tried.started or Started.YES)
 
 
-def _profile(one: Try) -> Try:
-    following = _PROFILES[(_PROFILES.index(one.arrangement.profile) + 1) % len(_PROFILES)] if one.arrangement.profile in _PROFILES else ""
-    return replace(one, arrangement=replace(one.arrangement, profile=following))
+def _profile(tried: Try) -> Try:
+    following = (
+        _PROFILES[(_PROFILES.index(tried.arrangement.profile) + 1) % len(_PROFILES)] if tried.arrangement.profile in _PROFILES else ""
+    )
+    return replace(tried, arrangement=replace(tried.arrangement, profile=following))
 
 
-def _started(one: Try, how: Started) -> Try:
+def _started(tried: Try, how: Started) -> Try:
     if how is Started.NO:
-        return replace(one, started=how, seen=None, soak=None, errors_in=(), cycles=None)
-    return replace(one, started=how, cycles=(one.cycles or 0) + 1 if how is Started.CYCLES else None)
+        return replace(tried, started=how, seen=None, soak=None, errors_in=(), cycles=None)
+    return replace(tried, started=how, cycles=(tried.cycles or 0) + 1 if how is Started.CYCLES else None)
 
 
 _NETWORK = {None: True, True: False, False: None}
 _OUTCOMES: dict[str, Callable[[Try], Try]] = {
-    "1": lambda one: _started(one, Started.YES),
-    "2": lambda one: _started(one, Started.NO),
-    "3": lambda one: _started(one, Started.CYCLES),
+    "1": lambda tried: _started(tried, Started.YES),
+    "2": lambda tried: _started(tried, Started.NO),
+    "3": lambda tried: _started(tried, Started.CYCLES),
     "=": _all_seen,
-    "4": lambda one: replace(one, soak=SoakSaid.CLEAN, errors_in=(), started=one.started or Started.YES),
-    "5": lambda one: replace(one, soak=SoakSaid.ERRORS, started=one.started or Started.YES),
+    "4": lambda tried: replace(tried, soak=SoakSaid.CLEAN, errors_in=(), started=tried.started or Started.YES),
+    "5": lambda tried: replace(tried, soak=SoakSaid.ERRORS, started=tried.started or Started.YES),
     "6": _profile,
-    "O": lambda one: replace(one, off_under_load=None if one.off_under_load else True),
-    "C": lambda one: replace(one, settings_reset=None if one.settings_reset else True),
-    "N": lambda one: replace(one, on_network=_NETWORK[one.on_network]),
+    "O": lambda tried: replace(tried, off_under_load=None if tried.off_under_load else True),
+    "C": lambda tried: replace(tried, settings_reset=None if tried.settings_reset else True),
+    "N": lambda tried: replace(tried, on_network=_NETWORK[tried.on_network]),
 }

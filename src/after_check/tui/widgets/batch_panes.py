@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 from textual.message import Message
+from textual.reactive import reactive
 from textual.widgets import OptionList
 
 from after_check.tui.charts.batch import BatchSnapshot, column_names, head_lines
@@ -13,7 +14,7 @@ from after_check.tui.widgets.drawn import Drawn
 class BatchHead(Drawn):
     """The source, the promise, and how many machines are ready."""
 
-    snapshot = BatchSnapshot()
+    snapshot: reactive[BatchSnapshot] = reactive(BatchSnapshot())
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw it."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 from textual.geometry import Size
-from textual.reactive import Reactive
+from textual.reactive import Reactive, reactive
 from textual.widgets import Input
 
 from after_check.domain.bench import WaitsFor
@@ -31,11 +31,12 @@ FIRST = (
 class BenchHeader(Drawn):
     """Product, shop, and how many jobs wait for whom; beneath it the names of the miniatures."""
 
+    snapshot: reactive[BenchSnapshot | None] = reactive(None)
+    place = reactive("")
+    waits = reactive("")
+
     def __init__(self) -> None:
         super().__init__(id="bench-header")
-        self.snapshot: BenchSnapshot | None = None
-        self.place = ""
-        self.waits = ""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the two bands and the column names."""

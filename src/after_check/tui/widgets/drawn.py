@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from rich.text import Text
 from textual.widget import Widget
 
 from after_check.tui.charts.text import joined
-
-if TYPE_CHECKING:
-    pass
 
 
 class Drawn(Widget):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
+from textual.reactive import reactive
 from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
@@ -23,9 +24,6 @@ from after_check.tui.charts.tracks import basis_line, legend, track_line
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
-if TYPE_CHECKING:
-    pass
-
 _STEP_WORDS = {
     Step.ARRIVAL: "Arrival",
     Step.PROMISE: "Promise",
@@ -40,7 +38,7 @@ _LOW_ROWS = 13
 class JobPane(Drawn):
     """A region that draws a part of the job's snapshot."""
 
-    snapshot: JobSnapshot | None = None
+    snapshot: reactive[JobSnapshot | None] = reactive(None, always_update=True)
 
 
 class JobHeader(JobPane):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from rich.text import Text
+from textual.reactive import reactive
 
 from after_check.tui.charts.soak import (
     SoakSnapshot,
@@ -20,7 +21,7 @@ from after_check.tui.widgets.drawn import Drawn
 class SoakPane(Drawn):
     """A region that draws a part of a soak."""
 
-    snapshot: SoakSnapshot | None = None
+    snapshot: reactive[SoakSnapshot | None] = reactive(None)
 
 
 class SoakHead(SoakPane):

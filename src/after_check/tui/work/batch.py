@@ -26,8 +26,9 @@ from after_check.tui.messages import MachineJudged, ReadingBegun
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Reader:
-    """What the reading of a batch needs: the way in, the shop's cards, when to stop, and whom to tell."""
+    """What the reading of a batch needs: the promise as it was when it began, the way in, the shop's cards, when to stop, whom to tell."""
 
+    promise: str
     access_of: AccessOf
     cards: Callable[[], tuple[Card, ...]]
     stop: threading.Event
@@ -44,7 +45,7 @@ def read_machines(kept: KeptBatch, again: bool, only: str | None, reader: Reader
     if only is not None:
         wanted = tuple(one for one in wanted if one.name == only)
     reader.post(ReadingBegun(kept.folder, len(machines)))
-    promise = take_promise(kept.facts.promise) if kept.facts.promise else None
+    promise = take_promise(reader.promise) if reader.promise else None
     before = {name: one.reading for name, one in kept.taken("before").items() if isinstance(one, Taken)}
     card_of, no_cards = _cards(reader.cards)
     done = 0

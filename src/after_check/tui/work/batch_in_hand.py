@@ -33,11 +33,11 @@ class InHand:
         """How long it may still take, from how long it took so far."""
         return self._left_seconds if self._readers else None
 
-    def begin(self, access_of: AccessOf, cards: Callable[[], tuple[Card, ...]], post: Callable[[Message], object]) -> Reader:
+    def begin(self, promise: str, access_of: AccessOf, cards: Callable[[], tuple[Card, ...]], post: Callable[[Message], object]) -> Reader:
         """Return a reader to begin with."""
         if self._stop.is_set():
             self._stop = threading.Event()
-        reader = Reader(access_of, cards, self._stop, post)
+        reader = Reader(promise, access_of, cards, self._stop, post)
         self._readers.add(reader)
         self._begun = time.monotonic()
         self._left_seconds = None

@@ -10,7 +10,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.many import Named, with_kept_passwords
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.dialogs.ask import AskDialog
-from after_check.tui.dialogs.trust import TrustDialog
+from after_check.tui.dialogs.confirm import trust_dialog
 
 if TYPE_CHECKING:
     from after_check.tui.base import ShopScreen
@@ -62,7 +62,7 @@ class LettingIn:
                     self._fingerprints[name] = fingerprint
                     then()
 
-            screen.app.push_screen(TrustDialog(f"{name}: {need}"), decided)
+            screen.app.push_screen(trust_dialog(f"{name}: {need}"), decided)
         elif need is not None:
 
             def given(text: str | None) -> None:
