@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import platform
 
+from after_check import __version__
 from after_check.benchmark.plan import BenchmarkPlan
 from after_check.domain.benchmark import Conditions
 from after_check.host.sensors import Watch
@@ -40,8 +41,6 @@ def processor_times(files: Files) -> tuple[int, int]:
 
 def _versions() -> str:
     import numba
-
-    from after_check import __version__
 
     return f"after-check {__version__}, numba {numba.__version__}"
 

@@ -14,6 +14,7 @@ from after_check.cli.judge import EXIT_CODES, judgement_document
 from after_check.domain.cards import Card
 from after_check.domain.findings import Verdict
 from after_check.domain.promises import Promise
+from after_check.local.settings import load_settings
 from after_check.local.whole_files import write_whole
 from after_check.sources.errors import SourceError
 from after_check.sources.many import Named, sources_in, take_many, with_kept_passwords
@@ -41,7 +42,6 @@ def batch_command(
     if out.pdf is not None or out.csv is not None:
         from after_check.handback.batch_sheet import batch_csv, batch_pdf
         from after_check.handback.content import look_of
-        from after_check.local.settings import load_settings
 
         if out.pdf is not None:
             write_whole(out.pdf, batch_pdf(batch, promise, look_of(load_settings())))

@@ -155,9 +155,9 @@ def _take_json(data: bytes, where: str) -> Taken:
         return take_cim(data, where)
     if is_hardware_report(document):
         return take_hardware_report(data, where)
-    from after_check.sources import saved  # Pydantic is slow to import, and most commands do without it.
+    from after_check.sources.saved import load  # Pydantic is slow to import, and most commands do without it.
 
-    return saved.load(data, where)
+    return load(data, where)
 
 
 def _take_spd(data: bytes, where: str) -> Taken:

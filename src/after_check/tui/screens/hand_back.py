@@ -21,6 +21,7 @@ from after_check.handback.content import SheetContent, content_of
 from after_check.handback.missing import Remedy
 from after_check.local.recent import remember, remembered
 from after_check.local.settings import load_settings
+from after_check.local.whole_files import write_whole
 from after_check.shop.errors import ShopError
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.dialogs.ask import AskDialog
@@ -227,7 +228,6 @@ class HandBackScreen(JobView[str]):
         """Write the job file."""
 
         def write() -> None:
-            from after_check.local.whole_files import write_whole
             from after_check.shop.exchange import job_file
 
             write_whole(path, job_file(self.shop, self.number))

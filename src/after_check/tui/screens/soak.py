@@ -19,6 +19,7 @@ from after_check.domain.quantities import size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import load_settings
 from after_check.soak.ask import NotUnderstood, plan_asked
+from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
 from after_check.sources.tree import Tree
 from after_check.tui.charts.soak import SoakSnapshot
@@ -212,7 +213,6 @@ class SoakScreen(JobView[None]):
 
     def _start(self, plan: Plan, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
         from after_check.soak.engine import Soak, Wishes
-        from after_check.soak.locating import reading_for_slots
 
         now = self.job.now
         keeper = Keeper(self.shop, self.number, soak_id)

@@ -10,6 +10,7 @@ from textual.binding import Binding, BindingType
 from textual.message import Message
 
 from after_check.domain.modules import Module
+from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.case import view
 from after_check.sources.notation import write
@@ -156,8 +157,6 @@ class NotationBoard(Drawn, can_focus=True):
 
 
 def _facts(parsed: Parsed) -> str:
-    from after_check.domain.quantities import size_text
-
     reading, now = parsed.reading, view(parsed.reading)
     parts: list[str] = []
     if now.rate is not None:

@@ -13,6 +13,8 @@ from after_check.casework.batch import Batch, CardOf, card_by_model, judged_of
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.promises import Promise
+from after_check.local.settings import load_settings
+from after_check.local.whole_files import write_whole
 from after_check.shop.batches import KeptBatch
 from after_check.shop.errors import ShopError
 from after_check.shop.shop import Shop
@@ -102,8 +104,6 @@ def write_batch(snapshot: BatchSnapshot, path: Path) -> None:
     """Write the summary sheet, and the table beside it. Raises OSError."""
     from after_check.handback.batch_sheet import batch_csv, batch_pdf
     from after_check.handback.content import look_of
-    from after_check.local.settings import load_settings
-    from after_check.local.whole_files import write_whole
 
     promise = take_promise(snapshot.promise) if snapshot.promise else None
     write_whole(path, batch_pdf(snapshot.batch, promise, look_of(load_settings())))
