@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
 
 from after_check.shop.shop import Shop
+from tests.helpers.needs import IN_CI
 
 # Where a change is let in or not, the same change must get the same answer; everywhere else chance may search on.
-in_ci = bool(os.environ.get("CI"))
-settings.register_profile("suite", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True, derandomize=in_ci)
+settings.register_profile("suite", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True, derandomize=IN_CI)
 settings.load_profile("suite")
 
 SAMPLES = Path(__file__).parent.parent / "src" / "after_check" / "samples"

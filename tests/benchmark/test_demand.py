@@ -16,8 +16,8 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.sources.take import take_notation
 from after_check.sources.tree import Tree
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
-from tests.cli.test_commands import run
-from tests.tui.test_app import go, open_job, running, shown, until
+from tests.helpers.commands import run
+from tests.helpers.pilot import go, open_job, running, shown, until
 
 GIB = 1 << 30
 MIB = 1 << 20

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
-import io
 import json
 import os
 import subprocess
@@ -11,24 +9,10 @@ import sys
 
 import pytest
 
-from after_check.cli.entry import main
 from tests.conftest import SAMPLES
+from tests.helpers.commands import run, run_here
 
 AFTER = "A2=16G DDR4-3466 prof1 3466@CL18/1.35V std 2400; B2=16G DDR4-3466 prof1 3466@CL18/1.35V std 2400; run 2400; dual; profile off"
-
-
-def run(*arguments, **more):
-    return subprocess.run(
-        [sys.executable, "-m", "after_check", *arguments], capture_output=True, text=True, timeout=60, check=False, **more
-    )
-
-
-def run_here(*arguments):
-    """Run a command in this process, where it is the work of many commands that counts and not their start."""
-    out, err = io.StringIO(), io.StringIO()
-    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        code = main(list(arguments))
-    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
 
 
 def test_judge_of_the_first_example_names_the_profile_as_binding():

@@ -8,8 +8,8 @@ import sqlite3
 from after_check.local.paths import log_path
 from after_check.local.settings import shop_place
 from after_check.shop.shop import Shop
-from tests.cli.test_commands import run, run_here
-from tests.shop.test_store import keep
+from tests.helpers.commands import run, run_here
+from tests.helpers.jobs import keep
 
 
 def test_out_of_one_shop_and_into_another(tmp_path):

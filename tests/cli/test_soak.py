@@ -11,7 +11,7 @@ import time
 import pytest
 
 from after_check.standins.appliance_service import ApplianceService
-from tests.cli.test_commands import run
+from tests.helpers.commands import run
 
 
 def test_a_small_soak_is_one_json_document_with_bytes_and_rate(tmp_path):

@@ -18,8 +18,8 @@ from after_check.sources.errors import SourceError
 from after_check.sources.many import is_batch, sources_in, take_many
 from after_check.sources.take import take_notation, take_promise
 from after_check.sources.taken import Taken
-from tests.cli.test_commands import run_here as run
 from tests.conftest import SAMPLES
+from tests.helpers.commands import run_here as run
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 ONE_CHANNEL = "A1=16G DDR4-3200; A2=16G DDR4-3200; B1=-; B2=-; run 3200; total 32G"

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from after_check.judgement.compare import NOT_KNOWN, Part, differences
 from after_check.sources.take import take_notation
-from tests.judgement.test_cases import CASES
+from tests.helpers.cases import CASES
 
 
 def said(first, second):

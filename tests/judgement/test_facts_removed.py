@@ -25,7 +25,7 @@ from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take_notation, take_promise
 from tests.conftest import SAMPLES
-from tests.judgement.test_cases import CASES, judged
+from tests.helpers.cases import CASES, judged
 
 _QUANTITIES = ("running_rate", "profile", "timings", "array_limit_bytes", "voltage_mv", "ecc_on")
 _KINDS = {"generation", "form", "ecc", "voltage_mv"}

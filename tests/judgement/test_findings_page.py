@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 from after_check.domain.findings import Code
-from tests.judgement.test_cases import CASES, judged
+from tests.helpers.cases import CASES, judged
 
 ROOT = Path(__file__).parents[2]
 CODES = {code.value for code in Code}

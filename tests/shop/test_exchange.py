@@ -25,7 +25,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.take import take_notation
 from tests.benchmark.test_promised import WHEN
 from tests.benchmark.test_promised import record as benchmark_record
-from tests.tries.test_weights import THREE, A, B
+from tests.helpers.logs import THREE, A, B
 
 _counter = itertools.count(1)
 

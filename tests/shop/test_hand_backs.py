@@ -26,8 +26,8 @@ from after_check.shop.shop import Shop
 from after_check.sources.errors import SourceError
 from after_check.sources.take import take_notation
 from tests.benchmark.test_promised import record as benchmark_record
-from tests.shop.test_store import AFTER, FACTS, keep
-from tests.tries.test_weights import THREE, A, B
+from tests.helpers.jobs import AFTER, FACTS, keep
+from tests.helpers.logs import THREE, A, B
 
 
 def full(shop):
@@ -296,7 +296,7 @@ def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
 
     from after_check.casework.judging import judge_job
     from after_check.domain.tries import TryLog
-    from tests.tries.test_weights import tried
+    from tests.helpers.logs import tried
 
     def severity(now):
         before = datetime.now(UTC) - timedelta(hours=2)

@@ -14,7 +14,7 @@ from after_check.shop.demo import fill
 from after_check.shop.errors import AlreadyExists
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
-from tests.shop.test_store import keep
+from tests.helpers.jobs import keep
 
 
 def test_no_query_writes(shop, shop_path):

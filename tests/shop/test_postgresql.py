@@ -22,6 +22,8 @@ from after_check.sources.saved import reading_to_json
 from after_check.sources.take import take_notation
 from after_check.sources.taken import RawEvidence, with_evidence
 from tests.benchmark.test_promised import record as benchmark_record
+from tests.helpers.jobs import AFTER, BEFORE, FACTS, keep
+from tests.helpers.needs import needs
 from tests.postgres import Server, tools, wait_until
 from tests.shop.test_exchange import soak
 from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with this module's shop
@@ -30,10 +32,6 @@ from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with t
     test_a_signed_job_is_frozen_until_a_new_revision,
 )
 from tests.shop.test_store import (  # noqa: F401 - collected again, with this module's shop
-    AFTER,
-    BEFORE,
-    FACTS,
-    keep,
     test_a_job_whose_reading_cannot_be_kept_is_not_kept_either,
     test_drafts,
     test_makers_names_are_learned_from_pairs_and_a_technician_has_the_last_word,
@@ -43,7 +41,7 @@ from tests.shop.test_store import (  # noqa: F401 - collected again, with this m
     test_the_demo_is_filled_once_and_keeps_changes,
 )
 
-pytestmark = pytest.mark.skipif(tools() is None, reason="PostgreSQL is not installed")
+pytestmark = needs(tools() is not None, "PostgreSQL")
 _names = itertools.count(1)
 
 
@@ -122,7 +120,7 @@ def test_a_shop_moves_to_the_server_and_back(shop, tmp_path):
 
 def _log():
     from after_check.domain.tries import TryLog
-    from tests.tries.test_weights import THREE, A, B
+    from tests.helpers.logs import THREE, A, B
 
     return TryLog((A, B), ("A2", "B2"), THREE)
 

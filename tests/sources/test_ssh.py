@@ -22,9 +22,10 @@ from after_check.sources.ssh_files import SshFiles
 from after_check.sources.tree import Unreadable
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
 from tests.conftest import SAMPLES
+from tests.helpers.needs import needs
 
 SSHD = shutil.which("sshd") or "/usr/sbin/sshd"
-pytestmark = pytest.mark.skipif(not os.path.exists(SSHD) or os.geteuid() != 0, reason="needs sshd and root to log in as somebody")
+pytestmark = needs(os.path.exists(SSHD) and os.geteuid() == 0, "sshd, and root to log in as somebody")
 
 
 def free_port() -> int:

@@ -5,15 +5,14 @@ from __future__ import annotations
 import shutil
 from datetime import UTC, datetime
 
-import pytest
-
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Series
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
-from tests.terminal.test_tmux import Terminal
+from tests.helpers.needs import needs
+from tests.helpers.terminal import Terminal
 
-pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 
 
 def scores(*runs):

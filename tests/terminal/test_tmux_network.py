@@ -11,9 +11,10 @@ from after_check.shop.shop import Shop
 from after_check.standins.machines import MACHINES
 from after_check.standins.redfish_service import RedfishService
 from after_check.standins.ssh_target import SshTarget
-from tests.terminal.test_tmux import Terminal
+from tests.helpers.needs import needs
+from tests.helpers.terminal import Terminal
 
-pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 
 
 @pytest.fixture

@@ -7,12 +7,10 @@ import os
 import shutil
 from pathlib import Path
 
-import pytest
-
 from after_check.shop.shop import Shop
-from tests.terminal.test_tmux import terminal  # noqa: F401 - the fixture
+from tests.helpers.needs import needs
 
-pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 
 
 def limit_memory(size):
@@ -22,7 +20,7 @@ def limit_memory(size):
     settings.write_text(f'soak_memory = "{size}"\n')
 
 
-def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa: F811
+def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):
     limit_memory("64M")
     shop = tmp_path / "demo.db"
     screen = terminal("demo", "--shop", str(shop))
@@ -62,7 +60,7 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):  # noqa
     assert job.revisions[0].signed_by == "I. Skarrow"
 
 
-def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):  # noqa: F811
+def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):
     limit_memory("256M")
     shop = tmp_path / "demo.db"
     screen = terminal("demo", "--shop", str(shop))

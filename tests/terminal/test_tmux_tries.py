@@ -12,9 +12,10 @@ from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.sources.take import take
 from tests.conftest import SAMPLES
-from tests.terminal.test_tmux import Terminal
+from tests.helpers.needs import needs
+from tests.helpers.terminal import Terminal
 
-pytestmark = pytest.mark.skipif(shutil.which("tmux") is None, reason="tmux is not installed")
+pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 
 
 @pytest.fixture

@@ -12,8 +12,8 @@ from after_check.domain.tries import SoakSaid, Started
 from after_check.sources.errors import SourceError
 from after_check.tries.file import parse_tries, read_tries
 from after_check.tries.record import log_from_json, log_to_json
-from tests.cli.test_commands import run_here as run
 from tests.conftest import SAMPLES
+from tests.helpers.commands import run_here as run
 
 EXAMPLE = """
 modules = ["a", "b"]

@@ -13,7 +13,7 @@ from after_check.domain.tries import Arrangement, SoakSaid, Started, SuspectKind
 from after_check.tries.arrangements import MOST, candidates, fill_order, fits
 from after_check.tries.blame import blame, says_with
 from after_check.tries.next_try import cost_minutes, moves, next_try
-from tests.tries.test_weights import A, B, tried
+from tests.helpers.logs import A, B, tried
 
 AB = Arrangement((("A2", "a"), ("B2", "b")))
 

@@ -15,7 +15,7 @@ from after_check.sources.alive import Alive, look, parse_watch_address
 from after_check.sources.errors import SourceError
 from after_check.tries.advice import steps
 from after_check.tries.watch import Phase, StartTimes, advise, clock, start_times
-from tests.tries.test_weights import tried
+from tests.helpers.logs import tried
 
 TIMES = StartTimes(35, 90, 360, "card")
 

@@ -10,23 +10,11 @@ from hypothesis import strategies as st
 
 from after_check.domain.facts import typed
 from after_check.domain.modules import Module
-from after_check.domain.tries import Arrangement, SoakSaid, Started, SuspectKind, Try, TryLog, TryModule
+from after_check.domain.tries import SuspectKind, TryLog, TryModule
 from after_check.tries.blame import blame
 from after_check.tries.next_try import next_try
 from after_check.tries.weigh import weigh
-
-A, B = TryModule("a"), TryModule("b")
-
-
-def tried(fitted, start="yes", seen=None, soak=None, errors_in=(), profile="", **rest):
-    return Try(
-        Arrangement(tuple(fitted.items()), profile),
-        Started(start) if start else None,
-        tuple(seen) if seen is not None else None,
-        SoakSaid(soak) if soak else None,
-        tuple(errors_in),
-        **rest,
-    )
+from tests.helpers.logs import THREE, A, B, tried
 
 
 def weights(log, card=None):
@@ -85,14 +73,6 @@ def test_errors_that_move_with_the_module_blame_it_by_hand():
         if number >= 0 and modelled.hypotheses.modes[at] == "soak" and modelled.hypotheses.strength[at] == 0.95
     }
     assert steady[SuspectKind.MODULE, "b"] / steady[SuspectKind.SLOT, "B2"] == pytest.approx(ratio, rel=1e-9)
-
-
-THREE = (
-    tried({"A2": "a", "B2": "b"}, "no"),
-    tried({"A2": "a"}, "yes", ("A2",), "clean"),
-    tried({"B2": "a"}, "yes", ("B2",)),
-    tried({"A2": "b"}, "no"),
-)
 
 
 def test_the_order_of_tries_does_not_matter():

@@ -2,81 +2,22 @@
 
 from __future__ import annotations
 
-import asyncio
 import sqlite3
-import tempfile
-from contextlib import asynccontextmanager
 from dataclasses import replace
-from functools import cache
-from pathlib import Path
 
 import pytest
 from textual.widgets import Input, TextArea
 
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
 from after_check.standins.machines import MACHINES
-from after_check.tui.app import AfterCheckApp
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.theme import THEME_WORDS
-from after_check.tui.widgets.bench_list import BenchList
 from after_check.tui.widgets.job_sheet_panes import BoardPane, FindingsList, ReasonPane, TracksPane
 from tests.conftest import SAMPLES
+from tests.helpers.pilot import go, open_job, running, shown, until
 from tests.standards import spd_images
-
-SIZE = (128, 40)
-
-
-@cache
-def filled_demo() -> bytes:
-    """The bytes of a filled demo shop, made once: filling it is tested elsewhere and takes a second each time."""
-    with tempfile.TemporaryDirectory() as folder:
-        shop = Shop.open(Path(folder) / "demo.db")
-        fill(shop)
-        shop.close()
-        return (Path(folder) / "demo.db").read_bytes()
-
-
-@asynccontextmanager
-async def running(path, demo=True, size=SIZE):
-    if demo and not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(filled_demo())
-    app = AfterCheckApp(path, demo=demo)
-    async with app.run_test(size=size) as pilot:
-        await until(pilot, lambda: app._shop is not None or app.failure)
-        await pilot.pause()
-        yield app, pilot
-
-
-async def until(pilot, condition):
-    for _ in range(700):
-        if condition():
-            await pilot.pause()
-            return
-        await asyncio.sleep(0.02)
-        await pilot.pause()
-    raise AssertionError(f"it did not come to that:\n{shown(pilot.app)}")
-
-
-def shown(app) -> str:
-    """The screen as text."""
-    strips = app.screen._compositor.render_strips()
-    return "\n".join("".join(segment.text for segment in strip) for strip in strips)
-
-
-def go(test):
-    asyncio.run(test())
-
-
-async def open_job(app, pilot, number):
-    await until(pilot, lambda: app.screen.query(BenchList) and app.screen.query_one(BenchList).chosen)
-    bench = app.screen.query_one(BenchList)
-    bench._chosen = [job.number for job in bench._jobs].index(number)
-    await pilot.press("enter")
-    await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen.snapshot is not None)
 
 
 @pytest.mark.parametrize("size", [(128, 40), (80, 24), (200, 60)])

@@ -17,8 +17,7 @@ from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.confirm import ConfirmDialog
 from after_check.tui.screens.batch import BatchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
-from tests.tui.test_app import go, running, shown, until
-from tests.tui.test_dialogs import answer
+from tests.helpers.pilot import answer, go, running, shown, until
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 

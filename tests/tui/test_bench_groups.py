@@ -13,7 +13,7 @@ from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
-from tests.tui.test_app import filled_demo, go, running, shown, until
+from tests.helpers.pilot import filled_demo, go, running, shown, until
 
 ENTRIES = [
     BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),

@@ -16,8 +16,8 @@ from after_check.domain.jobs import Moment
 from after_check.shop.shop import Shop
 from after_check.tui.charts.benchmark import BenchmarkSnapshot, bandwidth_lines, comparison_lines, head_lines, stair_lines
 from after_check.tui.screens.benchmark import BenchmarkScreen
-from tests.cli.test_commands import run, run_here
-from tests.tui.test_app import go, open_job, running, shown, until
+from tests.helpers.commands import run, run_here
+from tests.helpers.pilot import go, open_job, running, shown, until
 
 TINY = BenchmarkPlan("tiny", 1, 8 << 20, 4, staircase(64 << 10, 1), 10_000, under_load=False)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from textual.widgets import Input, Static
+from textual.widgets import Input
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.handback.missing import Remedy
@@ -16,19 +16,7 @@ from after_check.tui.screens.modules import ModulesScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.hand_back_panes import MissingList
-from tests.tui.test_app import go, open_job, running, shown, until
-
-
-async def answer(app, pilot, text):
-    """Type an answer into the dialog that is open, in the place of what stands there."""
-    await until(pilot, lambda: isinstance(app.screen, AskDialog))
-    app.screen.query_one("#answer", Input).value = text
-    await pilot.press("enter")
-
-
-def on_paper(app):
-    """What the sheet in the hand-back says, scrolled out of sight or not, as one line."""
-    return " ".join(str(app.screen.query_one("#hand-back-sheet", Static).content).split())
+from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
 
 
 def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, tmp_path):

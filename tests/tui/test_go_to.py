@@ -16,7 +16,7 @@ from after_check.tui.screens.ceilings import CeilingsScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.views import PLACES, View
-from tests.tui.test_app import go, open_job, running, shown, until
+from tests.helpers.pilot import go, open_job, running, shown, until
 
 WAYS = tuple(
     Way(words, "here", "", lambda: None)

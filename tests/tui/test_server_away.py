@@ -13,11 +13,11 @@ from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.hand_back import HandBackScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
+from tests.helpers.needs import needs
+from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
 from tests.postgres import Server, tools
-from tests.tui.test_app import go, open_job, running, shown, until
-from tests.tui.test_dialogs import answer, on_paper
 
-pytestmark = pytest.mark.skipif(tools() is None, reason="PostgreSQL is not installed")
+pytestmark = needs(tools() is not None, "PostgreSQL")
 LINE = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 
 

@@ -17,8 +17,8 @@ from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.plan_choice import PlanChoice
+from tests.helpers.pilot import go, open_job, running, shown, until
 from tests.soak.test_record import CLEAN, FAILED
-from tests.tui.test_app import go, open_job, running, shown, until
 
 SMALL = Wishes(memory_bytes=32 << 20, threads=1)
 

@@ -19,8 +19,8 @@ from after_check.tui.charts.tries import TriesSnapshot, advice_lines, details_li
 from after_check.tui.screens.start_watch import StartWatchScreen
 from after_check.tui.screens.tries import TriesScreen
 from after_check.tui.screens.try_entry import TryEntryScreen
-from tests.tries.test_weights import tried
-from tests.tui.test_app import go, open_job, running, shown, until
+from tests.helpers.logs import tried
+from tests.helpers.pilot import go, open_job, running, shown, until
 
 LOG = TryLog(
     (TryModule("a"), TryModule("b"), TryModule("p", old=True)),

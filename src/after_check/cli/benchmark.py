@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import json
-import signal
-import sys
-import threading
 from pathlib import Path
-from types import FrameType
 
 from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.record import benchmark_document, benchmark_from_json, name_in_files
 from after_check.benchmark.words import series_words
+from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison
 from after_check.local.whole_files import write_whole
 from after_check.sources.errors import SourceError
@@ -30,20 +27,7 @@ def benchmark_command(
     stopped = _read(go_on) if go_on is not None else None
     benchmark = Benchmark(short=short, earlier=stopped)
 
-    def interrupt(number: int, frame: FrameType | None) -> None:
-        benchmark.stop()
-
-    handlers = {one: signal.signal(one, interrupt) for one in (signal.SIGINT, signal.SIGTERM)}
-    runner = threading.Thread(target=benchmark.run, name="benchmark")
-    runner.start()
-    shows = sys.stderr.isatty()
-    while runner.is_alive():
-        runner.join(0.5 if shows else 10.0)
-        if runner.is_alive():
-            record = benchmark.record
-            print(f"{record.share:4.0%}  {record.doing:<44}", end="\r" if shows else "\n", file=sys.stderr, flush=True)
-    for one, handler in handlers.items():
-        signal.signal(one, handler)
+    run_to_the_end(benchmark, lambda: f"{benchmark.record.share:4.0%}  {benchmark.record.doing:<44}")
     record = benchmark.record
     comparisons = compare(earlier, record) if earlier is not None else ()
     if out is not None:

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import json
-import signal
-import sys
-import threading
 from dataclasses import asdict
-from types import FrameType
 
 from after_check.benchmark.demand import DemandUnknown, DemandWatch, verdict_words
 from after_check.cli.access import AccessWords, with_access
+from after_check.cli.long_work import run_to_the_end
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
 from after_check.sources.errors import SourceError
@@ -47,29 +44,16 @@ def demand_command(
 def _watched(watch: DemandWatch) -> DemandRecord:
     """Let a watch run to its end, showing how it goes; ctrl+c ends it. Raises SourceError when the system says nothing."""
 
-    def interrupt(number: int, frame: FrameType | None) -> None:
-        watch.stop()
+    def progress() -> str:
+        if not watch.record.samples:
+            return ""
+        last = watch.record.samples[-1]
+        return f"{last.at_seconds:6.0f} s  in use {size_text(last.used_bytes):<10}"
 
-    handlers = {one: signal.signal(one, interrupt) for one in (signal.SIGINT, signal.SIGTERM)}
-    problem: list[DemandUnknown] = []
-
-    def run() -> None:
-        try:
-            watch.run()
-        except DemandUnknown as unknown:
-            problem.append(unknown)
-
-    runner = threading.Thread(target=run, name="demand")
-    runner.start()
-    while runner.is_alive():
-        runner.join(1.0)
-        if runner.is_alive() and sys.stderr.isatty() and watch.record.samples:
-            last = watch.record.samples[-1]
-            print(f"{last.at_seconds:6.0f} s  in use {size_text(last.used_bytes):<10}", end="\r", file=sys.stderr, flush=True)
-    for one, handler in handlers.items():
-        signal.signal(one, handler)
-    if problem:
-        raise SourceError(str(problem[0]), "demand")
+    try:
+        run_to_the_end(watch, progress)
+    except DemandUnknown as unknown:
+        raise SourceError(str(unknown), "demand") from None
     return watch.record
 
 

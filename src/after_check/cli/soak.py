@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import json
-import signal
-import sys
-import threading
 from dataclasses import dataclass
 from pathlib import Path
-from types import FrameType
 
 from platformdirs import user_state_path
 
+from after_check.cli.long_work import run_to_the_end
 from after_check.domain.quantities import MIB, parse_size, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.soak.ask import NotUnderstood, plan_asked, program_asked
@@ -103,21 +100,7 @@ def soak_command(words: SoakWords) -> int:
     else:
         soak = Soak(plan, wishes, earlier, keep=lambda record: write_record(record, path), find_reading=reading_for_slots)
 
-    def interrupt(number: int, frame: FrameType | None) -> None:
-        soak.stop()
-
-    before = {one: signal.signal(one, interrupt) for one in (signal.SIGINT, signal.SIGTERM)}
-    runner = threading.Thread(target=soak.run, name="soak")
-    runner.start()
-    shows = sys.stderr.isatty()
-    while runner.is_alive():
-        runner.join(1.0 if shows else 10.0)
-        if runner.is_alive():
-            print(f"{progress_line(soak.record)}", end="\r" if shows else "\n", file=sys.stderr, flush=True)
-    if shows:
-        print(file=sys.stderr)
-    for one, handler in before.items():
-        signal.signal(one, handler)
+    run_to_the_end(soak, lambda: progress_line(soak.record))
     record = soak.record
     if words.as_json:
         print(json.dumps({**record_document(record), "result": result_words(record, wishes.memory_bytes)}, indent=1))

@@ -1,6 +1,6 @@
 """The database of a shop: a file of SQLite on this computer, or a PostgreSQL server that several benches share.
 
-Every change is one transaction, on disk before the call returns. What the driver says is told in words (`errors.py`).
+Every change is one transaction, on disk before the call returns. What the driver says is told in words (`driver_errors.py`).
 """
 
 from __future__ import annotations

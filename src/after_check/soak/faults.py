@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import partial
 from itertools import permutations
 
 
@@ -273,7 +274,7 @@ def _single(model: Model, make: Callable[[int, int], Rule]) -> Callable[[int], I
     def faults(cells: int) -> Iterator[Fault]:
         for cell in range(cells):
             for value in (0, 1):
-                yield _fault(model, f"cell {cell}, {value}", lambda cell=cell, value=value: make(cell, value))  # type: ignore[misc]
+                yield _fault(model, f"cell {cell}, {value}", partial(make, cell, value))
 
     return faults
 
@@ -281,7 +282,7 @@ def _single(model: Model, make: Callable[[int, int], Rule]) -> Callable[[int], I
 def _address_faults(cells: int) -> Iterator[Fault]:
     """The four combinations of decoder faults (van de Goor 1991, section 2.3.2), wired-OR and wired-AND, floating low and high."""
     for one, other in permutations(range(cells), 2):
-        kinds = {
+        kinds: dict[str, dict[int, tuple[int, ...]]] = {
             f"address {one} reaches no cell": {one: ()},
             f"address {one} reaches no cell, {other} reaches both": {one: (), other: (one, other)},
             f"address {one} reaches cell {other} only": {one: (other,)},
@@ -290,13 +291,13 @@ def _address_faults(cells: int) -> Iterator[Fault]:
         for words, reached in kinds.items():
             for wired_or in (False, True):
                 for floating in (0, 1):
-                    yield _fault(Model.AF, words, lambda r=reached, w=wired_or, f=floating: Decoder(r, w, f))  # type: ignore[misc]
+                    yield _fault(Model.AF, words, partial(Decoder, reached, wired_or, floating))
 
 
 def _inversions(cells: int) -> Iterator[Fault]:
     for aggressor, victim in permutations(range(cells), 2):
         for before in (0, 1):
-            yield _fault(Model.CFIN, f"{aggressor} inverts {victim}", lambda a=aggressor, v=victim, b=before: Coupling(a, v, b, None))  # type: ignore[misc]
+            yield _fault(Model.CFIN, f"{aggressor} inverts {victim}", partial(Coupling, aggressor, victim, before, None))
 
 
 def _idempotent(cells: int) -> Iterator[Fault]:
@@ -304,7 +305,7 @@ def _idempotent(cells: int) -> Iterator[Fault]:
         for before in (0, 1):
             for forced in (0, 1):
                 words = f"a change of {aggressor} from {before} forces {forced} into {victim}"
-                yield _fault(Model.CFID, words, lambda a=aggressor, v=victim, b=before, f=forced: Coupling(a, v, b, f))  # type: ignore[misc]
+                yield _fault(Model.CFID, words, partial(Coupling, aggressor, victim, before, forced))
 
 
 def _states(cells: int) -> Iterator[Fault]:
@@ -312,7 +313,7 @@ def _states(cells: int) -> Iterator[Fault]:
         for held in (0, 1):
             for forced in (0, 1):
                 words = f"{victim} is {forced} while {aggressor} holds {held}"
-                yield _fault(Model.CFST, words, lambda a=aggressor, v=victim, h=held, f=forced: StateCoupling(a, v, h, f))  # type: ignore[misc]
+                yield _fault(Model.CFST, words, partial(StateCoupling, aggressor, victim, held, forced))
 
 
 def _linked_couplings(cells: int) -> Iterator[Fault]:
@@ -328,8 +329,8 @@ def _linked_couplings(cells: int) -> Iterator[Fault]:
                         yield _fault(
                             Model.LINKED_CFID,
                             f"{first} from {one} forces 0 into {victim}, {second} from {two} forces 1",
-                            lambda a=first, v=victim, b=one: Coupling(a, v, b, 0),  # type: ignore[misc]
-                            lambda a=second, v=victim, b=two: Coupling(a, v, b, 1),  # type: ignore[misc]
+                            partial(Coupling, first, victim, one, 0),
+                            partial(Coupling, second, victim, two, 1),
                         )
 
 
@@ -341,8 +342,8 @@ def _linked_transitions(cells: int) -> Iterator[Fault]:
                 yield _fault(
                     Model.LINKED_TF,
                     f"{victim} cannot leave {stays}, and a change of {aggressor} from {before} forces {1 - stays} into it",
-                    lambda v=victim, s=stays: Transition(v, s),  # type: ignore[misc]
-                    lambda a=aggressor, v=victim, b=before, s=stays: Coupling(a, v, b, 1 - s),  # type: ignore[misc]
+                    partial(Transition, victim, stays),
+                    partial(Coupling, aggressor, victim, before, 1 - stays),
                 )
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import asyncio
 import shlex
-import threading
+from collections.abc import AsyncIterator
+from contextlib import AsyncExitStack, ExitStack, asynccontextmanager, suppress
 from types import TracebackType
 
+import anyio
 import asyncssh
+from anyio.from_thread import BlockingPortal, start_blocking_portal
 
 from after_check.sources.errors import SourceError
 from after_check.sources.ssh import CONNECT_SECONDS, SshAddress, connected
@@ -27,24 +29,32 @@ class SshFiles:
     def __init__(self, address: SshAddress, access: Access = Access()) -> None:  # noqa: B008 - frozen
         self._address = address
         self._access = access
-        self._loop = asyncio.new_event_loop()
-        self._thread = threading.Thread(target=self._loop.run_forever, name="ssh files", daemon=True)
-        self._over: asyncio.Event | None = None
+        self._held = ExitStack()
+        self._portal: BlockingPortal | None = None
         self._connection: asyncssh.SSHClientConnection | None = None
-        self._held: asyncio.Task[None] | None = None
 
     def __enter__(self) -> SshFiles:
-        self._thread.start()
-        try:
-            asyncio.run_coroutine_threadsafe(self._open(), self._loop).result()
-        except BaseException:
-            self._end()
-            raise
+        with ExitStack() as stack:
+            self._portal = stack.enter_context(start_blocking_portal(name="ssh files"))
+            self._connection = stack.enter_context(self._portal.wrap_async_context_manager(self._connected()))
+            self._held = stack.pop_all()
         return self
 
     def __exit__(self, kind: type[BaseException] | None, problem: BaseException | None, trace: TracebackType | None) -> None:
-        asyncio.run_coroutine_threadsafe(self._close(), self._loop).result()
-        self._end()
+        # A connection that is lost is over already.
+        with suppress(SourceError):
+            self._held.close()
+        self._portal = self._connection = None
+
+    @asynccontextmanager
+    async def _connected(self) -> AsyncIterator[asyncssh.SSHClientConnection]:
+        async with AsyncExitStack() as stack:
+            try:
+                with anyio.fail_after(2 * CONNECT_SECONDS):
+                    connection = await stack.enter_async_context(connected(self._address, self._access))
+            except TimeoutError:
+                raise SourceError("no answer", str(self._address), "see whether the machine is on and the address is right") from None
+            yield connection
 
     def exists(self, name: str) -> bool:
         """Return whether a file of this name can be read."""
@@ -66,9 +76,10 @@ class SshFiles:
         return shlex.quote(f"{self._address.root}/{name}")
 
     def _run(self, command: str, most_bytes: int, name: str) -> bytes:
-        future = asyncio.run_coroutine_threadsafe(self._answer(command), self._loop)
         try:
-            status, data = future.result(_ANSWER_SECONDS + 1)
+            if self._portal is None or self._connection is None:
+                raise OSError("not connected")
+            status, data = self._portal.call(self._answer, self._connection, command)
         except (asyncssh.Error, OSError, TimeoutError) as error:
             reason = getattr(error, "reason", None) or str(error) or "no answer"
             raise Unreadable("odd", name, f"cannot be read over the network ({reason[:100]})") from None
@@ -76,44 +87,7 @@ class SshFiles:
             raise Unreadable("missing", name, "is not there or may not be read")
         return data[:most_bytes]
 
-    async def _answer(self, command: str) -> tuple[int | None, bytes]:
-        if self._connection is None:
-            raise OSError("not connected")
-        async with asyncio.timeout(_ANSWER_SECONDS):
-            done = await self._connection.run(command, encoding=None, stderr=asyncssh.DEVNULL)
+    async def _answer(self, connection: asyncssh.SSHClientConnection, command: str) -> tuple[int | None, bytes]:
+        with anyio.fail_after(_ANSWER_SECONDS):
+            done = await connection.run(command, encoding=None, stderr=asyncssh.DEVNULL)
         return done.exit_status, done.stdout if isinstance(done.stdout, bytes) else b""
-
-    async def _open(self) -> None:
-        ready: asyncio.Future[None] = self._loop.create_future()
-        self._over = asyncio.Event()
-        self._held = self._loop.create_task(self._hold(ready, self._over))
-        try:
-            async with asyncio.timeout(2 * CONNECT_SECONDS):
-                await ready
-        except TimeoutError:
-            self._held.cancel()
-            raise SourceError("no answer", str(self._address), "see whether the machine is on and the address is right") from None
-
-    async def _hold(self, ready: asyncio.Future[None], over: asyncio.Event) -> None:
-        """Keep the connection open until it is over; what fails on the way in is told to whoever waits."""
-        try:
-            async with connected(self._address, self._access) as connection:
-                self._connection = connection
-                ready.set_result(None)
-                await over.wait()
-        except SourceError as problem:
-            if not ready.done():
-                ready.set_exception(problem)
-        finally:
-            self._connection = None
-
-    async def _close(self) -> None:
-        if self._over is not None and self._held is not None:
-            self._over.set()
-            await asyncio.wait([self._held], timeout=_ANSWER_SECONDS)
-
-    def _end(self) -> None:
-        self._loop.call_soon_threadsafe(self._loop.stop)
-        self._thread.join(_ANSWER_SECONDS)
-        if not self._loop.is_running():
-            self._loop.close()

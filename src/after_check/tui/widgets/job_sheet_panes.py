@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import ClassVar
 
 from rich.text import Text
@@ -193,9 +195,17 @@ def _finding_text(finding: Finding, cells: int) -> Text:
 class ReasonPane(VerticalScroll):
     """The reason of the chosen finding, and what to do next."""
 
+    def __init__(self, id: str) -> None:
+        super().__init__(id=id)
+        self._lines: Callable[[int, bool], list[Text]] = lambda _cells, _low: []
+
     def compose(self) -> ComposeResult:
         """Lay out the pane."""
         yield Static(id="reason-text")
+
+    def on_resize(self) -> None:
+        """Set the text anew for the pane's own width, whoever changed it."""
+        self._set()
 
     def show_sources(self, snapshot: JobSnapshot, board: int) -> None:
         """Show where every value of a board's reading comes from, and what was said instead."""
@@ -203,28 +213,33 @@ class ReasonPane(VerticalScroll):
         if not boards:
             return
         name, reading = boards[board % len(boards)]
-        lines = [Text(f"WHERE EACH VALUE COMES FROM  {name}", f"bold {Ink.MUTED}"), Text("")]
-        lines += source_lines(reading, max(24, self.size.width - 3))
-        self.query_one("#reason-text", Static).update(joined(lines))
+        title = [Text(f"WHERE EACH VALUE COMES FROM  {name}", f"bold {Ink.MUTED}"), Text("")]
+        self._lines = lambda cells, _low: [*title, *source_lines(reading, cells)]
+        self._set()
         self.scroll_home(animate=False)
 
     def show(self, snapshot: JobSnapshot, finding: Finding | None) -> None:
         """Explain a finding, or say what to do when there is none."""
-        cells = max(24, self.size.width - 3)
-        lines = [Text("WHY, AND WHAT NEXT", f"bold {Ink.MUTED}"), Text("")]
-        if finding is not None and snapshot.judgement.verdict is Verdict.READY:
-            lines[1:1] = [Text(line, f"bold {Ink.KEPT}") for line in wrapped(_without_findings(snapshot), cells)]
-        if finding is None:
-            lines += [Text(line, Ink.TEXT) for line in wrapped(_without_findings(snapshot), cells)]
-        else:
-            bars = ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells) if finding.code.startswith("rate.") else []
-            words = reason_lines(finding, cells)
-            # On a low screen the next step must be in sight without scrolling, so the bars come last.
-            parts = [words, bars] if self.size.height < _LOW_ROWS else [bars, words]
-            lines = lines[:1] if self.size.height < _LOW_ROWS else lines
-            lines += [line for part in parts if part for line in [*part, Text("")]]
-        self.query_one("#reason-text", Static).update(joined(lines))
+        self._lines = partial(_explained, snapshot, finding)
+        self._set()
         self.scroll_home(animate=False)
+
+    def _set(self) -> None:
+        lines = self._lines(max(24, self.size.width - 3), self.size.height < _LOW_ROWS)
+        self.query_one("#reason-text", Static).update(joined(lines))
+
+
+def _explained(snapshot: JobSnapshot, finding: Finding | None, cells: int, low: bool) -> list[Text]:
+    lines = [Text("WHY, AND WHAT NEXT", f"bold {Ink.MUTED}"), Text("")]
+    if finding is None:
+        return [*lines, *(Text(line, Ink.TEXT) for line in wrapped(_without_findings(snapshot), cells))]
+    if snapshot.judgement.verdict is Verdict.READY:
+        lines[1:1] = [Text(line, f"bold {Ink.KEPT}") for line in wrapped(_without_findings(snapshot), cells)]
+    bars = ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells) if finding.code.startswith("rate.") else []
+    words = reason_lines(finding, cells)
+    # On a low screen the next step must be in sight without scrolling, so the bars come last.
+    parts = [words, bars] if low else [bars, words]
+    return [*(lines[:1] if low else lines), *(line for part in parts if part for line in [*part, Text("")])]
 
 
 def _without_findings(snapshot: JobSnapshot) -> str:
