@@ -26,6 +26,7 @@ SAMPLES = Path(__file__).parent.parent / "samples"
 
 def fill(shop: Shop) -> None:
     """Put the sample cards and jobs that a shop does not have yet into it."""
+    now = datetime.now(UTC).replace(microsecond=0)  # One moment for all, so that jobs of one age stay in one order.
     known = {card.name for card in shop.cards.all()}
     for path in sorted((SAMPLES / "cards").glob("*.toml")):
         card = read_card_file(path)
@@ -34,17 +35,17 @@ def fill(shop: Shop) -> None:
     for folder in sorted(path for path in SAMPLES.iterdir() if (path / "job.toml").is_file()):
         described = tomllib.loads((folder / "job.toml").read_text(encoding="utf-8"))
         facts = JobFacts(folder.name, described["title"], described["machine"], described["customer"], described["promise"])
-        readings = tuple(_taken(folder, one) for one in described["reading"])
+        readings = tuple(_taken(folder, reading, now) for reading in described["reading"])
         try:
             shop.jobs.add(facts, readings)
         except AlreadyExists:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
         if "soak" in described:
-            shop.jobs.keep_soak(folder.name, _soaked(folder, described["soak"]))
-        for one in described.get("benchmark", ()):
-            shop.jobs.keep_benchmark(folder.name, Moment(one["moment"]), _benchmarkd(folder, one))
+            shop.jobs.keep_soak(folder.name, _soaked(folder, described["soak"], now))
+        for measured in described.get("benchmark", ()):
+            shop.jobs.keep_benchmark(folder.name, Moment(measured["moment"]), _measured(folder, measured, now))
         if "tries" in described:
-            shop.jobs.keep_tries(folder.name, _tried(folder, described["tries"]), 0)
+            shop.jobs.keep_tries(folder.name, _tried(folder, described["tries"], now), 0)
 
 
 def demo_numbers() -> tuple[str, ...]:
@@ -52,29 +53,28 @@ def demo_numbers() -> tuple[str, ...]:
     return tuple(sorted(path.parent.name for path in SAMPLES.glob("*/job.toml")))
 
 
-def _soaked(folder: Path, described: dict[str, Any]) -> SoakRecord:
+def _soaked(folder: Path, described: dict[str, Any], now: datetime) -> SoakRecord:
     """Return a sample's soak, dated some hours before now."""
     record = read_record(folder / described["source"])
-    return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
+    return replace(record, begun_at=now - timedelta(hours=described["hours_ago"]))
 
 
-def _benchmarkd(folder: Path, described: dict[str, Any]) -> BenchmarkRecord:
+def _measured(folder: Path, described: dict[str, Any], now: datetime) -> BenchmarkRecord:
     """Return one of a sample's benchmarks, dated some hours before now."""
     record = benchmark_from_json((folder / described["source"]).read_bytes())
-    return replace(record, begun_at=datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"]))
+    return replace(record, begun_at=now - timedelta(hours=described["hours_ago"]))
 
 
-def _tried(folder: Path, described: dict[str, Any]) -> TryLog:
+def _tried(folder: Path, described: dict[str, Any], now: datetime) -> TryLog:
     """Return a sample's log of tries, each dated some hours before now."""
     log, _ = parse_tries((folder / described["source"]).read_bytes(), described["source"])
-    now = datetime.now(UTC).replace(microsecond=0)
     dated = zip(log.tries, described["hours_ago"], strict=True)
-    return replace(log, tries=tuple(replace(one, at=now - timedelta(hours=hours)) for one, hours in dated))
+    return replace(log, tries=tuple(replace(tried, at=now - timedelta(hours=hours)) for tried, hours in dated))
 
 
-def _taken(folder: Path, described: dict[str, Any]) -> tuple[Moment, Taken]:
+def _taken(folder: Path, described: dict[str, Any], now: datetime) -> tuple[Moment, Taken]:
     """Take one reading from the sample's own file or folder, dated some hours before now."""
     taken = take(str(folder / described["source"]))
-    taken_at = datetime.now(UTC).replace(microsecond=0) - timedelta(hours=described["hours_ago"])
+    taken_at = now - timedelta(hours=described["hours_ago"])
     reading = replace(taken.reading, taken_at=taken_at, origin=f"samples/{folder.name}/{described['source']}")
     return Moment(described["moment"]), replace(taken, reading=reading)
