@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from after_check.cli.judge import ceiling_name
+from after_check.domain.findings import Severity
 from tests.helpers.cases import CASES, judged
 
 _BESIDES = {"soak.none"}
@@ -22,6 +23,9 @@ def test_case(name):
     assert not set(case.get("absent", [])) & set(codes), said
     if case.get("only"):
         assert sorted(set(codes) - _BESIDES) == sorted(case["codes"]), said
+    if "roots" in case:
+        fixed = [finding.code for finding in judgement.roots if finding.severity is Severity.FIX]
+        assert fixed == case["roots"], said
     if "binding" in case:
         binding = [ceiling_name(ceiling) for ceiling in judgement.ceilings if ceiling.binding]
         assert binding == ([case["binding"]] if case["binding"] else []), judgement.ceilings

@@ -42,7 +42,7 @@ def test_without_a_card(line, low, high, open_about):
 
 def test_a_card_closes_what_the_platform_leaves_open():
     four = "; ".join(f"{slot}=8G DDR4-3200 noprof" for slot in ("A1", "A2", "B1", "B2"))
-    expected = judge(CaseFile(take_notation(four).reading, card=CARD)).expected
+    expected = judge(CaseFile(take_notation(f"{four}; total 32G").reading, card=CARD)).expected
     assert expected is not None
     assert (expected.low_mts, expected.high_mts, expected.open) == (2933, 2933, ())
     assert expected_words(expected) == "2,933 MT/s"

@@ -55,8 +55,8 @@ def test_another_firmware_version_is_noted():
         base = take_notation("2x8G").reading
         return replace(base, machine=Machine(firmware_version=Fact(version, Source.FIRMWARE)))
 
-    assert findings(machine("1.2"), before=machine("1.1"))["firmware.changed_notice"].title == "The firmware changed from 1.1 to 1.2"
-    assert "firmware.changed_notice" not in findings(machine("1.1"), before=machine("1.1"))
+    assert findings(machine("1.2"), before=machine("1.1"))["firmware.updated"].title == "The firmware changed from 1.1 to 1.2"
+    assert "firmware.updated" not in findings(machine("1.1"), before=machine("1.1"))
 
 
 def test_a_missing_module_names_its_slot_and_points_at_it():
@@ -67,19 +67,19 @@ def test_a_missing_module_names_its_slot_and_points_at_it():
 
 
 def test_without_a_named_slot_the_empty_ones_are_listed():
-    found = findings("A1=8G; A2=-; B1=-; B2=-", "2x8G")["module.missing"]
+    found = findings("A1=8G; A2=-; B1=-; B2=-; total 8G", "2x8G")["module.missing"]
     assert found.slots == ()
     assert "A2, B1 and B2" in found.reason
     assert found.sure < 0.95
 
 
 def test_the_move_that_mends_wrong_slots():
-    found = findings("A1=8G; A2=8G; B1=-; B2=-", "2x8G; dual")["channels.wrong_slots"]
+    found = findings("A1=8G; A2=8G; B1=-; B2=-; total 16G", "2x8G; dual")["channels.wrong_slots"]
     assert found.next == "Power off and move the module from A1 to B2; then read again."
     card = '[card]\nname = "M"\n' + "".join(
         f'[[memory.slot]]\nname = "{name}"\nchannel = "{name[0]}"\n' for name in ("A1", "B1", "A2", "B2")
     )
-    by_card = findings("A1=8G; A2=8G; B1=-; B2=-", "2x8G; dual", card=card)["channels.wrong_slots"]
+    by_card = findings("A1=8G; A2=8G; B1=-; B2=-; total 16G", "2x8G; dual", card=card)["channels.wrong_slots"]
     assert by_card.next == "Power off and move the module from A2 to B1; then read again."
 
 

@@ -14,7 +14,7 @@ pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"))
     screen.wait("waits for you", "Sonogram desk", "Ringing-hut laptop")
-    text = screen.open_job("sonogram", "NOT READY", "Turn profile 1 on in the firmware setup")
+    text = screen.open_job("sonogram", "NOT READY", "profile 1 first")
     assert "promised 6400 MT/s" in text
     screen.keys("r")
     screen.wait("after fitting", "empty and press enter")
@@ -77,7 +77,7 @@ def test_small_and_large_terminals(terminal, tmp_path, size):
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"), size=size)
     screen.wait("Sonogram desk")
     screen.keys("Enter")
-    screen.wait("NOT READY", "too little", "Turn profile 1 on")
+    screen.wait("NOT READY", "too little", "profile 1 first")
     screen.keys("?")
     screen.wait("The job sheet", "take a reading")
     screen.keys("Escape")

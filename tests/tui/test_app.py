@@ -53,9 +53,9 @@ def test_the_job_sheet_explains_the_worst_finding(shop_path, size):
     async def test():
         async with running(shop_path, size=size) as (app, pilot):
             await open_job(app, pilot, "0417")
-            await until(pilot, lambda: "Turn profile 1 on" in shown(app))
+            await until(pilot, lambda: "profile 1 first" in shown(app))
             text = shown(app)
-            for part in ("NOT READY", "3 to fix", "too little", "4800"):
+            for part in ("NOT READY", "1 to fix", "too little", "4800"):
                 assert part in text
             if size[0] > 100:
                 assert "24 GiB" in text

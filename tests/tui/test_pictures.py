@@ -24,7 +24,7 @@ VIEWS = {
     "bench": ("", "", "ready, waits for the customer"),
     "batch": ("", "r", "press o and name a folder"),
     "new job": ("", "n", "NEW JOB"),
-    "job sheet": ("0417", "", "Turn profile 1 on"),
+    "job sheet": ("0417", "", "profile 1 first"),
     "read": ("0417", "r", "after fitting"),
     "modules": ("0421", "m", "ns"),
     "ceilings": ("0421", "c", "WHAT LIMITS THE SPEED"),

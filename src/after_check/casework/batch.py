@@ -34,8 +34,8 @@ class JudgedMachine:
 
     @property
     def telling(self) -> tuple[Finding, ...]:
-        """The findings that are more than a note."""
-        return tuple(finding for finding in (self.judgement.findings if self.judgement else ()) if finding.severity is not Severity.NOTE)
+        """The causes that are more than a note; what follows from them is left out."""
+        return tuple(finding for finding in (self.judgement.roots if self.judgement else ()) if finding.severity is not Severity.NOTE)
 
     @property
     def why(self) -> str:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from after_check.benchmark.record import merged, outcome_of, promised_figures
 from after_check.casework.tried import blame_of, next_try_of
 from after_check.domain.benchmark import BenchmarkRecord
-from after_check.domain.case_files import CaseFile, Figures
+from after_check.domain.case_files import CaseFile, Figures, Needs
 from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job, KeptSoak, Moment
@@ -15,6 +15,8 @@ from after_check.domain.promises import Promise
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
 from after_check.domain.tries import Started
 from after_check.judgement.judge import judge
+from after_check.judgement.version import judged_by
+from after_check.local.settings import load_settings
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise
 
@@ -24,6 +26,18 @@ _STARTS = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
 def promise_of(job: Job) -> Promise | None:
     """Return the job's promise, or None where nothing was promised yet."""
     return parse_promise(job.facts.promise)[0] if job.facts.promise else None
+
+
+def needs_of_the_shop() -> Needs:
+    """Return what the settings ask for, beside the promise, before a job counts as ready."""
+    settings = load_settings()
+    return Needs(settings.ready_soak_minutes, settings.ready_soak_percent)
+
+
+def judged_by_now() -> int:
+    """Return the number of the rules and needs that judge now."""
+    needs = needs_of_the_shop()
+    return judged_by(needs.soak_minutes, needs.soak_percent)
 
 
 def judge_job(job: Job, propose: bool = True) -> Judgement:
@@ -48,6 +62,7 @@ def case_file_of(job: Job, propose: bool = True) -> CaseFile:
             demand=_demand(job),
             tried=blame_of(job),
             next_try=next_try_of(job) if propose else None,
+            needs=needs_of_the_shop(),
         ),
     )
 

@@ -11,7 +11,7 @@ from after_check.domain.soak import SoakState
 
 def line_of(job: Job, judgement: Judgement) -> JobLine:
     """Return the job as a line on the bench."""
-    worst = judgement.findings[0] if judgement.findings and judgement.findings[0].severity is not Severity.NOTE else None
+    worst = next((root for root in judgement.roots if root.severity is not Severity.NOTE), None)
     return JobLine(
         number=job.facts.number,
         title=job.facts.title,

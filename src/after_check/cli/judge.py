@@ -61,6 +61,10 @@ def judgement_document(judgement: Judgement) -> dict[str, Any]:
                 "customer": finding.customer,
                 "evidence": [{"text": part.text, "source": part.source.value} for part in finding.evidence],
                 "slots": list(finding.slots),
+                "because_of": {"code": finding.because_of.code.value, "slots": list(finding.because_of.slots)}
+                if finding.because_of
+                else None,
+                "disproof": finding.disproof,
             }
             for finding in judgement.findings
         ],

@@ -80,12 +80,16 @@ def judgement_lines(judgement: Judgement) -> Iterator[str]:
     yield ""
     for track in judgement.tracks:
         yield track_line(track)
-    for finding in judgement.findings:
+    for finding in judgement.roots:
         yield ""
         group = f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<4}"
         yield f"{group}  {finding.title}  ({finding.code}, {finding.sure:.0%} sure)"
         yield f"        {finding.reason}"
         yield f"        Next: {finding.next}"
+        if finding.disproof:
+            yield f"        Not so if: {finding.disproof}"
+        for consequence in judgement.following(finding):
+            yield f"        Follows from it: {consequence.title}  ({consequence.code})"
     binding = [ceiling for ceiling in judgement.ceilings if ceiling.binding]
     if binding:
         yield ""

@@ -52,13 +52,14 @@ _POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECAS
 _LETTER_DIGIT = re.compile(
     r"(?<![A-Z])(?:SO-?DIMM|DIMM|SLOT|DDR\d?)?[\s_\-#]*([A-P])[\s_\-]?(\d{1,2})(?![0-9A-Z])", re.IGNORECASE | re.ASCII
 )
+_LETTER = re.compile(r"([A-P])", re.IGNORECASE | re.ASCII)
 _BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE | re.ASCII)
 
 
 def place_of(locator: str, bank: str = "") -> Place | None:
     """Return the place that a slot's name, with its bank name, tells; None where it tells no channel.
 
-    Styles that are read: `A1`, `DIMM_A1`, `DIMM A`, `ChannelA-DIMM0`, `Controller0-ChannelB-DIMM1`,
+    Styles that are read: `A`, `A1`, `DIMM_A1`, `DIMM A`, `ChannelA-DIMM0`, `Controller0-ChannelB-DIMM1`,
     `CPU1_DIMM_A2`, `DIMM 0` with bank `P0 CHANNEL A`, `Channel B Slot 1`. Plain numbers (`DIMM 3`) tell none.
     """
     whole = f"{bank} {locator}"
@@ -72,7 +73,7 @@ def place_of(locator: str, bank: str = "") -> Place | None:
     stripped = _SOCKET.sub(" ", locator)
     if matched := _LETTER_DIGIT.search(stripped):
         return Place(socket, matched[1].upper(), int(matched[2]))
-    if matched := _BARE_LETTER.search(stripped):
+    if matched := _BARE_LETTER.search(stripped) or _LETTER.fullmatch(stripped.strip()):
         return Place(socket, matched[1].upper(), 0)
     return None
 

@@ -23,6 +23,22 @@ class Figures:
 
 
 @dataclass(frozen=True, slots=True)
+class Needs:
+    """What a shop asks for, beside the promise, before a job counts as ready; zero asks for nothing.
+
+    A clean memory test of so many minutes, that covered so many per cent of the memory.
+    """
+
+    soak_minutes: int = 0
+    soak_percent: int = 0
+
+    @property
+    def a_soak(self) -> bool:
+        """Whether a memory test is asked for at all."""
+        return bool(self.soak_minutes or self.soak_percent)
+
+
+@dataclass(frozen=True, slots=True)
 class CaseFile:
     """What judgement looks at: readings, promise, data sheet, and what was tested, measured and tried.
 
@@ -44,3 +60,4 @@ class CaseFile:
     off_under_load: Fact[bool] | None = None
     tried: Blame | None = None
     next_try: NextTry | None = None
+    needs: Needs = Needs()

@@ -26,6 +26,7 @@ class Code(StrEnum):
     CAPACITY_SYSTEM_LIMIT = "capacity.system_limit"
     CAUSE_FOUND = "cause.found"
     CAUSE_OUTSIDE = "cause.outside"
+    CHANNELS_FEWER = "channels.fewer"
     CHANNELS_NODE_EMPTY = "channels.node_empty"
     CHANNELS_PARTIAL = "channels.partial"
     CHANNELS_SINGLE = "channels.single"
@@ -34,14 +35,18 @@ class Code(StrEnum):
     DEMAND_PROVEN = "demand.proven"
     DEMAND_SHORT = "demand.short"
     ECC_CORRECTED = "ecc.corrected"
+    ECC_OFF = "ecc.off"
+    ECC_ON_DIE = "ecc.on_die"
     ECC_UNCORRECTED = "ecc.uncorrected"
     FIRMWARE_CHANGED_NOTICE = "firmware.changed_notice"
     FIRMWARE_RESET = "firmware.reset"
+    FIRMWARE_UPDATED = "firmware.updated"
     BENCHMARK_NOT_COMPARABLE = "gauge.not_comparable"
     BENCHMARK_SAME = "gauge.same"
     BENCHMARK_SHORT = "gauge.short"
     BENCHMARK_WORSE = "gauge.worse"
     LIMIT_MODULE = "limit.module"
+    LIMIT_RATE = "limit.rate"
     LIMIT_TOTAL = "limit.total"
     LIMIT_UNLISTED = "limit.unlisted"
     MIX_BUFFERED = "mix.buffered"
@@ -51,6 +56,7 @@ class Code(StrEnum):
     MIX_MAKER = "mix.maker"
     MIX_RANKS = "mix.ranks"
     MIX_VOLTAGE = "mix.voltage"
+    MODULE_DIFFERS = "module.differs"
     MODULE_MISSING = "module.missing"
     MODULE_SHORT = "module.short"
     MODULE_UNEXPECTED = "module.unexpected"
@@ -68,20 +74,28 @@ class Code(StrEnum):
     RATE_PROFILE_OFF = "rate.profile_off"
     RATE_PROMISE_OUT_OF_REACH = "rate.promise_out_of_reach"
     RATE_SLOWEST_MODULE = "rate.slowest_module"
+    RATE_SLOWER = "rate.slower"
     RATE_UNEXPLAINED = "rate.unexplained"
+    SLOTS_ORDER = "slots.order"
+    SLOTS_SWAPPED = "slots.swapped"
     SOAK_ERRORS = "soak.errors"
     SOAK_NONE = "soak.none"
+    SOAK_NOT_ENOUGH = "soak.not_enough"
     SOAK_PARTIAL = "soak.partial"
     SOURCE_DAMAGED = "source.damaged"
     SOURCE_DISAGREE = "source.disagree"
+    SOURCE_OTHER_MACHINE = "source.other_machine"
     SOURCE_RIGHTS = "source.rights"
+    SOURCE_STICKERS = "source.stickers"
     SOURCE_UNIT = "source.unit"
     SOURCE_VIRTUAL = "source.virtual"
     START_CYCLES = "start.cycles"
     START_NONE = "start.none"
     START_SLOW = "start.slow"
+    TIMINGS_LOOSE = "timings.loose"
     TIMINGS_MIXED = "timings.mixed"
     TIMINGS_SLOWER = "timings.slower"
+    VOLTAGE_HIGH = "voltage.high"
 
     @property
     def group(self) -> str:
@@ -98,10 +112,20 @@ class Evidence:
 
 
 @dataclass(frozen=True, slots=True)
+class Cause:
+    """The finding that another one follows from, by its code and the slots that it names."""
+
+    code: Code
+    slots: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """Something to fix, to tell the customer, or to note.
 
-    `sure` is from 0 to 1. `customer` is the sentence that the customer's sheet carries; it uses no jargon.
+    `sure` is from 0 to 1. `customer` is the sentence that the customer's sheet carries; it uses no jargon. `because_of`
+    is the cause that it follows from, and would go away with. `disproof` says what would show that it is not so; it is
+    there below 90 % sure.
     """
 
     code: Code
@@ -113,6 +137,8 @@ class Finding:
     customer: str
     evidence: tuple[Evidence, ...] = ()
     slots: tuple[str, ...] = ()
+    because_of: Cause | None = None
+    disproof: str = ""
 
     def __post_init__(self) -> None:
         if self.severity not in SEVERITIES[self.code]:
@@ -123,7 +149,6 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     **dict.fromkeys(
         (
             Code.CAPACITY_SHORT,
-            Code.CAPACITY_SYSTEM_LIMIT,
             Code.CHANNELS_WRONG_SLOTS,
             Code.ECC_UNCORRECTED,
             Code.FIRMWARE_RESET,
@@ -131,9 +156,11 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
             Code.MIX_BUFFERED,
             Code.MIX_FORM,
             Code.MIX_GENERATION,
+            Code.MODULE_DIFFERS,
             Code.MODULE_MISSING,
             Code.MODULE_SHORT,
             Code.PROFILE_LOCKED,
+            Code.PROFILE_NOT_PROMISED,
             Code.SOAK_ERRORS,
             Code.START_NONE,
         ),
@@ -146,32 +173,39 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
             Code.CHANNELS_NODE_EMPTY,
             Code.DEMAND_PROVEN,
             Code.DEMAND_SHORT,
-            Code.ECC_CORRECTED,
             Code.BENCHMARK_SAME,
             Code.BENCHMARK_WORSE,
+            Code.CHANNELS_FEWER,
             Code.LIMIT_MODULE,
+            Code.LIMIT_RATE,
             Code.LIMIT_TOTAL,
             Code.LIMIT_UNLISTED,
             Code.MIX_VOLTAGE,
             Code.MODULE_UNEXPECTED,
-            Code.PROFILE_NOT_PROMISED,
             Code.RATE_PLATFORM,
+            Code.RATE_SLOWER,
+            Code.SLOTS_SWAPPED,
+            Code.SOAK_NOT_ENOUGH,
             Code.SOAK_PARTIAL,
+            Code.SOURCE_OTHER_MACHINE,
+            Code.SOURCE_STICKERS,
             Code.SOURCE_VIRTUAL,
+            Code.VOLTAGE_HIGH,
         ),
         (Severity.TELL,),
     ),
     **dict.fromkeys(
         (
             Code.CHANNELS_UNPROVEN,
-            Code.FIRMWARE_CHANGED_NOTICE,
+            Code.ECC_ON_DIE,
+            Code.FIRMWARE_UPDATED,
             Code.BENCHMARK_NOT_COMPARABLE,
             Code.MIX_MAKER,
             Code.MIX_RANKS,
             Code.MODULE_UNREADABLE,
+            Code.SLOTS_ORDER,
             Code.SOAK_NONE,
             Code.SOURCE_DAMAGED,
-            Code.SOURCE_DISAGREE,
             Code.SOURCE_RIGHTS,
             Code.SOURCE_UNIT,
             Code.START_CYCLES,
@@ -180,6 +214,12 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
         (Severity.NOTE,),
     ),
     Code.PROFILE_HIDDEN: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.CAPACITY_SYSTEM_LIMIT: (Severity.FIX, Severity.TELL),
+    Code.ECC_CORRECTED: (Severity.FIX, Severity.TELL),
+    Code.ECC_OFF: (Severity.FIX, Severity.TELL),
+    Code.FIRMWARE_CHANGED_NOTICE: (Severity.TELL, Severity.NOTE),
+    Code.SOURCE_DISAGREE: (Severity.TELL, Severity.NOTE),
+    Code.TIMINGS_LOOSE: (Severity.FIX, Severity.TELL),
     Code.CAPACITY_RESERVED: (Severity.TELL, Severity.NOTE),
     Code.TIMINGS_SLOWER: (Severity.TELL, Severity.NOTE),
     Code.TIMINGS_MIXED: (Severity.TELL, Severity.NOTE),
@@ -339,6 +379,22 @@ class Judgement:
         """Return the track of a quantity, where it has one."""
         return next((track for track in self.tracks if track.quantity is quantity), None)
 
+    @property
+    def roots(self) -> tuple[Finding, ...]:
+        """The findings that follow from no other one, worst and most certain first."""
+        return tuple(finding for finding in self.findings if finding.because_of is None)
+
+    def following(self, root: Finding) -> tuple[Finding, ...]:
+        """Return the findings that follow from a root, directly or through others."""
+        found: list[Finding] = []
+        causes = {Cause(root.code, root.slots)}
+        left = [finding for finding in self.findings if finding.because_of is not None]
+        while more := [finding for finding in left if finding.because_of in causes]:
+            found += more
+            causes = {Cause(finding.code, finding.slots) for finding in more}
+            left = [finding for finding in left if finding not in more]
+        return tuple(found)
+
     def count(self, severity: Severity) -> int:
-        """Return how many findings have this severity."""
-        return sum(finding.severity is severity for finding in self.findings)
+        """Return how many root causes have this severity: three findings with one cause are one thing to fix."""
+        return sum(finding.severity is severity for finding in self.roots)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from after_check.domain.boards import Slot
 from after_check.domain.modules import Module, Timings
-from after_check.domain.readings import ProfileState
+from after_check.domain.readings import ProfileState, Redundancy
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +20,8 @@ class Promise:
     channels: int | None = None
     profile: ProfileState | None = None
     timings: Timings | None = None
+    ecc_on: bool | None = None
+    redundancy: Redundancy | None = None
     read_gbs: float | None = None
     write_gbs: float | None = None
     copy_gbs: float | None = None

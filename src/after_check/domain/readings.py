@@ -38,6 +38,7 @@ class ProfileState(StrEnum):
     THREE = "3"
     LOCKED = "locked"
     ON = "on"
+    AUTO = "auto"
 
     @property
     def number(self) -> int | None:
@@ -77,6 +78,8 @@ class SoakResult:
 class StartOutcome(StrEnum):
     """How a machine started after the change."""
 
+    YES = "yes"
+    NOT_TRIED = "not tried"
     NO = "no"
     SLOW = "slow"
     CYCLES = "cycles"
@@ -198,10 +201,13 @@ class Reading:
 
     `slots` are the slots with names; `loose` are modules whose slots are not known. `total_bytes` is what the
     firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
-    worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `rate_cap_mts` is a
-    limit that somebody set in the firmware setup, `system_limit_bytes` the most that the system's edition or its
-    start options allow. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are results
-    that a person typed with the reading; what this program tested and measured is kept beside it (`CaseFile`).
+    worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `graphics_bytes` and
+    `reserved_bytes` are what graphics and the firmware keep back, `in_use_bytes` and `available_bytes` what the system
+    says is in use and to be had. `rate_cap_mts` is a limit that somebody set in the firmware setup, `system_limit_bytes`
+    the most that the system's edition or its start options allow, `memory_changed` the firmware's notice that the amount
+    of memory changed. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are
+    results that a person typed with the reading, `earlier_soaks` those of tests before the last one; what this program
+    tested and measured is kept beside it (`CaseFile`).
     """
 
     slots: tuple[Slot, ...] = ()
@@ -213,6 +219,9 @@ class Reading:
     total_bytes: Fact[int] | None = None
     usable_bytes: Fact[int] | None = None
     graphics_bytes: Fact[int] | None = None
+    reserved_bytes: Fact[int] | None = None
+    in_use_bytes: Fact[int] | None = None
+    available_bytes: Fact[int] | None = None
     array_limit_bytes: Fact[int] | None = None
     rate_cap_mts: Fact[int] | None = None
     system_limit_bytes: Fact[int] | None = None
@@ -221,11 +230,14 @@ class Reading:
     voltage_mv: Fact[int] | None = None
     ecc_on: Fact[bool] | None = None
     ecc_errors: Fact[int] | None = None
+    uncorrected_errors: Fact[int] | None = None
     system_bits: Fact[int] | None = None
     virtual: Fact[bool] | None = None
     settings_reset: Fact[bool] | None = None
+    memory_changed: Fact[bool] | None = None
     restart_pending: Fact[bool] | None = None
     soak: Fact[SoakResult] | None = None
+    earlier_soaks: tuple[SoakResult, ...] = ()
     start: Fact[StartOutcome] | None = None
     benchmark: Fact[BenchmarkOutcome] | None = None
     read_gbs: Fact[float] | None = None

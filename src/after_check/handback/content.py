@@ -100,10 +100,10 @@ class SheetContent:
         return int(channels.now) if channels is not None and isinstance(channels.now, int | float) else 2
 
     def open_findings(self, severity: Severity) -> tuple[Finding, ...]:
-        """Return the findings of a severity that nobody accepted."""
+        """Return the causes of a severity that nobody accepted; what follows from one goes with it."""
         return tuple(
             finding
-            for finding in self.judgement.findings
+            for finding in self.judgement.roots
             if finding.severity is severity and self.job.hand_back.accepted(finding.code) is None
         )
 

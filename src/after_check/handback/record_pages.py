@@ -204,7 +204,7 @@ def _findings(content: SheetContent, width: float) -> Iterator[Flowable]:
     rows = [
         (
             finding.severity.value,
-            finding.code,
+            f"{finding.code}{f', follows from {finding.because_of.code}' if finding.because_of else ''}",
             finding.title,
             finding.reason,
             f"{finding.sure:.0%}",

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from after_check.domain.cards import Card, ProfileChoice
-from after_check.domain.case_files import CaseFile, Figures
+from after_check.domain.case_files import CaseFile, Figures, Needs
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Explanation
 from after_check.domain.modules import Timings
 from after_check.domain.promises import Promise
+from after_check.domain.quantities import GIB
 from after_check.domain.readings import BenchmarkOutcome, ProfileState, Reading, SoakResult, StartOutcome
 from after_check.domain.tries import Blame, NextTry
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
+from after_check.judgement.proof import said_by_the_machine
 from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
 from after_check.judgement.reconcile import reconciled
 from after_check.standards.rates import same_rate
@@ -42,7 +44,8 @@ class View:
 class Case:
     """Everything that a rule may look at: the readings worked out, the promise, and every result that counts.
 
-    `explanation` says why the rate is low, where it is; it is worked out once, when everything else is there.
+    `explanation` says why the rate is low, where it is; it is worked out once, when everything else is there. `seen` is
+    whether the started machine said anything of what is fitted now.
     """
 
     before: View | None
@@ -59,10 +62,31 @@ class Case:
     tried: Blame | None = None
     next_try: NextTry | None = None
     explanation: Explanation | None = None
+    seen: bool = True
+    needs: Needs = field(default_factory=Needs)
+
+    @property
+    def limited_as_before(self) -> bool:
+        """Whether the system used as little of the same amount on arrival: what is not used was not used before."""
+        if self.before is None or not (self.before.capacity.capped_by_system and self.now.capacity.capped_by_system):
+            return False
+        before, now = self.before.capacity, self.now.capacity
+        return (before.total_bytes or 0) >= (now.total_bytes or 0) and (before.usable_bytes or 0) <= (now.usable_bytes or 0) + GIB // 4
 
 
-def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None) -> View:
-    """Reconcile a reading's sources and work out what follows from it, from its model, and from a measured bandwidth."""
+def _unseen(fitted: View) -> View:
+    """Return what is left where the started machine said nothing: the modules, and no amount, rate or channels of its own."""
+    nothing = replace(fitted.capacity, total_bytes=None, usable_bytes=None, now_bytes=None, source=None, basis="", uncounted_bytes=0)
+    return replace(
+        fitted, capacity=nothing, rate=None, channels=Channels(None, None, None, None, ""), profile=None, profile_source=None, timings=None
+    )
+
+
+def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None, usually_kept_back_bytes: int = 0) -> View:
+    """Reconcile a reading's sources and work out what follows from it, from its model, and from a measured bandwidth.
+
+    `usually_kept_back_bytes` is what this machine kept back of its memory on arrival.
+    """
     reading = reconciled(reading)
     rate = settle_running_rate(reading)
     state, source, basis = _profile(reading, rate.mts if rate else None)
@@ -70,7 +94,7 @@ def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] 
         state, source, basis = ProfileState.LOCKED, Source.WORKED_OUT, f"{card.name} offers no choice of profile"
     return View(
         reading=reading,
-        capacity=look_at_capacity(reading),
+        capacity=look_at_capacity(reading, usually_kept_back_bytes),
         rate=rate,
         channels=look_at_channels(reading, card, rate.mts if rate else None, bandwidth_gbs),
         profile=state,
@@ -84,9 +108,14 @@ def make_case(file: CaseFile) -> Case:
     """Work a case file out: of two results the measured one counts, of a test the one that the file names before a typed one."""
     now = file.now or Reading()
     before = file.before
+    start = now.start or file.start
+    seen = said_by_the_machine(now, start)
+    seen_before = view(before, file.card, file.figures_before.bandwidth_gbs) if before is not None else None
+    kept_before_bytes = seen_before.capacity.gap_bytes if seen_before is not None else 0
+    fitted = view(now, file.card, file.figures_now.bandwidth_gbs, kept_before_bytes)
     return Case(
-        before=view(before, file.card, file.figures_before.bandwidth_gbs) if before is not None else None,
-        now=view(now, file.card, file.figures_now.bandwidth_gbs),
+        before=seen_before,
+        now=fitted if seen else _unseen(fitted),
         promise=file.promise or Promise(),
         card=file.card,
         soak=file.soak or now.soak,
@@ -94,10 +123,12 @@ def make_case(file: CaseFile) -> Case:
         figures_now=_figures(file.figures_now, now),
         figures_before=_figures(file.figures_before, before) if before is not None else file.figures_before,
         demand=file.demand,
-        start=now.start or file.start,
+        start=start,
         off_under_load=now.off_under_load or file.off_under_load,
         tried=file.tried,
         next_try=file.next_try,
+        seen=seen,
+        needs=file.needs,
     )
 
 

@@ -7,6 +7,7 @@ have is spread over n; what lies above it is spread over fewer.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from after_check.domain.boards import Filling, Place, Slot
@@ -61,11 +62,18 @@ def look_at_channels(
     interleaved = _interleaved_sizes(reading)
     if derived is None and interleaved:
         sizes, derived, basis = interleaved, len(interleaved), "worked out from the interleaved addresses"
-    if derived is None and len(reading.modules) == 1 and not _soldered(reading):
+    if derived is not None and _hidden_channel(reading, card, sizes):
+        sizes, derived, basis = {}, None, ""  # A slot that nobody looked at may hold a module on another channel.
+    nobody_looked = any(slot.filling is Filling.UNKNOWN for slot in reading.slots)
+    if derived is None and len(reading.modules) == 1 and not _soldered(reading) and not nobody_looked:
         derived, basis = 1, "one module makes one channel"
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
     shown = value_of(reading.channels)
     claimed, subchannels = _without_subchannels(reading, shown, derived)
+    alone = [value_of(module.size_bytes) for module in reading.modules]
+    if not parts and derived is None and claimed is not None and 1 < claimed == len(alone):
+        # As many modules as channels that run: each has one of its own, whatever the slots are called.
+        parts = channel_parts([size for size in alone if size is not None]) if None not in alone else ()
     measured = bandwidth_gbs
     proven = proven_channels(measured.value, rate_mts) if measured is not None and rate_mts else 1
     carry = "one channel carries" if proven <= 2 else f"{proven - 1} channels carry"
@@ -77,10 +85,10 @@ def look_at_channels(
         count, source = derived, Source.WORKED_OUT if derived else None
     elif derived is None:
         basis = f"only shown, as {shown}"
-        if claimed > len(reading.modules) > 0 and not _soldered(reading):
+        if claimed > len(reading.modules) > 0 and not _soldered(reading) and not nobody_looked:
             contradiction = f"{claimed} channels are shown, with {counted(len(reading.modules), 'module')}"
     elif claimed != derived:
-        contradiction = f"{counted(claimed, 'channel')} shown, {derived} by {basis.removeprefix('worked out from ')}"
+        contradiction = _two_counts(claimed, derived, basis)
     if not contradiction and derived is not None and derived < proven:
         contradiction = f"{proven_words}, {counted(derived, 'channel')} by the {named}"
     if not contradiction and not by_card and derived is not None and len(interleaved) > derived:
@@ -88,6 +96,12 @@ def look_at_channels(
     if contradiction:
         count, basis = None, contradiction
     return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)
+
+
+def _hidden_channel(reading: Reading, card: Card | None, sizes: Mapping[str, int | None]) -> bool:
+    """Return whether a slot that nobody looked at belongs to a channel of which no module is known."""
+    unknown = [slot for slot in reading.slots if slot.filling is Filling.UNKNOWN]
+    return any((channel := slot_channel(slot, card, reading)) is None or channel not in sizes for slot in unknown)
 
 
 def proven_channels(bandwidth_gbs: float, rate_mts: int) -> int:
@@ -188,6 +202,13 @@ def _slots_by_channel(
             not_known.add(channel)
     empty = {channel: names for channel, names in all_slots.items() if channel not in filled and channel not in not_known}
     return _frozen(filled), _frozen(empty)
+
+
+def _two_counts(claimed: int, derived: int, basis: str) -> str:
+    shown = f"{counted(claimed, 'channel')} {'is' if claimed == 1 else 'are'} shown"
+    if basis.startswith("one module"):
+        return f"{shown}, and one module alone makes one channel"
+    return f"{shown}, and the {basis.removeprefix('worked out from the ')} {'make' if basis.endswith('s') else 'makes'} it {derived}"
 
 
 def _frozen(slots: dict[str, list[str]]) -> tuple[tuple[str, tuple[str, ...]], ...]:

@@ -15,6 +15,18 @@ from after_check.judgement.rates import profile_of, standard_rate_mts
 from after_check.standards.rates import lowest_standard_rate_mts
 
 
+def _once(opened: list[str]) -> tuple[str, ...]:
+    """Return what is open, the same thing of several modules said once."""
+    said: dict[str, list[str]] = {}
+    for words in opened:
+        what, module, where = words.partition(" of the module in ")
+        said.setdefault(what, []).extend([where] if module else [])
+    return tuple(
+        f"{what} of the modules in {', '.join(slots)}" if len(slots) > 1 else f"{what} of the module in {slots[0]}" if slots else what
+        for what, slots in said.items()
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class _Interval:
     """What one module runs at on its own under a setting; a `high_mts` of None is not known. `open` says what is missing."""
@@ -46,7 +58,7 @@ def expected_rate(now: View, card: Card | None = None) -> ExpectedRate | None:
     high = min(limits)
     lows = [interval.low_mts for interval in intervals if interval.low_mts is not None]
     low = min([*lows, high]) if len(lows) == len(intervals) else None
-    return ExpectedRate(low, high, tuple(dict.fromkeys(opened)))
+    return ExpectedRate(low, high, _once(opened))
 
 
 def _interval(name: str, module: Module, state: ProfileState | None) -> _Interval:

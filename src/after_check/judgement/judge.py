@@ -5,53 +5,87 @@ from __future__ import annotations
 from dataclasses import replace
 
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Severity, Track, TrackStatus, Verdict
+from after_check.domain.facts import value_of
+from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, Severity, TrackStatus, Verdict
+from after_check.domain.readings import Reading
 from after_check.judgement.case import Case, make_case
+from after_check.judgement.causes import arranged
 from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.expected import expected_rate
 from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
+from after_check.judgement.rules.losses import other_machine_words
+from after_check.judgement.rules.promised import not_known
+from after_check.judgement.rules.source import virtual
+from after_check.judgement.rules.trials import soak_wanting
 from after_check.judgement.tracks import tracks_of
 
-_ORDER = {Severity.FIX: 0, Severity.TELL: 1, Severity.NOTE: 2}
-
-
 _NOT_READ = "the machine was not read after fitting"
+_VIRTUAL = "a virtual machine says nothing about its modules"
 
 
 def judge(file: CaseFile) -> Judgement:
     """Judge a case file: the reading now against the promise, with all that was tested, measured and tried beside it."""
+    if file.now is not None and value_of(file.now.virtual):
+        return _of_a_virtual_machine(file, file.now)
     case = make_case(file)
     case = replace(case, explanation=explain_rate(case))
     tracks = tracks_of(case)
     ceilings = case.explanation.ceilings if case.explanation is not None else ceilings_of(case.now, case.promise, case.card)
     if file.now is None and file.tried is None:
         return Judgement(Verdict.CANT_TELL, _NOT_READ, tracks, (), ceilings)
-    findings = sorted((finding for rule in RULES for finding in rule(case)), key=lambda finding: _ORDER[finding.severity])
-    verdict, why = _verdict(case, tracks, findings)
-    return Judgement(
-        verdict=verdict,
-        why=why,
+    findings = arranged(finding for rule in RULES for finding in rule(case))
+    rate = next((track for track in tracks if track.quantity is Quantity.RATE), None)
+    kept = rate is not None and rate.status in (TrackStatus.KEPT, TrackStatus.OVER)
+    judgement = Judgement(
+        verdict=Verdict.CANT_TELL,
+        why="",
         tracks=tracks,
-        findings=tuple(findings),
+        findings=findings,
         ceilings=ceilings,
         channel_parts=case.now.channels.parts,
-        expected=expected_rate(case.now, case.card),
+        expected=None if kept else expected_rate(case.now, case.card),
     )
+    verdict, why = _verdict(case, judgement)
+    return replace(judgement, verdict=verdict, why=why)
 
 
-def _verdict(case: Case, tracks: tuple[Track, ...], findings: list[Finding]) -> tuple[Verdict, str]:
-    """Not ready with anything to fix; ready only when every promised quantity is known and kept; else it can't be told."""
-    virtual = case.now.reading.virtual
-    if virtual is not None and virtual.value:
-        return Verdict.CANT_TELL, "a virtual machine says nothing about its modules"
-    to_fix = sum(finding.severity is Severity.FIX for finding in findings)
+def _of_a_virtual_machine(file: CaseFile, now: Reading) -> Judgement:
+    """Its tables are made up: nothing is held against them, and one finding says so."""
+    case = make_case(replace(file, now=Reading(virtual=now.virtual, origin=now.origin)))
+    return Judgement(Verdict.CANT_TELL, _VIRTUAL, tracks_of(case), tuple(virtual(case)), ())
+
+
+def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, str]:
+    """Not ready with anything to fix; ready only when every promised quantity is proven and kept; else it can't be told."""
+    to_fix = [finding for finding in judgement.roots if finding.severity is Severity.FIX]
     if to_fix:
-        return Verdict.NOT_READY, f"{to_fix} to fix"
-    promised = [track for track in tracks if track.quantity in PROMISED_QUANTITIES and track.status is not None]
-    if not promised:
+        following = sum(len(judgement.following(root)) for root in to_fix)
+        tail = f", {following} {'follows' if following == 1 else 'follow'} from it" if following else ""
+        return Verdict.NOT_READY, f"{len(to_fix)} to fix{tail if len(to_fix) == 1 else tail.replace('from it', 'from them')}"
+    if not case.seen:
+        return Verdict.CANT_TELL, "the machine itself said nothing yet"
+    if other_machine_words(case):
+        return Verdict.CANT_TELL, "the readings are not of one machine"
+    promised = [track for track in judgement.tracks if track.quantity in PROMISED_QUANTITIES and track.status is not None]
+    if not promised and not _promised_settings(case):
         return Verdict.CANT_TELL, "nothing was promised that could be held against the reading"
     open_names = [track.quantity.value for track in promised if track.status not in (TrackStatus.KEPT, TrackStatus.OVER)]
+    open_names += not_known(case)
+    open_names += [name for name, is_kept in _promised_settings(case) if not is_kept]
     if open_names:
         return Verdict.CANT_TELL, f"not known: {', '.join(open_names)}"
+    if wanting := soak_wanting(case):
+        return Verdict.CANT_TELL, f"the memory test that this shop asks for: {wanting}"
     return Verdict.READY, "every promised quantity is kept"
+
+
+def _promised_settings(case: Case) -> list[tuple[str, bool]]:
+    """Return what was promised beside quantities, and whether it is known to be so."""
+    reading = case.now.reading
+    found: list[tuple[str, bool]] = []
+    if case.promise.ecc_on is not None:
+        found.append(("error correction", value_of(reading.ecc_on) is case.promise.ecc_on))
+    if case.promise.redundancy is not None:
+        found.append((f"{case.promise.redundancy.value} memory", value_of(reading.redundancy) is case.promise.redundancy))
+    return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 from after_check.domain.facts import Source, value_of
@@ -10,8 +11,8 @@ from after_check.domain.modules import Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case, View
 from after_check.judgement.ceilings import ceilings_of, limit_mts, modules_per_channel, platform_rate_mts
-from after_check.judgement.rates import best_rate_mts, highest_standard_mts, profile_of, standard_rate_mts
-from after_check.standards.rates import is_standard_rate, same_rate
+from after_check.judgement.rates import best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
+from after_check.standards.rates import STANDARD_RATES_MTS, is_standard_rate, same_rate
 
 NamedModule = tuple[str, Module]
 
@@ -31,8 +32,39 @@ def explain_rate(case: Case) -> Explanation | None:
     for reason in (_pending, _capped, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile):
         found = reason(question)
         if found is not None:
-            return found
+            return _with_others_at_this_rate(question, found)
     return _unexplained(question)
+
+
+def _with_others_at_this_rate(question: _Question, found: Explanation) -> Explanation:
+    """Name what else stops at the very same rate: each has to be lifted before the rate goes up."""
+    others = [words for words in _also(question, found.code) if words]
+    if not others:
+        return found
+    reason, step = (" ".join(part) for part in zip(*others, strict=True))
+    return replace(found, reason=f"{found.reason} {reason}", next=f"{found.next} {step}")
+
+
+def _also(question: _Question, said: Code) -> Iterator[tuple[str, str]]:
+    case, running_mts = question.case, question.running_mts
+    platform_mts, card = platform_rate_mts(case.now, case.card), case.card
+    highest = card.highest_rate_mts if card is not None else None
+    by_platform = (Code.RATE_LOAD, Code.RATE_PLATFORM, Code.RATE_PROMISE_OUT_OF_REACH)
+    if said not in by_platform and platform_mts is not None and same_rate(platform_mts, running_mts) and card is not None:
+        fewer = highest is not None and highest > running_mts and not same_rate(highest, running_mts)
+        yield (
+            f"{card.name} stops at {platform_mts} MT/s with this load, too.",
+            "Both have to be lifted: fit fewer modules to a channel as well." if fewer else "The machine itself goes no faster.",
+        )
+    standard_mts, without = question.lowest_standard_mts(), question.state in (ProfileState.OFF, ProfileState.LOCKED)
+    if said in (Code.RATE_LOAD, Code.RATE_CAPPED) and without and standard_mts is not None and same_rate(standard_mts, running_mts):
+        yield (
+            f"Without a profile the modules run no faster than {standard_mts} MT/s, either.",
+            "Both have to be lifted: turn the profile on as well.",
+        )
+    cap = case.now.reading.rate_cap_mts
+    if said is not Code.RATE_CAPPED and cap is not None and same_rate(cap.value, running_mts):
+        yield f"The firmware setup limits the rate to {cap.value} MT/s, too.", "Set that to automatic as well."
 
 
 def target_rate_mts(case: Case) -> int | None:
@@ -77,7 +109,13 @@ class _Question:
     def reaches_target(self, module: Module) -> bool | None:
         """Whether the module states the target rate in any way; None where it states nothing."""
         best = best_rate_mts(module)
-        return None if best is None else best >= self.target_mts or same_rate(best, self.target_mts)
+        if best is None:
+            return None
+        if best >= self.target_mts or same_rate(best, self.target_mts):
+            return True
+        # Profiles that were not read are not "none": only what it is sold as, or a list that is there, says where it ends.
+        sold_as = module.rated_mts is not None and module.rated_mts.source is Source.TYPED
+        return False if module.profiles is not None or sold_as else None
 
     def lowest_standard_mts(self) -> int | None:
         standards = [standard_rate_mts(module) for _, module in self.modules]
@@ -220,10 +258,14 @@ def _locked(question: _Question) -> Explanation | None:
 
 def _profile_off(question: _Question) -> Explanation | None:
     """The profile that holds the target is not applied, and the rate that runs is the one without it."""
-    if question.state not in (ProfileState.OFF, None):
+    if question.state not in (ProfileState.OFF, ProfileState.AUTO, None):
+        return None
+    if question.modules and all(value_of(module.profiles) == () for _, module in question.modules):
         return None
     profiles = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
     held = bool(profiles) and all(profile is not None for profile in profiles)
+    if not held and question.state is ProfileState.OFF and _only_by_profile(question):
+        return _beyond_standard(question)
     promised_by_profile = question.case.promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED)
     if not held and not (promised_by_profile and question.state is ProfileState.OFF):
         return None
@@ -234,9 +276,10 @@ def _profile_off(question: _Question) -> Explanation | None:
         return None
     sure = 0.97 if standard_mts is not None else 0.85
     number = next((profile for profile in profiles if profile is not None), 1)
-    if question.state is None:
+    if question.state is not ProfileState.OFF:
         sure -= 0.25
-        reason = f"{question.running_mts} MT/s is the rate without a profile; whether one is on was not read."
+        doubt = "whether one is on was not read" if question.state is None else "the choice is left to the firmware"
+        reason = f"{question.running_mts} MT/s is the rate without a profile; {doubt}."
     elif standard_mts is not None:
         reason = f"The memory profile is not applied: {standard_mts} MT/s is the fastest standard rate of the modules."
     else:
@@ -247,9 +290,35 @@ def _profile_off(question: _Question) -> Explanation | None:
         Code.RATE_PROFILE_OFF,
         _STANDARD,
         reason,
-        f"Turn profile {number} on in the firmware setup, save, start, and read again.",
+        f"Turn {_profile_words(question, number)} on in the firmware setup, save, start, and read again.",
         round(sure, 2),
     )
+
+
+def _only_by_profile(question: _Question) -> bool:
+    """Return whether the target is beyond every standard rate of the modules' generation, and what runs is a standard one."""
+    generation = common_generation(question.case.now.reading)
+    fastest = max(STANDARD_RATES_MTS.get(generation, ()), default=None) if generation is not None else None
+    return fastest is not None and question.target_mts > fastest * 1.006 and _runs_at_a_standard_rate(question)
+
+
+def _beyond_standard(question: _Question) -> Explanation:
+    return question.answer(
+        Code.RATE_PROFILE_OFF,
+        _STANDARD,
+        f"No standard has a rate of {question.target_mts} MT/s: modules reach it by a profile only, and the profile is off.",
+        "Turn the profile on in the firmware setup, save, start, and read again.",
+        0.85,
+    )
+
+
+def _profile_words(question: _Question, number: int) -> str:
+    """Return which profile to turn on; its number may differ from module to module."""
+    numbers = {name: _profile_reaching(module, question.target_mts) for name, module in question.modules}
+    if len(set(numbers.values())) < 2:
+        return f"profile {number}"
+    each = ", ".join(f"number {other} in {name or 'one module'}" for name, other in numbers.items())
+    return f"the profile of {question.target_mts} MT/s ({each})"
 
 
 def _lower_profile(question: _Question) -> Explanation | None:
@@ -262,14 +331,16 @@ def _lower_profile(question: _Question) -> Explanation | None:
         return None
     better = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
     number = better[0]
-    if number is None or any(other != number for other in better):
+    if number is None or any(other is None for other in better):
         return None
+    which = _profile_words(question, number)
     return question.answer(
         Code.RATE_PROFILE_LOWER,
         (CeilingKind.PROFILE,),
-        f"Profile {question.state.value} is on, which rates the modules {min(rates)} MT/s; "
-        f"profile {number} rates them {question.target_mts}.",
-        f"Choose profile {number} in the firmware setup, save, start, and read again.",
+        f"Profile {question.state.value} is on, which rates the modules {min(rates)} MT/s; {which} rates them {question.target_mts}."
+        if which == f"profile {number}"
+        else f"Profile {question.state.value} is on, and by it one of the modules runs at {min(rates)} MT/s only.",
+        f"Choose {which} in the firmware setup, save, start, and read again.",
         0.95,
     )
 
@@ -287,13 +358,19 @@ def _unexplained(question: _Question) -> Explanation:
 
 def _candidates(question: _Question) -> list[str]:
     found: list[str] = []
-    if question.state is None:
+    has_none = bool(question.modules) and all(value_of(module.profiles) == () for _, module in question.modules)
+    before_mts = question.case.before.rate_mts if question.case.before is not None else None
+    ran_before = before_mts is not None and (before_mts > question.running_mts and not same_rate(before_mts, question.running_mts))
+    if question.state is ProfileState.OFF and _only_by_profile(question):
+        found.append("the profile is off, and no standard rate is as fast as this")
+    elif question.state in (None, ProfileState.AUTO) and not has_none:
         found.append("the profile is off (its setting was not read)")
-    elif question.state.number is not None or question.state is ProfileState.ON:
+    elif question.state is not None and (question.state.number is not None or question.state is ProfileState.ON):
         found.append("the profile is on but training fell back to a lower rate")
     if len(question.modules) > 2:
         found.append("the number of modules in a channel lowers the rate")
-    found.append("the processor or the board stops at this rate")
+    if not ran_before:
+        found.append("the processor or the board stops at this rate")
     found.append("a rate was set by hand in the firmware setup")
     if not question.modules:
         found.append("a slow module, as none of the modules could be read")

@@ -34,6 +34,8 @@ def _capacity(case: Case) -> Track:
         smallest = min((size for module in case.promise.modules if (size := value_of(module.size_bytes))), default=None)
         if kept_by_usable(now, promised, smallest):
             status = TrackStatus.KEPT
+    if case.limited_as_before and promised is not None and (case.now.capacity.total_bytes or 0) >= promised:
+        status = TrackStatus.KEPT  # The system used no more of it on arrival either, and nobody promised another system.
     before = case.before.capacity.now_bytes if case.before else None
     return Track(Quantity.CAPACITY, _gib(before), _gib(promised), _gib(now), "GiB", status, _basis_of_capacity(case.now))
 
@@ -70,12 +72,14 @@ def profile_status(case: Case) -> TrackStatus | None:
         return None
     if now is None:
         return TrackStatus.UNKNOWN
+    if promised is ProfileState.OFF and now is ProfileState.AUTO:
+        return TrackStatus.UNKNOWN
     if promised is ProfileState.OFF:
-        return TrackStatus.KEPT if now in (ProfileState.OFF, ProfileState.LOCKED) else TrackStatus.OVER
+        return TrackStatus.KEPT if now in (ProfileState.OFF, ProfileState.LOCKED) else TrackStatus.SHORT
     if now in (ProfileState.OFF, ProfileState.LOCKED):
         return TrackStatus.SHORT
-    if now is ProfileState.ON and promised is not ProfileState.ON:
-        # "on" names no number; only the rate can show that it is the promised one.
+    if now is ProfileState.AUTO or (now is ProfileState.ON and promised is not ProfileState.ON):
+        # Neither names a number; only the rate can show that it is the promised one.
         rate, target = case.now.rate_mts, case.promise.rate_mts
         return TrackStatus.KEPT if rate and target and (rate >= target or same_rate(rate, target)) else TrackStatus.UNKNOWN
     return TrackStatus.KEPT if promised is ProfileState.ON or now is promised else TrackStatus.SHORT

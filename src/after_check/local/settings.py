@@ -14,13 +14,14 @@ from after_check.local.paths import settings_path, usual_shop_path
 from after_check.local.whole_files import make_private_folder, write_whole
 
 PAPERS = ("A4", "Letter")
-KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by")
+KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by", "ready")
 
 
 @dataclass(frozen=True, slots=True)
 class Settings:
     """What a person set; `problems` says in words what of the file was not understood and is left alone.
 
+    `ready_soak_minutes` and `ready_soak_percent` are what a memory test must have done before a job counts as ready.
     `shop` names the store, `shop_name`, `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
     """
 
@@ -33,6 +34,8 @@ class Settings:
     paper: str = "A4"
     colour: bool = True
     signed_by: str = ""
+    ready_soak_minutes: int = 0
+    ready_soak_percent: int = 0
     problems: tuple[str, ...] = ()
 
 
@@ -72,6 +75,17 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
     colour = found.get("colour", True)
     if not isinstance(colour, bool):
         problems.append(f"{path}: colour is true or false")
+    ready = found.get("ready", {})
+
+    def asked(key: str, most: int) -> int:
+        value = ready.get(key, 0) if isinstance(ready, dict) else 0
+        if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= most:
+            return value
+        problems.append(f"{path}: {key} is a whole number from 0 to {most}")
+        return 0
+
+    if not isinstance(ready, dict) or set(ready) - {"soak_minutes", "soak_percent"}:
+        problems.append(f"{path}: [ready] takes soak_minutes and soak_percent")
     mark = text("shop_mark")
     return Settings(
         theme=text("theme"),
@@ -83,6 +97,8 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
         paper=paper if paper in PAPERS else "A4",
         colour=colour if isinstance(colour, bool) else True,
         signed_by=text("signed_by"),
+        ready_soak_minutes=asked("soak_minutes", 9_999),
+        ready_soak_percent=asked("soak_percent", 100),
         problems=tuple(problems),
     )
 

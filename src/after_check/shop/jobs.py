@@ -12,6 +12,7 @@ from uuid import uuid4
 from sqlalchemy import Connection, insert, select, update
 
 from after_check.benchmark.record import benchmark_to_json, demand_to_json
+from after_check.casework.judging import judged_by_now
 from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.cards import Card
@@ -19,7 +20,6 @@ from after_check.domain.demand import DemandRecord
 from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, Moment
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
-from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.database import Database, insert_row
 from after_check.shop.documents import JobDocument, document_text, job_document
@@ -219,7 +219,7 @@ class JobStore:
         """Work out the lines that older rules judged, and those of soaks whose program was killed; returns how many."""
         jobs = tables.jobs.c
         with self._database.reading() as connection:
-            numbers = list(connection.scalars(select(jobs.number).where(jobs.judged_by != JUDGEMENT_VERSION)))
+            numbers = list(connection.scalars(select(jobs.number).where(jobs.judged_by != judged_by_now())))
             # A soak whose program was killed wrote nothing of it; whoever looks next notices.
             watched = connection.scalars(select(jobs.number).where(jobs.waits_for == WaitsFor.SOAK.value)).all()
             numbers += [number for number in watched if load_job(connection, number).soak_is_over]

@@ -16,7 +16,8 @@ from typing import Any
 
 from after_check.domain.bench import BenchEntry, JobLine, MiniTrack, WaitsFor
 from after_check.domain.findings import Severity, TrackStatus, Verdict
-from after_check.judgement.version import JUDGEMENT_VERSION
+from after_check.judgement.version import judged_by
+from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
 
 _FIRST_LOOK = "SELECT number, waits_for, search, line, judged_by FROM jobs ORDER BY latest DESC, number"
@@ -68,7 +69,9 @@ def first_look(path: Path | str) -> list[BenchEntry] | None:
             rows = connection.execute(_FIRST_LOOK).fetchall() if found == (REVISION,) else None
         finally:
             connection.close()
-        if rows is None or any(row[4] != JUDGEMENT_VERSION for row in rows):
+        settings = load_settings()
+        rules = judged_by(settings.ready_soak_minutes, settings.ready_soak_percent)
+        if rows is None or any(row[4] != rules for row in rows):
             return None
         return entries_of(row[:4] for row in rows)
     except (sqlite3.Error, KeyError):

@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 from sqlalchemy import Connection, Row, Table, insert, select, update
 
 from after_check.benchmark.record import benchmark_from_json, demand_from_json
-from after_check.casework.judging import judge_job
+from after_check.casework.judging import judge_job, judged_by_now
 from after_check.casework.lines import line_of, search_text
 from after_check.domain.cards import Card
 from after_check.domain.handback import HandBack, Revision
@@ -17,7 +17,6 @@ from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, K
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
 from after_check.host.processes import has_died
-from after_check.judgement.version import JUDGEMENT_VERSION
 from after_check.shop import tables
 from after_check.shop.database import insert_row, put
 from after_check.shop.errors import ChangedElsewhere, NotFound, Signed
@@ -33,7 +32,7 @@ from after_check.tries.record import log_from_json
 SILENT_SECONDS = 20.0
 """A running soak is written every few seconds; after this long without a word its program was killed."""
 LONGEST_NUMBER, LONGEST_PROMISE = 40, 8000
-NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": JUDGEMENT_VERSION}
+NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": 0}
 """What stands in a new row until the end of the transaction that makes it."""
 
 Kept = TypeVar("Kept")
@@ -111,7 +110,7 @@ def keep_line(connection: Connection, job: Job) -> None:
         "search": search_text(job, judgement),
         "waits_for": line.waits_for.value,
         "latest": line.latest.astimezone(UTC).isoformat(),
-        "judged_by": JUDGEMENT_VERSION,
+        "judged_by": judged_by_now(),
     }
     connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))
 

@@ -47,15 +47,21 @@ def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
     if redundancy is not None:
         reason = f"A setting of the firmware keeps memory back: {_HELD_BACK[redundancy]}."
         step = "Ask whether the customer wants it so; else turn the setting off, save, start, and read again."
+    elif capacity.gap_is_large and _looks_like_32_bits(case):
+        reason = (
+            f"The system uses {size_text(capacity.usable_bytes or 0)} of {size_text(capacity.total_bytes or 0)}: "
+            "that is what a 32-bit system reaches, however much is fitted. Whether it is one was not read."
+        )
+        step = "See whether the system is a 32-bit one and type bits 32 or bits 64; if it is not, reseat the modules and read again."
     elif capacity.gap_is_large and limit and capacity.total_bytes is not None and capacity.usable_bytes is not None:
         reason = (
-            f"The firmware counts {size_text(capacity.total_bytes)} and the system uses just under {size_text(limit)}, "
+            f"{_counted_by(case)} {size_text(capacity.total_bytes)} and the system uses just under {size_text(limit)}, "
             "as under a limit of the system's edition or of its start options."
         )
         step = f"Look up what this edition of the system may use, and its start options; type limit {size_notation(limit)} if that is it."
     elif capacity.gap_is_large and capacity.usable_bytes is not None and capacity.total_bytes is not None:
         reason = (
-            f"The firmware counts {size_text(capacity.total_bytes)} and the system can use {size_text(capacity.usable_bytes)}: "
+            f"{_counted_by(case)} {size_text(capacity.total_bytes)} and the system can use {size_text(capacity.usable_bytes)}: "
             "the difference is as much as half a module, more than graphics or the firmware keep for themselves."
         )
         step = "Look for a memory limit in the system's start options and the firmware setup, then reseat the modules and read again."
@@ -72,11 +78,22 @@ def _finding(case: Case, now: int, wanted: int, wanted_word: str) -> Finding:
         title=f"{size_text(now)} of {size_text(wanted)} {wanted_word}",
         reason=reason,
         next=step,
-        sure=0.95 if capacity.total_bytes is not None else 0.8,
+        sure=0.6 if capacity.gap_is_large and _looks_like_32_bits(case) else 0.95 if capacity.total_bytes is not None else 0.8,
         customer=f"The machine shows {size_text(now)} of memory; {size_text(wanted)} "
         + ("was promised." if wanted_word == "promised" else "should be there."),
         evidence=tuple(evidence),
     )
+
+
+def _counted_by(case: Case) -> str:
+    """Return who says how much there is in all: where nobody read the firmware, the modules are what is added up."""
+    return "The firmware counts" if case.now.reading.total_bytes is not None else "The modules add up to"
+
+
+def _looks_like_32_bits(case: Case) -> bool:
+    capacity, usable = case.now.capacity, case.now.capacity.usable_bytes
+    whole = (capacity.total_bytes or 0) >= 4 * GIB
+    return case.now.reading.system_bits is None and whole and usable is not None and 2.5 * GIB <= usable < 4 * GIB
 
 
 def over(case: Case) -> Iterator[Finding]:
@@ -116,8 +133,8 @@ def system_limit(case: Case) -> Iterator[Finding]:
         customer = f"{total} is fitted, but the installed system can only use {usable} of it; a 64-bit system would use all of it."
     yield Finding(
         code=Code.CAPACITY_SYSTEM_LIMIT,
-        severity=Severity.FIX,
-        title=f"The system can use {usable} of {total}",
+        severity=Severity.TELL if case.limited_as_before else Severity.FIX,
+        title=f"The system can use {usable} of {total}" + (", as on arrival" if case.limited_as_before else ""),
         reason=reason,
         next=step,
         sure=0.95,
@@ -132,7 +149,7 @@ def redundant(case: Case) -> Iterator[Finding]:
     if fact is None or capacity.fitted_bytes is None or capacity.now_bytes is None or capacity_status(case) is TrackStatus.SHORT:
         return
     held_back = capacity.fitted_bytes - capacity.now_bytes
-    if held_back <= 0:
+    if held_back <= 0 or case.promise.redundancy is fact.value:
         return
     yield Finding(
         code=Code.CAPACITY_REDUNDANT,
@@ -155,15 +172,19 @@ def reserved(case: Case) -> Iterator[Finding]:
     gap = capacity.total_bytes - capacity.usable_bytes
     if gap <= 0:
         return
+    earlier = case.before.capacity.usable_bytes if case.before is not None else None
+    less = max(0, (earlier or 0) - capacity.usable_bytes)
+    notable = capacity.gap_is_notable or less >= GIB / 2
     share = f", of which graphics take {size_text(graphics.value)}" if graphics else ""
+    share += f"; on arrival the system could use {size_text(less)} more" if less >= GIB / 2 else ""
     yield Finding(
         code=Code.CAPACITY_RESERVED,
-        severity=Severity.TELL if capacity.gap_is_notable else Severity.NOTE,
+        severity=Severity.TELL if notable else Severity.NOTE,
         title=f"{size_text(gap)} kept by firmware and system{share}",
         reason=f"The system can use {size_text(capacity.usable_bytes)} of {size_text(capacity.total_bytes)}; the rest is reserved"
-        + (", more than is usual." if capacity.gap_is_notable else ", which is normal."),
-        next="Look at the share of graphics in the firmware setup." if capacity.gap_is_notable else "Nothing to do.",
-        sure=0.7 if capacity.gap_is_notable else 0.9,
+        + (", more than is usual." if notable else ", which is normal."),
+        next="Look at the share of graphics in the firmware setup." if notable else "Nothing to do.",
+        sure=0.7 if notable else 0.9,
         customer=f"The system shows {size_text(capacity.usable_bytes)}, as {size_text(gap)} is kept for graphics and the machine itself.",
         evidence=(Evidence(f"usable {size_text(capacity.usable_bytes)}", Source.SYSTEM),),
     )

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
-from after_check.domain.boards import Slot
+from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Source
 from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import peak_bandwidth_gbs, size_text
 from after_check.judgement.case import Case
+from after_check.judgement.channels import slot_channel
 from after_check.judgement.rules.modules import missing_count
 
 _WORDS = {1: "one channel", 2: "two channels", 3: "three channels", 4: "four channels"}
@@ -18,7 +20,7 @@ def single(case: Case) -> Iterator[Finding]:
     """channels.single: fewer channels than promised, or than the modules could fill, and not for the slots chosen."""
     channels = case.now.channels
     modules = len(case.now.reading.modules)
-    if channels.count is None or _move(case) is not None:
+    if channels.count is None or moves(case):
         return
     promised = case.promise.channels
     if promised is not None and channels.count < promised:
@@ -58,22 +60,21 @@ def single(case: Case) -> Iterator[Finding]:
 
 def wrong_slots(case: Case) -> Iterator[Finding]:
     """channels.wrong_slots: modules share a channel while another channel is empty."""
-    move = _move(case)
-    if move is None:
+    found = moves(case)
+    if not found:
         return
-    source, target = move
     promised = case.promise.channels
     count = case.now.channels.derived or 1
     yield Finding(
         code=Code.CHANNELS_WRONG_SLOTS,
         severity=Severity.FIX if promised is not None and count < promised else Severity.TELL,
         title=f"Wrong slots: {len(case.now.reading.modules)} modules on {words(count)}",
-        reason=f"{source} shares a channel with another module, while the channel of {target} is empty.",
-        next=f"Power off and move the module from {source} to {target}; then read again.",
+        reason=f"{found[0].source} shares a channel with another module, while the channel of {found[0].target} is empty.",
+        next=f"Power off and {_moves_words(found)}; then read again.",
         sure=0.9,
         customer="The modules sit in slots that make them share one memory channel; moving one makes the memory faster.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in case.now.channels.by_channel),
-        slots=(source, target),
+        slots=tuple(name for move in found for name in (move.source, move.target)),
     )
 
 
@@ -107,9 +108,9 @@ def _weighted_words(case: Case) -> str:
 
 
 def unproven(case: Case) -> Iterator[Finding]:
-    """channels.unproven: the channel mode rests on a claim alone, or on nothing."""
+    """channels.unproven: nothing tells the channel mode."""
     channels = case.now.channels
-    if channels.contradiction or (not case.now.reading.modules and channels.claimed is None):
+    if channels.contradiction or not case.seen or not case.now.reading.modules:
         return
     if channels.count is None:
         yield Finding(
@@ -117,20 +118,10 @@ def unproven(case: Case) -> Iterator[Finding]:
             severity=Severity.NOTE,
             title="Channel mode not known",
             reason="No channel mode was shown, and the slot names do not tell channels.",
-            next="Type the mode that the firmware setup page shows (single, dual), or the slots of the modules.",
+            next="Type the mode that the firmware setup page shows (single, dual)"
+            + (", or the slots of the modules." if case.now.reading.loose else ", or measure the bandwidth."),
             sure=0.9,
             customer="How many memory channels the memory uses could not be read.",
-        )
-    elif channels.derived is None:
-        yield Finding(
-            code=Code.CHANNELS_UNPROVEN,
-            severity=Severity.NOTE,
-            title=f"{words(channels.count)[0].upper()}{words(channels.count)[1:]} shown, not proven",
-            reason="The channel mode was shown by a screen; no slot names support it.",
-            next="Type the slots of the modules, or measure the bandwidth.",
-            sure=0.6,
-            customer=f"The machine says that the memory uses {words(channels.count)}; this was not measured.",
-            evidence=(Evidence(words(channels.count), channels.source or Source.TYPED),),
         )
 
 
@@ -154,32 +145,94 @@ def node_empty(case: Case) -> Iterator[Finding]:
     )
 
 
-def _move(case: Case) -> tuple[str, str] | None:
-    """Return the slot to move a module from and the one to move it to, where a move would fill one more channel."""
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A module that is to go from one slot into another."""
+
+    source: str
+    target: str
+
+
+def moves(case: Case) -> list[Move]:
+    """Return which modules to move so that one more channel, or all, are filled; empty where no move does that.
+
+    Where they belong is asked of the promise, the arrival, the card's fill order, and the neighbours, in this order.
+    """
     channels = case.now.channels
     crowded = [slots for _, slots in channels.by_channel if len(slots) > 1]
     if channels.derived is None or not crowded or not channels.empty_channels or channels.contradiction:
-        return None
-    places = {slot.name: slot for slot in case.now.reading.slots}
-    by_card = _move_by_card(case, places)
-    if by_card is not None:
-        return by_card
-    stays, goes = _who_stays(crowded[0], places)
-    position = _position(places[stays])
-    target = min(channels.empty_channels[0][1], key=lambda name: abs(_position(places[name]) - position))
-    return goes, target
+        return []
+    slots = {slot.name: slot for slot in case.now.reading.slots}
+    for wanted in (_promised_slots(case), _arrival_slots(case), _ordered_slots(case)):
+        found = _moves_into(wanted, slots)
+        if found and _fills_more(case, found):
+            return found
+    stays, goes = _who_stays(crowded[0], slots)
+    position = _position(slots[stays])
+    target = min(channels.empty_channels[0][1], key=lambda name: abs(_position(slots[name]) - position))
+    return [Move(goes, target)]
 
 
-def _move_by_card(case: Case, places: dict[str, Slot]) -> tuple[str, str] | None:
-    """Return the move that the card's fill order asks for: the last filled slot of it to the first empty one."""
-    if case.card is None:
-        return None
-    known = {name.casefold(): name for name in places}
-    order = [known[slot.name.casefold()] for slot in case.card.slots if slot.name.casefold() in known]
-    empty = {name for _, names in case.now.channels.empty_channels for name in names}
-    targets = [name for name in order if name in empty]
-    sources = [name for name in order if places[name].module is not None]
-    return (sources[-1], targets[0]) if targets and sources else None
+def _promised_slots(case: Case) -> list[str]:
+    return [slot.name for slot in case.promise.slots if slot.module is not None]
+
+
+def _arrival_slots(case: Case) -> list[str]:
+    """Return the slots that were filled on arrival, where as many modules were there and they ran on more channels."""
+    if case.before is None or (case.before.channels.count or 0) <= (case.now.channels.derived or 0):
+        return []
+    return [slot.name for slot in case.before.reading.slots if slot.module is not None]
+
+
+def _ordered_slots(case: Case) -> list[str]:
+    """Return the first slots of the card's fill order, as many as there are modules."""
+    return [slot.name for slot in case.card.slots][: len(case.now.reading.modules)] if case.card is not None else []
+
+
+def _moves_into(wanted: list[str], slots: dict[str, Slot]) -> list[Move]:
+    """Return the moves from filled slots that are not wanted into wanted ones that are empty."""
+    known = {name.casefold(): name for name in slots}
+    names = [known[name.casefold()] for name in wanted if name.casefold() in known]
+    filled = [name for name, slot in slots.items() if slot.module is not None]
+    targets = [name for name in names if slots[name].filling is Filling.EMPTY]
+    sources = [name for name in filled if name not in names]
+    return [Move(source, target) for source, target in zip(sources, targets, strict=False)] if len(names) >= len(filled) else []
+
+
+def _fills_more(case: Case, found: list[Move]) -> bool:
+    """Return whether moving modules so would give more channels a module."""
+    reading = case.now.reading
+    gone, come = {move.source for move in found}, {move.target for move in found}
+    filled = [slot for slot in reading.slots if (slot.module is not None and slot.name not in gone) or slot.name in come]
+    return len({slot_channel(slot, case.card, reading) for slot in filled}) > (case.now.channels.derived or 0)
+
+
+def _moves_words(found: list[Move]) -> str:
+    said = [f"from {move.source} to {move.target}" for move in found]
+    which = "the module" if len(said) == 1 else "the modules"
+    return f"move {which} {said[0]}" if len(said) == 1 else f"move {which} {', '.join(said[:-1])} and {said[-1]}"
+
+
+def order(case: Case) -> Iterator[Finding]:
+    """slots.order: the slots are not filled in the order that the machine's maker gives."""
+    if case.card is None or not case.card.slots or case.now.reading.loose or moves(case) or not case.seen:
+        return
+    wanted = {name.casefold() for name in _ordered_slots(case)}
+    filled = [slot.name for slot in case.now.reading.slots if slot.module is not None]
+    if not filled or {name.casefold() for name in filled} == wanted or any(case.card.channel_of(name) is None for name in filled):
+        return
+    asked = ", ".join(_ordered_slots(case))
+    yield Finding(
+        code=Code.SLOTS_ORDER,
+        severity=Severity.NOTE,
+        title=f"Filled are {', '.join(filled)}; {case.card.name} asks for {asked} first",
+        reason="The maker gives an order in which the slots are to be filled; another one may start late, run slower, or not at all.",
+        next=f"Put the modules into {asked} where anything is odd; else note that it works as it is.",
+        sure=0.85,
+        customer="The memory sits in other slots than the machine's maker asks for; it works.",
+        evidence=(Evidence(f"machine data sheet of {case.card.name}: {asked}", Source.TYPED),),
+        slots=tuple(name for name in filled if name.casefold() not in wanted),
+    )
 
 
 def _who_stays(slots: tuple[str, ...], places: dict[str, Slot]) -> tuple[str, str]:

@@ -8,13 +8,15 @@ from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
+from after_check.judgement.ceilings import platform_rate_mts
+from after_check.standards.rates import same_rate
 
 
 def total(case: Case) -> Iterator[Finding]:
     """limit.total: more than the documented total. It works, and is unsupported."""
     limit = case.card.total_bytes if case.card else None
     fitted = case.now.capacity.fitted_bytes or case.now.capacity.total_bytes
-    if limit is not None and fitted is not None and fitted > limit:
+    if limit is not None and fitted is not None and fitted > limit and case.seen:
         yield _tell(Code.LIMIT_TOTAL, f"{size_text(fitted)} fitted, {size_text(limit)} documented as the most", case, "", size_text(limit))
 
 
@@ -43,16 +45,37 @@ def unlisted(case: Case) -> Iterator[Finding]:
             )
 
 
+def rate(case: Case) -> Iterator[Finding]:
+    """limit.rate: a profile runs the memory faster than the machine's maker documents for this load."""
+    platform_mts, now_mts = platform_rate_mts(case.now, case.card), case.now.rate_mts
+    if platform_mts is None or now_mts is None or now_mts <= platform_mts or same_rate(now_mts, platform_mts):
+        return
+    yield _tell(Code.LIMIT_RATE, f"Runs at {now_mts} MT/s, {platform_mts} documented for this load", case, "", f"{platform_mts} MT/s")
+
+
+_CUSTOMER = {
+    Code.LIMIT_TOTAL: "More memory is fitted than the machine's maker supports.",
+    Code.LIMIT_MODULE: "A larger module is fitted than the machine's maker supports.",
+    Code.LIMIT_UNLISTED: "A module is fitted that is not on the list of the machine's maker.",
+    Code.LIMIT_RATE: "The memory runs faster than the machine's maker documents.",
+}
+
+
 def _tell(code: Code, title: str, case: Case, slot: str, limit: str) -> Finding:
     name = case.card.name if case.card else "the machine"
+    capacity = case.now.capacity
+    works = case.seen and not capacity.uncounted_bytes and not capacity.gap_is_large and capacity.now_bytes is not None
+    seen = "It is seen and runs, so it works; its maker does not support it." if works else "Whether it works all the same is not proven."
     return Finding(
         code=code,
         severity=Severity.TELL,
         title=title,
-        reason=f"The documents of {name} do not promise this. It is seen and runs, so it works; its maker does not support it.",
-        next="Tell the customer that it works and is unsupported; run a long memory test before the machine goes back.",
+        reason=f"The documents of {name} do not promise this. {seen}",
+        next="Tell the customer that it works and is unsupported; run a long memory test before the machine goes back."
+        if works
+        else "See first that all of it is counted; then tell the customer that its maker does not support it.",
         sure=0.9,
-        customer="More is fitted than the machine's maker supports. It works, and is unsupported by the maker.",
+        customer=_CUSTOMER[code] + (" It works, and is unsupported by the maker." if works else ""),
         evidence=(Evidence(f"machine data sheet of {name}: {limit}", Source.TYPED),),
         slots=(slot,) if slot else (),
     )

@@ -52,7 +52,9 @@ def form(case: Case) -> Iterator[Finding]:
         yield _finding(
             Code.MIX_FORM,
             Severity.FIX,
-            f"Forms that do not go together: {_said(groups)}",
+            f"Forms that do not go together: {_said(groups)}"
+            if len(families) > 1
+            else f"Not a form that {case.card.name if case.card else 'it'} takes: {_said(groups)}",
             "The forms differ in length and contacts; a board has slots of one form.",
             "Check the reading of these modules, and fit the form that the board takes.",
             0.9,
@@ -72,13 +74,23 @@ def buffered(case: Case) -> Iterator[Finding]:
         yield _finding(
             Code.MIX_BUFFERED,
             Severity.FIX,
-            f"Registered and unregistered modules do not go together: {_said(groups)}",
+            _buffered_title(case, groups, len(kinds) > 1),
             "Registered modules put a register between controller and devices; a machine starts with one kind or the other.",
             "Fit modules that are all registered or all unregistered, as the machine asks for.",
             0.95,
             "Two kinds of modules were fitted that do not work together.",
             groups,
         )
+
+
+def _buffered_title(case: Case, groups: dict[Form, list[str]], together: bool) -> str:
+    kinds = {group in _REGISTERED for group in groups}
+    if together and len(kinds) > 1:
+        return f"Registered and unregistered modules do not go together: {_said(groups)}"
+    if together:
+        return f"Two kinds of registered modules do not go together: {_said(groups)}"
+    takes = "registered" if any(form in _REGISTERED for form in (case.card.forms if case.card else ())) else "unregistered"
+    return f"{case.card.name if case.card else 'The machine'} takes {takes} modules; fitted are {_said(groups)}"
 
 
 def ecc(case: Case) -> Iterator[Finding]:

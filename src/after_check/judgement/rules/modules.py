@@ -11,13 +11,14 @@ from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
+from after_check.judgement.rules.promised import swapped_slots
 from after_check.judgement.rules.tried import told_by_tries
 
 
 def missing_count(case: Case) -> int:
     """Return how many promised modules are not seen; 0 where a slot may hide one or nothing was listed."""
     reading, promised = case.now.reading, case.promise.modules
-    if not promised or not reading.modules or any(slot.filling is Filling.UNKNOWN for slot in reading.slots):
+    if not case.seen or not promised or not reading.modules or any(slot.filling is Filling.UNKNOWN for slot in reading.slots):
         return 0
     return max(0, len(promised) - len(reading.modules))
 
@@ -62,7 +63,9 @@ def short(case: Case) -> Iterator[Finding]:
     """module.short: a module shows less than its size, by the promise or by its own word."""
     own = [_Less(slot, seen, size) for slot, seen, size in size_contradictions(case.now.reading)]
     named = {less.slot for less in own}
-    for less in [*own, *(less for less in _smaller_than_promised(case) if not less.slot or less.slot not in named)]:
+    if not case.seen or swapped_slots(case):
+        named |= {slot for slot, _ in case.now.reading.filled()}  # Not what the machine sees, or the right ones in each other's places.
+    for less in [*own, *(less for less in _smaller_than_promised(case) if less.slot not in named)]:
         half = less.seen_bytes * 2 == less.promised_bytes
         place = f" in {less.slot}" if less.slot else ""
         yield Finding(

@@ -27,6 +27,7 @@ def off(case: Case) -> Iterator[Finding]:
     name = f"profile {wanted.value}" if wanted is not None and wanted.number else "a profile"
     state = "no profile is on" if now is ProfileState.OFF else f"profile {now.value} is on"
     lost = case.now.reading.settings_reset is not None
+    no_choice = bool(modules_without_a_profile(case))
     yield Finding(
         code=Code.PROFILE_OFF,
         severity=Severity.FIX if was_promised else Severity.TELL,
@@ -36,7 +37,9 @@ def off(case: Case) -> Iterator[Finding]:
         else f"The firmware runs the modules at standard settings: {state}."
         if now is ProfileState.OFF
         else f"Another profile than the promised one was chosen: {state}.",
-        next=f"Turn {name} on in the firmware setup, save, start, and read again.",
+        next="See to the module without a profile first; then choose the profile, save, start, and read again."
+        if no_choice
+        else f"Turn {name} on in the firmware setup, save, start, and read again.",
         sure=0.97 if case.now.profile_source is not Source.WORKED_OUT else 0.8,
         customer="The setting that lets the memory run at its full speed is not on.",
         evidence=(Evidence(f"profile {now.value}", case.now.profile_source or Source.TYPED),),
@@ -62,11 +65,11 @@ def locked(case: Case) -> Iterator[Finding]:
 
 def not_promised(case: Case) -> Iterator[Finding]:
     """profile.not_promised: a profile is on although standard settings were promised."""
-    if profile_status(case) is not TrackStatus.OVER or case.now.profile is None:
+    if case.promise.profile is not ProfileState.OFF or profile_status(case) is not TrackStatus.SHORT or case.now.profile is None:
         return
     yield Finding(
         code=Code.PROFILE_NOT_PROMISED,
-        severity=Severity.TELL,
+        severity=Severity.FIX,
         title="A profile is on, standard settings were promised",
         reason="The memory runs by a profile, faster and often at a higher voltage than the standard asks for.",
         next="Turn the profile off in the firmware setup, or change the promise with the customer.",
@@ -78,10 +81,8 @@ def not_promised(case: Case) -> Iterator[Finding]:
 
 def hidden(case: Case) -> Iterator[Finding]:
     """profile.hidden: the choice is gone because one module holds no profile; names the module."""
-    modules = list(case.now.reading.filled())
-    holders = [slot for slot, module in modules if value_of(module.profiles)]
-    without = [slot for slot, module in modules if value_of(module.profiles) == ()]
-    if not holders or not without or case.now.profile in _ON:
+    without = modules_without_a_profile(case)
+    if not without:
         return
     wanted = case.promise.profile in _ON or (case.before is not None and case.before.profile in _ON)
     named = [slot for slot in without if slot]
@@ -97,3 +98,10 @@ def hidden(case: Case) -> Iterator[Finding]:
         evidence=tuple(Evidence(f"{slot or 'one module'} holds no profile", Source.WORKED_OUT) for slot in without),
         slots=tuple(named),
     )
+
+
+def modules_without_a_profile(case: Case) -> list[str]:
+    """Return the slots of the modules for which the firmware shows no profile: those that hold none, where others do."""
+    modules = list(case.now.reading.filled())
+    holders = [slot for slot, module in modules if value_of(module.profiles)]
+    return [slot for slot, module in modules if value_of(module.profiles) == ()] if holders and case.now.profile not in _ON else []

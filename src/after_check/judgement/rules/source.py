@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from after_check.domain.facts import Source
 from after_check.domain.findings import Code, Evidence, Finding, Severity
-from after_check.domain.readings import Notice, NoticeKind
+from after_check.domain.readings import Notice, NoticeKind, StartOutcome
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import contradictions
 
@@ -25,6 +25,22 @@ def virtual(case: Case) -> Iterator[Finding]:
         sure=0.98,
         customer="The reading comes from a virtual machine and says nothing about the real memory.",
         evidence=(Evidence(fact.where or "virtual", fact.source),),
+    )
+
+
+def stickers(case: Case) -> Iterator[Finding]:
+    """source.stickers: nothing was said by the started machine, so nothing is proven."""
+    if case.seen or not case.now.reading.modules or (case.start is not None and case.start.value is StartOutcome.NO):
+        return
+    yield Finding(
+        code=Code.SOURCE_STICKERS,
+        severity=Severity.TELL,
+        title="Known from stickers only: the machine itself said nothing yet",
+        reason="A sticker says what a module is. What the machine sees of it, and how fast it runs it, only the started machine says.",
+        next="Start the machine and take the reading there, or type what its firmware page shows: total, rate, channels.",
+        sure=1.0,
+        customer="The fitted memory was noted from its stickers; the machine was not read yet.",
+        evidence=(Evidence("no total, rate or channels of the machine", Source.WORKED_OUT),),
     )
 
 
@@ -63,14 +79,15 @@ def _from_notices(code: Code, title: str, notices: list[Notice]) -> Finding:
 
 def disagree(case: Case) -> Iterator[Finding]:
     """source.disagree: two values for one thing that cannot both be true."""
+    blocks = not_ready_without(case)
     of_sources = [str(contradiction) for contradiction in contradictions(case.now.reading)]
     for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction, *of_sources):
         if contradiction:
             yield Finding(
                 code=Code.SOURCE_DISAGREE,
-                severity=Severity.NOTE,
-                title=f"Contradiction: {contradiction}",
-                reason="The reading contradicts itself, so neither value is counted on.",
+                severity=Severity.TELL if blocks else Severity.NOTE,
+                title=f"{contradiction[0].upper()}{contradiction[1:]}",
+                reason="Both cannot be true, so neither is counted on.",
                 next="Look again at both places, and type or take the reading again.",
                 sure=0.9,
                 customer="Two of the machine's own statements contradict each other.",
@@ -78,16 +95,23 @@ def disagree(case: Case) -> Iterator[Finding]:
             )
 
 
+def not_ready_without(case: Case) -> bool:
+    """Return whether a promised amount or channel mode cannot be told because the reading contradicts itself."""
+    amount = case.promise.total_bytes is not None and case.now.capacity.now_bytes is None
+    mode = case.promise.channels is not None and case.now.channels.count is None
+    return (amount and bool(case.now.capacity.contradiction)) or (mode and bool(case.now.channels.contradiction))
+
+
 def unit(case: Case) -> Iterator[Finding]:
     """source.unit: clock or data rate, subchannels or channels: how an ambiguous figure was taken."""
-    doubts = [case.now.rate.doubt if case.now.rate is not None else "", case.now.channels.subchannels]
+    doubts = [case.now.rate.doubt if case.now.rate is not None else "", case.now.channels.subchannels, case.now.capacity.doubt]
     for doubt in doubts:
         if doubt:
             yield Finding(
                 code=Code.SOURCE_UNIT,
                 severity=Severity.NOTE,
                 title=doubt[0].upper() + doubt[1:],
-                reason="Pages and tools show the clock or the data rate, channels or subchannels, often without saying which.",
+                reason="Pages show the clock or the rate, channels or subchannels, GB or GiB, often without saying which.",
                 next="Check it against a second place if it matters.",
                 sure=0.85,
                 customer="One figure was shown in another unit than usual and was converted.",

@@ -92,10 +92,42 @@ def soak_partial(case: Case) -> Iterator[Finding]:
     )
 
 
+def soak_not_enough(case: Case) -> Iterator[Finding]:
+    """soak.not_enough: the shop asks for a longer or a fuller memory test before a job counts as ready."""
+    said = soak_wanting(case)
+    if said:
+        yield Finding(
+            code=Code.SOAK_NOT_ENOUGH,
+            severity=Severity.TELL,
+            title=f"The memory test is not enough for this shop: {said}",
+            reason="The shop's settings ask for it before a machine goes back.",
+            next="Run the memory test as long as the settings ask, or go on with the one that was stopped.",
+            sure=1.0,
+            customer="The memory test that this shop runs on every machine is not done yet.",
+            evidence=(Evidence(said, Source.WORKED_OUT),),
+        )
+
+
+def soak_wanting(case: Case) -> str:
+    """Return what of the memory test that the shop asks for is missing; empty where nothing is, or nothing is asked for."""
+    needs = case.needs
+    if not needs.a_soak or (case.soak is not None and case.soak.value.errors):
+        return ""
+    if case.soak is None:
+        return "none is on record"
+    minutes, percent = case.soak.value.minutes, case.soak.value.covered_percent
+    if needs.soak_minutes and (minutes is None or minutes < needs.soak_minutes):
+        return f"{minutes if minutes is not None else 'an unknown number of'} of {needs.soak_minutes} minutes"
+    if needs.soak_percent and (percent is None or percent < needs.soak_percent):
+        return f"{percent if percent is not None else 'an unknown share'} of {needs.soak_percent} % covered"
+    return ""
+
+
 def soak_none(case: Case) -> Iterator[Finding]:
     """soak.none: what was promised was read, and no memory test is on record."""
     reading = case.now.reading
-    if case.soak is not None or not case.promise.notation or not (reading.modules or reading.total_bytes or reading.usable_bytes):
+    anything_read = reading.modules or reading.total_bytes or reading.usable_bytes
+    if case.soak is not None or case.needs.a_soak or not case.promise.notation or not anything_read:
         return
     yield Finding(
         code=Code.SOAK_NONE,
@@ -112,7 +144,7 @@ def soak_none(case: Case) -> Iterator[Finding]:
 def start_outcome(case: Case) -> Iterator[Finding]:
     """start.none, start.slow, start.cycles: how the machine started after the change."""
     fact = case.start
-    if fact is None:
+    if fact is None or fact.value not in _STARTS:
         return
     code, severity, title, reason, step, customer = _STARTS[fact.value]
     finding = Finding(code, severity, title, reason, step, 0.9, customer, (Evidence(f"start {fact.value.value}", fact.source),))
@@ -247,15 +279,19 @@ def outside(case: Case) -> Iterator[Finding]:
         return  # Where the tries say so too, their finding says more.
     tested = value_of(case.soak)
     clean = tested is not None and not tested.errors
+    failed = tested is not None and bool(tested.errors)
     yield Finding(
         code=Code.CAUSE_OUTSIDE,
         severity=Severity.FIX,
-        title="Switches off under load: look at cooling and power, not at memory",
+        title="Switches off under load: look at cooling and power" + ("" if failed else ", not at memory"),
         reason="Faulty memory makes programs fail; a machine that switches off protects itself from heat or loses its power."
-        + (" The memory test was clean." if clean else ""),
+        + (" The memory test was clean." if clean else "")
+        + (" The memory test found errors too: heat or a weak supply can cause them, and faulty modules can." if failed else ""),
         next="See whether every fan and pump turns, seat and clean the cooler, and check the power supply; then test again.",
         sure=0.9 if clean else 0.75,
-        customer="The machine switches off under load. The cause is cooling or power, not the new memory.",
+        customer="The machine switches off under load. Cooling and power have to be looked at, and the memory as well."
+        if failed
+        else "The machine switches off under load. The cause is cooling or power, not the new memory.",
         evidence=(Evidence("switches off under load", fact.source),),
     )
 

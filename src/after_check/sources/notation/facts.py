@@ -18,16 +18,24 @@ CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
 VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
     *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "benchmark", "off-under-load"),
-    *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency"),
+    *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency", "reserved", "in use", "available", "slots"),
+    *("uncorrected", "memory-changed", "firmware", "no-rights", "nodes", "stickers", "not-started"),
 )
 
 HINTS = {
     "run": "for instance run 2933 or run 1467MHz",
     "channels": "for instance channels 2",
-    "profile": "off, 1, 2, 3, locked or on",
+    "profile": "off, 1, 2, 3, on, auto, or locked (greyed out, no choice)",
     "total": "for instance total 32768MB",
     "usable": "for instance usable 31.8G",
     "graphics": "for instance graphics 512M",
+    "reserved": "for instance reserved 256M",
+    "in": "for instance in use 7.2G",
+    "available": "for instance available 8.4G",
+    "slots": "for instance slots 4, or 2 of 4 slots used",
+    "nodes": "what each memory node has, for instance nodes 32G+0G",
+    "firmware": "the version of the firmware, for instance firmware 1.20",
+    "uncorrected": "for instance uncorrected 3",
     "via": "firmware, system, label or other",
     "bits": "bits 32 or bits 64",
     "ecc": "ecc on or ecc off",
@@ -40,7 +48,7 @@ HINTS = {
     "copy": "for instance copy 30 GB/s; in a promise: copy at least 30 GB/s",
     "latency": "for instance latency 90 ns; in a promise: latency at most 90 ns",
     "soak": 'for instance soak clean 30min 95%, soak errors 12, or soak clean 8h by "boot stick"',
-    "start": "start no, start slow or start cycles",
+    "start": "start yes, no, slow or cycles; not started where nobody tried yet",
     "benchmark": "benchmark better, same, worse or incomparable",
 }
 """What may follow a word that needs more."""
@@ -53,6 +61,8 @@ class Unfit(ValueError):
 def _rate(match: re.Match[str]) -> ShownRate:
     number = float(match["number"])
     unit = (match["unit"] or "").upper()
+    if unit == "GHZ":
+        number, unit = number * 1000, "MHZ"
     if not 50 <= number <= HIGHEST_RATE_MTS:
         raise Unfit(f"{match['number']} is no data rate; rates are between 100 and 20000 MT/s")
     return ShownRate(number, RateUnit.MHZ if unit == "MHZ" else RateUnit.MTS if unit else RateUnit.NONE)
@@ -72,6 +82,21 @@ def _soak(match: re.Match[str]) -> SoakResult:
     minutes = int(match["time"]) * (60 if (match["unit"] or "").lower() == "h" else 1) if match["time"] else None
     errors = int(match["errors"] or 1) if match["result"].lower() == "errors" else 0
     return SoakResult(errors, minutes, percent, clean(match["quoted"] or match["by"] or ""))
+
+
+def _profile(match: re.Match[str]) -> ProfileState:
+    """Read the profile setting; a choice that is greyed out, or not there, is none."""
+    word = match["state"].lower()
+    if word.startswith("auto"):
+        return ProfileState.AUTO
+    return ProfileState.LOCKED if word[0] in "gn" else ProfileState(word)
+
+
+def _slot_count(match: re.Match[str]) -> int:
+    count = int(match["count"])
+    if not 1 <= count <= 96:
+        raise Unfit(f"{count} slots are not possible; 1 to 96 are")
+    return count
 
 
 def _channels(match: re.Match[str]) -> int:
@@ -100,13 +125,22 @@ def _bandwidth_words(name: str) -> re.Pattern[str]:
 
 
 FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] = (
-    (pattern(r"run\s*(?P<number>\d{2,5}(?:\.\d{1,3})?)\s*(?P<unit>MHz|MT/?s)?"), "running_rate", _rate),
+    (pattern(r"run\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)\s*(?P<unit>GHz|MHz|MT/?s)?"), "running_rate", _rate),
     (pattern(r"(?P<word>single|dual|triple|quad)"), "channels", lambda match: CHANNEL_WORDS[match["word"].lower()]),
     (pattern(r"channels?\s*(?P<count>\d{1,2})"), "channels", _channels),
-    (pattern(r"profile\s*(?P<state>off|1|2|3|locked|on)"), "profile", lambda match: ProfileState(match["state"].lower())),
+    (pattern(r"profile\s*(?P<state>off|1|2|3|locked|on|auto(?:matic)?|gr[ea]y(?:ed(?:\s+out)?)?|no\s+choice)"), "profile", _profile),
     (pattern(rf"total\s*{_SIZE}"), "total_bytes", _size),
     (pattern(rf"usable\s*{_SIZE}"), "usable_bytes", _size),
     (pattern(rf"graphics\s*{_SIZE}"), "graphics_bytes", _size),
+    (pattern(rf"reserved\s*{_SIZE}"), "reserved_bytes", _size),
+    (pattern(rf"in\s*use\s*{_SIZE}"), "in_use_bytes", _size),
+    (pattern(rf"available\s*{_SIZE}"), "available_bytes", _size),
+    (pattern(r"slots?\s*(?:\d{1,3}\s*of\s*)?(?P<count>\d{1,3})(?:\s*used)?"), "slot_count", _slot_count),
+    (pattern(r"\d{1,3}\s*of\s*(?P<count>\d{1,3})\s*slots?(?:\s*used)?"), "slot_count", _slot_count),
+    (pattern(r"uncorrected(?:-?\s*errors)?\s*(?P<count>\d{1,12})"), "uncorrected_errors", lambda match: int(match["count"])),
+    (pattern(r"memory-?\s*changed"), "memory_changed", lambda match: True),
+    (pattern(r"not-?\s*started"), "start", lambda match: StartOutcome.NOT_TRIED),
+    (pattern(r"stickers?(?:\s*only)?"), "via", lambda match: Via.LABEL),
     (TIMINGS_WORD, "timings", timings_of),
     (VOLTS_WORD, "voltage_mv", lambda match: millivolts(match["volts"])),
     (pattern(r"ecc-?\s*errors\s*(?P<count>\d{1,12})"), "ecc_errors", lambda match: int(match["count"])),
@@ -120,7 +154,7 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
         "soak",
         _soak,
     ),
-    (pattern(r"start\s*(?P<state>no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
+    (pattern(r"start\s*(?P<state>yes|no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
     (
         pattern(r"(?:benchmark|gauge)\s*(?P<state>better|same|worse|incomparable)"),
         "benchmark",

@@ -94,6 +94,8 @@ class Draft:
         return Module(**facts)
 
 
+_LOW_MILLIVOLTS = {"L": 1350, "U": 1250}
+"""DDR3L and DDR3U (JESD79-3-1A, JESD79-3-2)."""
 _GENERATIONS = {str(generation): generation for generation in Generation}
 
 
@@ -113,6 +115,8 @@ def _named_rate(draft: Draft, match: re.Match[str]) -> None:
         )
         return
     draft.put("generation", generation, match.span())
+    if match["low"] and generation is Generation.DDR3:
+        draft.put("voltage_mv", _LOW_MILLIVOLTS[match["low"].upper()], match.span())
     if match["rate"]:
         put_rate(draft, "rated_mts", match["rate"], match.span("rate"), generation)
 
@@ -126,7 +130,7 @@ def _pc_number(draft: Draft, match: re.Match[str]) -> None:
     draft.put("generation", generation, match.span())
     draft.put("rated_mts", rate_mts, match.span())
     if match["low"]:
-        draft.put("voltage_mv", {"L": 1350, "U": 1250}[match["low"].upper()], match.span())
+        draft.put("voltage_mv", _LOW_MILLIVOLTS[match["low"].upper()], match.span())
 
 
 def put_rate(draft: Draft, name: str, digits: str, span: tuple[int, int], generation: Generation | None) -> None:
@@ -144,6 +148,12 @@ def _ranks(draft: Draft, match: re.Match[str]) -> None:
 
 def _standard(draft: Draft, match: re.Match[str]) -> None:
     put_rate(draft, "standard_mts", match["rate"], match.span(), None)
+
+
+def _bare_rate(draft: Draft, match: re.Match[str]) -> None:
+    """A rate whose generation nobody wrote: it is that of the module's other words, where there is one."""
+    generation = draft.facts.get("generation")
+    put_rate(draft, "rated_mts", match["rate"], match.span(), generation.value if generation is not None else None)
 
 
 def _profile(draft: Draft, match: re.Match[str]) -> None:
@@ -227,7 +237,7 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
     (re.compile(QUOTED), _label),
     (pattern(r"\d{1,19}(?:\.\d{1,6})?\s*[KMGT](?:i?B)?"), _size),
     (pattern(r"\d{1,19}\s*B"), _size),
-    (pattern(r"(?P<generation>(?:LP)?DDR[2345]?X?)(?:(?<=4X)|(?<=5X)|(?<!X))(?:\s*-?\s*(?P<rate>\d{3,5}))?"), _named_rate),
+    (pattern(r"(?P<generation>(?:LP)?DDR[2345]?X?)(?:(?<=4X)|(?<=5X)|(?<!X))(?P<low>[LU]?)(?:\s*-?\s*(?P<rate>\d{3,5}))?"), _named_rate),
     (pattern(r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s*-\s*(?P<number>\d{3,5})"), _pc_number),
     (pattern(r"(?P<ranks>[1-9])\s*R\s*[x×]\s*(?P<width>4|8|16|32)"), _ranks),
     (TIMINGS_WORD, lambda draft, match: draft.put("timings", timings_of(match), match.span())),
@@ -240,7 +250,8 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
         _profile,
     ),
     (pattern(r"noprof"), _no_profile),
-    (pattern(r"module"), lambda draft, match: None),  # A module of which nothing is known.
+    (pattern(r"module|filled|used"), lambda draft, match: None),  # A module of which nothing is known.
+    (pattern(r"(?P<rate>\d{3,5})(?:\s*MT/?s)?"), _bare_rate),
     (pattern(r"ecc"), _constant("ecc", True)),
     (pattern(r"noecc"), _constant("ecc", False)),
     (pattern(r"udimm"), _constant("form", Form.UDIMM)),

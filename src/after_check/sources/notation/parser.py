@@ -9,7 +9,8 @@ from typing import Any
 from after_check.domain.boards import Filling, Slot, short_name
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Module
-from after_check.domain.readings import Reading
+from after_check.domain.quantities import parse_size
+from after_check.domain.readings import Machine, MemoryNode, Notice, NoticeKind, Reading
 from after_check.domain.text import clean
 from after_check.sources.notation import facts
 from after_check.sources.notation.items import LONGEST_LINE, QUOTED, Cursor, Item, split_items, unquote
@@ -20,6 +21,9 @@ MOST_MODULES = 64
 """Of one item such as `64x8G`; the largest boards have 48 slots."""
 
 _SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]+?)\s*=")
+_FIRMWARE = re.compile(rf"firmware\s+(?P<text>{QUOTED}|[^\s\";]+)", re.IGNORECASE | re.ASCII)
+_NO_RIGHTS = re.compile(r"(?:no-?\s*rights|rights?\s+refused)(?![A-Za-z0-9])", re.IGNORECASE | re.ASCII)
+_NODES = re.compile(r"nodes\s+(?P<sizes>[0-9.]+\s*[KMGT]?(?:i?B)?(?:\s*\+\s*[0-9.]+\s*[KMGT]?(?:i?B)?)+)", re.IGNORECASE | re.ASCII)
 _EMPTY = re.compile(r"(?:-|–|—|empty)\s*\Z", re.IGNORECASE)
 _NOT_KNOWN = re.compile(r"\?\s*\Z")
 _TIMES = re.compile(r"(?P<count>\d{1,4})\s*[x×*]\s*(?=\S)", re.IGNORECASE | re.ASCII)
@@ -64,6 +68,11 @@ class _State:
     def put_fact(self, name: str, value: Any, span: tuple[int, int]) -> None:
         fact = value if name == "via" else Fact(value, Source.TYPED)
         standing = self.facts.get(name)
+        if name == "soak" and standing is not None:
+            # Tests are written in the order in which they ran; the last one counts, and the others are not forgotten.
+            self.facts["earlier_soaks"] = (*self.facts.get("earlier_soaks", ()), standing.value)
+            self.facts[name] = fact
+            return
         if standing is not None and standing != fact:
             first = standing if name == "via" else standing.value
             word = name.removesuffix("_bytes").replace("_", " ")
@@ -118,7 +127,27 @@ def _read_loose(cursor: Cursor, state: _State) -> None:
     state.loose += [module] * count
 
 
+def _read_other(cursor: Cursor, state: _State) -> bool:
+    """Read what is no single field of a reading; return whether it was that."""
+    if version := cursor.take(_FIRMWARE):
+        found = clean(unquote(version["text"]), 40)
+        state.facts["machine"] = Machine(firmware_version=Fact(found, Source.TYPED))
+    elif cursor.take(_NO_RIGHTS):
+        state.facts["notices"] = (Notice(NoticeKind.RIGHTS, "a part could not be read", "typed", "read again with more rights"),)
+    elif nodes := cursor.take(_NODES):
+        sizes = [parse_size(size) for size in nodes["sizes"].split("+")] if nodes["sizes"] else []
+        state.facts["nodes"] = tuple(MemoryNode(number, size or 0) for number, size in enumerate(sizes))
+    else:
+        return False
+    return True
+
+
 def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
+    if _read_other(cursor, state):
+        if not cursor.done:
+            left = item.line[cursor.at : item.end]
+            state.problems.append(Problem(cursor.at, item.end, f"{quoted(left)} is left over", "separate items with ;"))
+        return
     for words, name, value in facts.FACTS:
         match = cursor.take(words)
         if match is None:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from after_check.domain.facts import value_of
-from after_check.domain.modules import Form, Module, Timings
+from after_check.domain.modules import Form, Generation, Module, Timings
 from after_check.domain.promises import Promise
-from after_check.domain.quantities import size_text
-from after_check.domain.readings import ProfileState, RateUnit, Reading
+from after_check.domain.quantities import counted, size_text
+from after_check.domain.readings import ProfileState, RateUnit, Reading, Redundancy
 from after_check.sources.notation.parser import Parsed, parse
 from after_check.sources.notation.problems import Problem
 from after_check.standards.rates import same_rate, snap_rate
@@ -14,8 +14,13 @@ from after_check.standards.rates import same_rate, snap_rate
 _NOT_PROMISED = {
     "usable_bytes": "what the system can use",
     "graphics_bytes": "the share of graphics",
+    "reserved_bytes": "what the firmware keeps back",
+    "in_use_bytes": "what is in use",
+    "available_bytes": "what is to be had",
+    "slot_count": "a number of slots",
+    "uncorrected_errors": "a number of errors",
+    "memory_changed": "a notice of the firmware",
     "ecc_errors": "a number of errors",
-    "ecc_on": "error correction",
     "virtual": "a virtual machine",
     "settings_reset": "a reset",
     "restart_pending": "a pending restart",
@@ -27,7 +32,6 @@ _NOT_PROMISED = {
     "benchmark": "the result of a benchmark",
     "rate_cap_mts": "a limit in the firmware setup",
     "system_limit_bytes": "a limit of the system",
-    "redundancy": "mirrored or spare memory",
     "off_under_load": "that a machine switches off",
 }
 
@@ -53,6 +57,8 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
         channels=value_of(reading.channels),
         profile=value_of(reading.profile),
         timings=_timings(reading),
+        ecc_on=value_of(reading.ecc_on),
+        redundancy=value_of(reading.redundancy),
         read_gbs=value_of(reading.read_gbs),
         write_gbs=value_of(reading.write_gbs),
         copy_gbs=value_of(reading.copy_gbs),
@@ -67,7 +73,8 @@ def _total_bytes(reading: Reading) -> int | None:
         return reading.total_bytes.value
     sizes = [value_of(module.size_bytes) for module in reading.modules]
     known = [size for size in sizes if size is not None]
-    return sum(known) if known and len(known) == len(sizes) else None
+    whole = sum(known) if known and len(known) == len(sizes) else None
+    return whole // 2 if whole is not None and value_of(reading.redundancy) is Redundancy.MIRRORED else whole
 
 
 def _rate_mts(reading: Reading) -> int | None:
@@ -109,9 +116,14 @@ def _contradictions(reading: Reading) -> list[str]:
     channels = value_of(reading.channels)
     soldered = any(value_of(module.form) is Form.SOLDERED for module in reading.modules)
     if channels and reading.modules and channels > len(reading.modules) and not soldered:
-        found.append(f"{channels} channels are promised with {len(reading.modules)} module{'s' if len(reading.modules) > 1 else ''}")
+        why = ": one DDR5 module shows two subchannels and is one channel" if _all_ddr5(reading) else ": a module fills one channel"
+        found.append(f"{channels} channels are promised with {counted(len(reading.modules), 'module')}{why}")
     found += _profile_contradictions(reading)
     return found
+
+
+def _all_ddr5(reading: Reading) -> bool:
+    return all(value_of(module.generation) is Generation.DDR5 for module in reading.modules)
 
 
 def _profile_contradictions(reading: Reading) -> list[str]:

@@ -11,7 +11,7 @@ from after_check.domain.boards import Filling, Slot, short_name
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_notation
-from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
+from after_check.domain.readings import NoticeKind, RateUnit, Reading, ShownRate, SoakResult, StartOutcome
 from after_check.sources.notation.items import quote
 
 _PLAIN_NAME = re.compile(r"[^\s\";=]+\Z")
@@ -93,6 +93,10 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
     ("total_bytes", lambda size: f"total {size_notation(size)}"),
     ("usable_bytes", lambda size: f"usable {size_notation(size)}"),
     ("graphics_bytes", lambda size: f"graphics {size_notation(size)}"),
+    ("reserved_bytes", lambda size: f"reserved {size_notation(size)}"),
+    ("in_use_bytes", lambda size: f"in use {size_notation(size)}"),
+    ("available_bytes", lambda size: f"available {size_notation(size)}"),
+    ("slot_count", lambda count: f"slots {count}"),
     ("rate_cap_mts", lambda cap_mts: f"cap {cap_mts}"),
     ("system_limit_bytes", lambda size: f"limit {size_notation(size)}"),
     ("redundancy", lambda redundancy: redundancy.value),
@@ -100,8 +104,9 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
     ("voltage_mv", lambda voltage_mv: _volts(voltage_mv)),
     ("ecc_on", lambda on: f"ecc {'on' if on else 'off'}"),
     ("ecc_errors", lambda count: f"ecc-errors {count}"),
+    ("uncorrected_errors", lambda count: f"uncorrected {count}"),
     ("soak", lambda result: _soak(result)),
-    ("start", lambda outcome: f"start {outcome.value}"),
+    ("start", lambda outcome: "not-started" if outcome is StartOutcome.NOT_TRIED else f"start {outcome.value}"),
     ("read_gbs", lambda gbs: f"read {round(gbs, 3):g} GB/s"),
     ("write_gbs", lambda gbs: f"write {round(gbs, 3):g} GB/s"),
     ("copy_gbs", lambda gbs: f"copy {round(gbs, 3):g} GB/s"),
@@ -110,6 +115,7 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
     ("off_under_load", lambda off: "off-under-load" if off else ""),
     ("virtual", lambda virtual: "virtual" if virtual else ""),
     ("settings_reset", lambda reset: "reset" if reset else ""),
+    ("memory_changed", lambda changed: "memory-changed" if changed else ""),
     ("restart_pending", lambda pending: "pending" if pending else ""),
     ("system_bits", lambda bits: f"bits {bits}"),
 )
@@ -118,7 +124,15 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
 
 def _facts(reading: Reading) -> list[str]:
     known = [(getattr(reading, name), words) for name, words in _FACTS]
-    facts = [words(fact.value) for fact, words in known if fact is not None]
+    facts = [_soak(result) for result in reading.earlier_soaks]
+    facts += [words(fact.value) for fact, words in known if fact is not None]
+    version = reading.machine.firmware_version
+    if version is not None and version.source is Source.TYPED:
+        facts.append(f"firmware {version.value if _PLAIN_NAME.match(version.value) else quote(version.value)}")
+    if len(reading.nodes) > 1:
+        facts.append(f"nodes {'+'.join(size_notation(node.total_bytes) for node in reading.nodes)}")
+    if any(notice.kind is NoticeKind.RIGHTS and notice.where == "typed" for notice in reading.notices):
+        facts.append("no-rights")
     if reading.via is not None:
         facts.append(f"via {reading.via.value}")
     return [fact for fact in facts if fact]

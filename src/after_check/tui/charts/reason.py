@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from after_check.casework.words import ceiling_words
-from after_check.domain.findings import Ceiling, CeilingKind, Finding
+from after_check.domain.findings import Cause, Ceiling, CeilingKind, Finding, Judgement
 from after_check.tui.charts.text import fitted, wrapped
 from after_check.tui.theme import Ink
 
@@ -42,17 +42,29 @@ def _bar(name: str, rate_mts: int, longest: int, cells: int, colour: str, mark: 
     return text
 
 
-def reason_lines(finding: Finding, cells: int) -> list[Text]:
-    """Return why, next, what the customer is told, and the evidence with its sources."""
+def reason_lines(finding: Finding, cells: int, judgement: Judgement | None = None) -> list[Text]:
+    """Return why, what it follows from, next, what the customer is told, and the evidence with its sources."""
     lines = [Text(line, Ink.TEXT) for line in wrapped(finding.reason, cells)]
+    cause = _cause_of(finding, judgement)
+    if cause is not None:
+        lines.append(Text(""))
+        lines += _labelled("Cause", f"{cause.title}. See to that first; this goes with it.", cells, f"bold {Ink.PROMISED}", Ink.TEXT)
     lines.append(Text(""))
     lines += _labelled("Next", finding.next, cells, f"bold {Ink.PROMISED}", Ink.TEXT)
     lines.append(Text(""))
+    if finding.disproof:
+        lines += _labelled("Else", f"It is not so if: {finding.disproof[0].lower()}{finding.disproof[1:]}", cells, Ink.MUTED, Ink.TEXT)
     lines += _labelled("Tell", finding.customer, cells, Ink.MUTED, Ink.MUTED)
     if finding.evidence:
         said = "; ".join(f"{part.text} ({part.source.value})" for part in finding.evidence)
         lines += _labelled("From", f"{said} · {finding.sure:.0%} sure · {finding.code}", cells, Ink.MUTED, Ink.MUTED)
     return lines
+
+
+def _cause_of(finding: Finding, judgement: Judgement | None) -> Finding | None:
+    if judgement is None or finding.because_of is None:
+        return None
+    return next((other for other in judgement.findings if Cause(other.code, other.slots) == finding.because_of), None)
 
 
 def _labelled(label: str, text: str, cells: int, label_style: str, style: str) -> list[Text]:

@@ -78,7 +78,9 @@ def _counts(snapshot: JobSnapshot) -> str:
     to_fix, to_tell = judgement.count(Severity.FIX), judgement.count(Severity.TELL)
     if judgement.verdict is Verdict.CANT_TELL:
         return judgement.why
+    following = sum(len(judgement.following(root)) for root in judgement.roots if root.severity is Severity.FIX)
     parts = [f"{to_fix} to fix"] if to_fix else []
+    parts += [f"{following} {'follows' if following == 1 else 'follow'} from {'it' if to_fix == 1 else 'them'}"] if following else []
     parts += [f"{to_tell} to tell"] if to_tell else []
     return ", ".join(parts) or judgement.why
 
@@ -166,7 +168,7 @@ class FindingsTitle(JobPane):
 
 
 class FindingsList(OptionList):
-    """The findings, worst first; the chosen one is explained beside the list."""
+    """The causes, worst first, each with what follows from it beneath; the chosen one is explained beside the list."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False)]
 
@@ -175,9 +177,20 @@ class FindingsList(OptionList):
         chosen = self.highlighted or 0
         self.clear_options()
         cells = max(20, self.size.width - 4)
-        self.add_options([Option(_finding_text(finding, cells)) for finding in findings])
+        self.add_options(
+            [Option(_consequence_text(finding, cells) if finding.because_of else _finding_text(finding, cells)) for finding in findings]
+        )
         if findings:
             self.highlighted = min(chosen, len(findings) - 1)
+
+
+def _consequence_text(finding: Finding, cells: int) -> Text:
+    """Return what follows from the finding above it, in one line: it goes away with its cause."""
+    text = Text(no_wrap=True)
+    text.append("     ╰ ", Ink.MUTED)
+    text.append(finding.title.partition(": ")[0], Ink.MUTED)
+    text.truncate(cells, overflow="ellipsis")
+    return text
 
 
 def _finding_text(finding: Finding, cells: int) -> Text:
@@ -236,7 +249,7 @@ def _explained(snapshot: JobSnapshot, finding: Finding | None, cells: int, low: 
     if snapshot.judgement.verdict is Verdict.READY:
         lines[1:1] = [Text(line, f"bold {Ink.KEPT}") for line in wrapped(_without_findings(snapshot), cells)]
     bars = ceiling_lines(snapshot.judgement.ceilings, snapshot.running_mts, cells) if finding.code.startswith("rate.") else []
-    words = reason_lines(finding, cells)
+    words = reason_lines(finding, cells, snapshot.judgement)
     # On a low screen the next step must be in sight without scrolling, so the bars come last.
     parts = [words, bars] if low else [bars, words]
     return [*(lines[:1] if low else lines), *(line for part in parts if part for line in [*part, Text("")])]

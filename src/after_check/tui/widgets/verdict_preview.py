@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from after_check.casework.judging import promise_of
+from after_check.casework.judging import needs_of_the_shop, promise_of
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Judgement, Verdict
 from after_check.domain.jobs import Job
@@ -26,7 +26,7 @@ class VerdictPreview(Drawn):
     def show(self, job: Job, reading: Reading | None) -> None:
         """Judge what is typed, or show nothing."""
         before = job.arrival.reading if job.arrival else None
-        self.judgement = None if reading is None else judge(CaseFile(reading, before, promise_of(job), job.card))
+        self.judgement = None if reading is None else judge(CaseFile(reading, before, promise_of(job), job.card, needs=needs_of_the_shop()))
         self.refresh()
 
     def lines(self, cells: int, rows: int) -> list[Text]:
@@ -40,7 +40,7 @@ class VerdictPreview(Drawn):
         lines = [title, Text("")]
         for track in self.judgement.tracks:
             lines += [track_line(track, cells), Text("")]
-        for finding in self.judgement.findings[:2]:
+        for finding in self.judgement.roots[:2]:
             lines += [Text(line, Ink.TEXT) for line in wrapped(finding.title, cells)]
             lines += [Text(line, Ink.MUTED) for line in wrapped(finding.next, cells)] + [Text("")]
         return lines[:rows]

@@ -1,0 +1,89 @@
+"""Rules about timings, voltage and waiting changes, beside the rate itself."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.facts import value_of
+from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.modules import Generation, Timings
+from after_check.domain.quantities import number_text
+from after_check.domain.readings import ProfileState
+from after_check.judgement.case import Case
+from after_check.judgement.rates import common_generation, profile_of
+from after_check.standards.rates import same_rate
+
+_STANDARD_MILLIVOLTS = {Generation.DDR2: 1800, Generation.DDR3: 1500, Generation.DDR4: 1200, Generation.DDR5: 1100}
+"""Supply of the devices: JESD79-2, JESD79-3, JESD79-4, JESD79-5."""
+_WITHIN = 1.04
+"""Firmware pages show a few per cent more than was set."""
+
+
+def timings_loose(case: Case) -> Iterator[Finding]:
+    """timings.loose: the rate is as it should be, and the timings are longer than promised or than the profile's own."""
+    shown, rate_mts = case.now.reading.timings, case.now.rate_mts
+    if shown is None or rate_mts is None:
+        return
+    promised = case.promise.timings if case.promise.rate_mts is not None and same_rate(case.promise.rate_mts, rate_mts) else None
+    wanted = promised or _profile_timings(case, rate_mts)
+    if wanted is None or shown.value.cl <= wanted.cl:
+        return
+    of = "promised" if promised else "by the profile that is on"
+    yield Finding(
+        code=Code.TIMINGS_LOOSE,
+        severity=Severity.FIX if promised else Severity.TELL,
+        title=f"Timings {shown.value}, {wanted} {of}",
+        reason="The rate is reached with longer waits: the profile's timings were not taken over, or training fell back.",
+        next="Choose the profile again in the firmware setup, or set its timings by hand; save, start, and read again.",
+        sure=0.85,
+        customer="The memory runs at its speed, and answers a little later than it could.",
+        evidence=(Evidence(f"runs {shown.value}", shown.source),),
+    )
+
+
+def _profile_timings(case: Case, rate_mts: int) -> Timings | None:
+    found = [profile_of(module, case.now.profile) for module in case.now.reading.modules]
+    timings = [profile.timings for profile in found if profile is not None and profile.timings and same_rate(profile.rate_mts, rate_mts)]
+    return max(timings, key=lambda one: one.cl) if timings and len(timings) == len(found) else None
+
+
+def voltage_high(case: Case) -> Iterator[Finding]:
+    """voltage.high: more voltage than the standard, or the profile that is on, asks for."""
+    fact, generation = case.now.reading.voltage_mv, common_generation(case.now.reading)
+    if fact is None or generation not in _STANDARD_MILLIVOLTS:
+        return
+    asked = [_STANDARD_MILLIVOLTS[generation]]
+    for module in case.now.reading.modules:
+        profile = profile_of(module, case.now.profile) if case.now.profile is not ProfileState.OFF else None
+        asked += [volts for volts in (value_of(module.voltage_mv), profile.voltage_mv if profile else None) if volts]
+    unknown_profile = case.now.profile not in (None, ProfileState.OFF) and len(asked) == 1
+    if unknown_profile or fact.value <= max(asked) * _WITHIN:
+        return
+    runs, most = (f"{number_text(volts / 1000, 2)} V" for volts in (fact.value, max(asked)))
+    yield Finding(
+        code=Code.VOLTAGE_HIGH,
+        severity=Severity.TELL,
+        title=f"Runs at {runs}, {most} asked for",
+        reason="More voltage than the modules ask for makes them warmer and wears them; somebody set it by hand, or a profile did.",
+        next="Set the voltage to automatic in the firmware setup, or to what the profile asks for.",
+        sure=0.85,
+        customer="The memory is run at a higher voltage than it is made for.",
+        evidence=(Evidence(f"{runs} now", fact.source),),
+    )
+
+
+def pending(case: Case) -> Iterator[Finding]:
+    """rate.pending_restart: a setting waits for a restart although the rate is right, so what was read is not final."""
+    fact = case.now.reading.restart_pending
+    if fact is None or not fact.value or case.explanation is not None:
+        return
+    yield Finding(
+        code=Code.RATE_PENDING_RESTART,
+        severity=Severity.TELL,
+        title="A changed setting waits for a restart",
+        reason="What was read is from before that change; after the restart it may be different.",
+        next="Restart the machine and read again.",
+        sure=0.9,
+        customer="The machine has to be started once more before its settings are final.",
+        evidence=(Evidence("restart pending", fact.source),),
+    )
