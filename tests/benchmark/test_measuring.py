@@ -174,7 +174,7 @@ def codes(job):
 
 
 def test_a_benchmark_settles_the_channels_and_says_whether_it_helped(shop):
-    taken = take_notation("2x8G DDR4-3200; run 3200; dual")
+    taken = take_notation("2x8G DDR4-3200; run 3200; total 16G")
     shop.jobs.add(JobFacts("7", promise="2x8G DDR4-3200; dual"), ((Moment.ARRIVAL, taken), (Moment.FITTED, taken)))
     assert "channels.unproven" in codes(shop.jobs.job("7"))
     job = shop.jobs.keep_benchmark("7", Moment.FITTED, record(20))

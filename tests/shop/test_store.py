@@ -140,7 +140,7 @@ def test_the_demo_is_filled_once_and_keeps_changes(shop):
     assert {"0417", "0418", "0419", "0420"} <= set(lines)
     # What is true of each is written in the scenario.
     assert (lines["0417"].verdict, lines["0418"].verdict) == (Verdict.NOT_READY, Verdict.READY)
-    assert "profile is not applied" in lines["0417"].worst_title
+    assert "settings were cleared" in lines["0417"].worst_title
     assert "D1" in lines["0419"].worst_title
     assert "8 GiB on two channels, 12 GiB on one" in lines["0420"].worst_title
     shop.jobs.add_reading("0417", Moment.FITTED, take_notation("2x24G DDR5-6400; run 6400; dual; profile 1"))

@@ -54,6 +54,8 @@ _CAUSES: dict[Code, tuple[Code, ...]] = {
 _BLOCKING = (Code.SOURCE_DISAGREE, Code.SOURCE_STICKERS, Code.SOURCE_OTHER_MACHINE, Code.SOAK_NOT_ENOUGH)
 """Told findings that keep a verdict from being given: they come before others that are told."""
 
+_GRAVE = ("start", "soak", "cause", "module", "mix", "capacity", "ecc")
+
 _DISPROOF: dict[Code, str] = {
     Code.CAPACITY_OVER: "Count the modules: as many as promised, with more on them, is another kind of module.",
     Code.CAPACITY_RESERVED: "Set the share of graphics to its smallest in the firmware setup: the amount comes back if it was that.",
@@ -106,8 +108,9 @@ def _append(arranged: list[Finding], finding: Finding, linked: list[Finding]) ->
             _append(arranged, other, linked)
 
 
-def _rank(finding: Finding) -> tuple[int, bool, float]:
-    return _ORDER[finding.severity], finding.code not in _BLOCKING, -finding.sure
+def _rank(finding: Finding) -> tuple[int, bool, bool, float]:
+    """What is not there or cannot be trusted comes before what is only slow."""
+    return _ORDER[finding.severity], finding.code not in _BLOCKING, finding.code.group not in _GRAVE, -finding.sure
 
 
 def _cause(finding: Finding, every: list[Finding]) -> Cause | None:
