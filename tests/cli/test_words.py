@@ -7,6 +7,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.take import take, take_notation, take_promise
 from tests.conftest import SAMPLES
+from tests.standards import spd_images
 
 
 def test_a_reading_says_where_each_value_is_from():
@@ -45,3 +46,21 @@ def test_a_judgement():
 
 def test_values_of_tracks():
     assert [shown(value) for value in (None, "off", 48.0, 31.75)] == ["–", "off", "48", "31.8"]
+
+
+def test_a_modules_own_data_in_clocks_and_in_ns(tmp_path):
+    path = tmp_path / "module.bin"
+    path.write_bytes(bytes(spd_images.ddr4_profiles(spd_images.ddr4())))
+    lines = list(reading_lines(take(str(path)).reading))
+    text = "\n".join(lines)
+    assert lines[0].startswith("module     16 GiB, DDR4-")
+    # 22 clocks of 625 ps are 13.75 ns.
+    assert "standard   3200 MT/s at 22-22-22-52, 13.75 / 13.75 / 13.75 / 32.5 ns" in text
+    assert "profile 1" in text
+    assert "made" in text
+    assert max(map(len, lines)) <= 110
+
+
+def test_a_label_as_it_stands_on_the_module():
+    text = "\n".join(reading_lines(take("16GB 2Rx8 PC4-3200AA-SE1-11").reading))
+    assert text.startswith("module     16 GiB, DDR4-3200, SODIMM, 2 ranks  [label]")

@@ -133,3 +133,52 @@ def test_an_spd_file_is_a_reading_of_one_module(tmp_path):
     again = decode_again(taken.evidence, "f")
     assert again is not None
     assert again.reading.spd[0].module.serial.value == module.serial.value == "0A1B2C3D"
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"\xff" * 512, "all 512 bytes are FF"),
+        (bytes(256), "all 256 bytes are 00"),
+        (bytes([0x23, 0x11, 0x7E]) + bytes(range(253)) * 2 + bytes(3), "byte 2 (7E) names no kind of memory"),
+    ],
+)
+def test_a_modules_data_that_says_nothing_is_told_as_what_it_is(tmp_path, data, says):
+    path = tmp_path / "module.bin"
+    path.write_bytes(data)
+    with pytest.raises(SourceError, match="a module's data") as refused:
+        take(str(path))
+    assert says in str(refused.value)
+    assert "1,024 bytes (DDR5)" in str(refused.value)
+
+
+@pytest.mark.parametrize("length", [100, 126, 127, 200, 300, 400, 440, 511])
+def test_a_cut_image_gives_what_is_in_front_of_the_cut_and_no_wrong_figure(tmp_path, length):
+    whole = bytes(images.ddr4_profiles(images.ddr4()))
+    path = tmp_path / "module.bin"
+    path.write_bytes(whole)
+    (full,) = (entry.module for entry in take(str(path)).reading.spd)
+    path.write_bytes(whole[:length])
+    reading = take(str(path)).reading
+    (module,) = (entry.module for entry in reading.spd)
+    assert module.size_bytes == full.size_bytes or length < 128  # Below that the check sum is missing, and said beside the value.
+    assert set(module.profiles.value if module.profiles else ()) <= set(full.profiles.value)
+    said = " ".join(notice.what for notice in reading.notices)
+    assert f"has {length} of 512 bytes" in said
+    assert ("cannot be checked" in said) == (length < 128)
+    assert "is wrong" not in said
+
+
+def test_a_byte_order_mark_in_front_of_a_line(tmp_path):
+    path = tmp_path / "reading.txt"
+    for encoding in ("utf-8-sig", "utf-16"):
+        path.write_bytes("2x8G DDR4-2400; run 2400".encode(encoding))
+        assert len(take(str(path)).reading.modules) == 2
+
+
+@pytest.mark.parametrize("encoding", ["utf-16-le", "utf-16-be", "utf-8-sig"])
+def test_json_without_a_mark_and_behind_blank_lines(tmp_path, encoding):
+    path = tmp_path / "memory.json"
+    path.write_bytes(("\r\n\r\n" + json.dumps({"value": [MODULE, MODULE], "Count": 2})).encode(encoding))
+    names = [slot.name for slot in take(str(path)).reading.slots]
+    assert len(set(names)) == 2

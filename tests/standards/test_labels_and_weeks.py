@@ -41,7 +41,21 @@ def test_label(text, expected):
     assert (*found, label.voltage_mv) == expected
 
 
-@pytest.mark.parametrize("text", ["", "16GB", "hello", "16GB 2Rx8 PC9-3200AA", "PC4-99999", "16GB 2Rx8 PC4-", "LP4-3200"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "16GB",
+        "hello",
+        "16GB 2Rx8 PC9-3200AA",
+        "PC4-99999",
+        "16GB 2Rx8 PC4-",
+        "LP4-3200",
+        "16GB 1Rx16 PC3-12800U-11-12-A0",
+        "8GB 3Rx5 PC4-2400T-UA2-11",
+        "64GB 1Rx8 PC4-3200AA-UA2-11",
+    ],
+)
 def test_what_is_no_label_is_refused(text):
     assert parse_label(text) is None
 
@@ -78,3 +92,18 @@ def test_weeks_that_are_none(text):
     # 2021 has 52 ISO weeks: its first of January is a Friday.
     assert parse_week(text) is None
     assert make_week(2021, 53) is None
+
+
+@pytest.mark.parametrize(
+    ("text", "form", "ecc", "unknown"),
+    [
+        ("64GB 2Rx4 PC5-4800B-RA0-1010-XT", Form.RDIMM, True, ""),
+        ("2GB 2Rx4 PC2-5300P-555-12", Form.RDIMM, True, ""),
+        ("2GB 2Rx4 PC2-5300F-555-11", None, True, ""),
+        ("16GB 1Rx8 PC5-6400B-ZA0-1010-XT", None, None, "Z"),
+    ],
+)
+def test_letters_of_the_module_type(text, form, ecc, unknown):
+    label = parse_label(text)
+    assert label is not None
+    assert (label.form, label.ecc, label.unknown_letter) == (form, ecc, unknown)

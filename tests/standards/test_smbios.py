@@ -8,7 +8,9 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from after_check.domain.boards import Filling
 from after_check.domain.modules import Form, Generation
+from after_check.sources.firmware_table import reading_from_tables
 from after_check.standards.smbios.entry_point import parse_entry_point
 from after_check.standards.smbios.memory import (
     parse_array,
@@ -250,3 +252,44 @@ def test_the_longest_and_densest_table_is_cut():
     table = walk(data)
     assert len(table.structures) == MOST_STRUCTURES
     assert any("structures" in problem for problem in table.problems)
+
+
+def device_of(technology: int, persistent: int, volatile: int) -> bytes:
+    """The device above with another technology (28h), non-volatile size (34h) and volatile size (3Ch), in bytes."""
+    data = bytearray(DEVICE_3_3)
+    data[0x28] = technology
+    data[0x34:0x3C] = persistent.to_bytes(8, "little")
+    data[0x3C:0x44] = volatile.to_bytes(8, "little")
+    return bytes(data) + STRINGS
+
+
+@pytest.mark.parametrize(
+    ("technology", "persistent", "volatile", "size", "kept"),
+    [
+        (0x03, 0, 64 * GIB, 64 * GIB, None),  # DRAM
+        (0x07, 128 * GIB, 0, 0, 128 * GIB),  # persistent memory: none of it is working memory
+        (0x06, 64 * GIB, 32 * GIB, 32 * GIB, 64 * GIB),  # a part of each
+        (0x04, 2**64 - 1, 64 * GIB, 64 * GIB, None),  # a size that is not known
+    ],
+)
+def test_memory_that_keeps_its_content_counts_with_its_volatile_part(technology, persistent, volatile, size, kept):
+    device = parse_device(one(device_of(technology, persistent, volatile)))
+    assert (device.size_bytes, device.persistent_bytes) == (size, kept)
+
+
+def test_a_slot_of_persistent_memory_is_no_module_and_is_said():
+    array = structure(16, 0x40, bytes.fromhex("03 03 06 00000080 FEFF 0200 0000004000000000"), ())
+    reading = reading_from_tables(array + device_of(0x07, 128 * GIB, 0) + structure(127, 1, b"", ()), None, "DMI")
+    assert reading.modules == ()
+    assert any("persistent memory" in notice.what for notice in reading.notices)
+
+
+def test_a_device_whose_array_is_missing_counts_and_a_size_unknown_with_fillers_is_no_module():
+    alone = reading_from_tables(DEVICE_3_3 + STRINGS + structure(127, 1, b"", ()), None, "DMI")
+    assert [slot.name for slot in alone.slots] == ["P0 DIMM A1"]
+    unknown = bytearray(DEVICE_3_3)
+    unknown[0x0C:0x0E] = b"\xff\xff"
+    unknown[0x12] = 2
+    fillers = b"P0 DIMM A1\0P0 CHANNEL A\0Unknown\0 00000000\0Not Specified\0\0"
+    (slot,) = reading_from_tables(bytes(unknown) + fillers + structure(127, 1, b"", ()), None, "DMI").slots
+    assert slot.filling is Filling.UNKNOWN

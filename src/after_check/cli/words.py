@@ -9,7 +9,7 @@ from after_check.casework.words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Judgement, Track
-from after_check.domain.modules import Module
+from after_check.domain.modules import Module, Timings
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
 
@@ -24,11 +24,44 @@ def reading_lines(reading: Reading) -> Iterator[str]:
         yield f"{slot.name:<10} {_slot(slot)}"
     for module in reading.loose:
         yield f"{'module':<10} {_module(module)}"
+    for entry in reading.spd:
+        yield f"{'module':<10} {_module(entry.module)}"
+        yield from _own_data(entry.module)
     yield from _fact_lines(reading)
     for notice in reading.notices:
         yield f"! {notice.what} ({notice.where})" if notice.where else f"! {notice.what}"
         if notice.help:
             yield f"  {notice.help}"
+
+
+def _own_data(module: Module) -> Iterator[str]:
+    """Yield what a module's own data says beyond its name: organisation, timings in clocks and ns, profiles, identity."""
+    standard_mts, timings = value_of(module.standard_mts), value_of(module.timings)
+    if standard_mts:
+        yield _detail("standard", f"{standard_mts} MT/s" + (f" at {timings}, {_ns(timings, standard_mts)}" if timings else ""))
+    for profile in value_of(module.profiles) or ():
+        volts = f", {profile.voltage_mv / 1000:.2f} V" if profile.voltage_mv else ""
+        at = f" at {profile.timings}, {_ns(profile.timings, profile.rate_mts)}" if profile.timings else ""
+        yield _detail(f"profile {profile.number}", f"{profile.rate_mts} MT/s{at}{volts}")
+    if value_of(module.profiles) == ():
+        yield _detail("profiles", "none")
+    organisation = [f"{module.ranks.value} ranks" if module.ranks and module.ranks.value > 1 else "1 rank" if module.ranks else ""]
+    organisation += [f"devices of {module.device_width_bits.value} bits" if module.device_width_bits else ""]
+    organisation += [f"{module.voltage_mv.value / 1000:.2f} V" if module.voltage_mv else ""]
+    if any(organisation):
+        yield _detail("built of", ", ".join(part for part in organisation if part))
+    for word, fact in (("maker", module.maker or module.maker_id), ("part", module.part), ("serial", module.serial), ("made", module.made)):
+        if fact is not None:
+            yield _detail(word, str(fact.value))
+
+
+def _ns(timings: Timings, rate_mts: int) -> str:
+    parts = [timings.cl, timings.trcd, timings.trp, timings.tras]
+    return " / ".join(number_text(clocks * 2000 / rate_mts, 2) for clocks in parts if clocks is not None) + " ns"
+
+
+def _detail(word: str, text: str) -> str:
+    return f"  {word:<10} {text}"
 
 
 def _fact_lines(reading: Reading) -> Iterator[str]:

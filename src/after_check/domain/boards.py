@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -46,12 +48,18 @@ class Place:
 
 
 _SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE | re.ASCII)
-_CONTROLLER = re.compile(r"(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE | re.ASCII)
+_CONTROLLER = re.compile(r"(?<![A-Z])(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE | re.ASCII)
 _CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE | re.ASCII)
 _POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECASE | re.ASCII)
 _LETTER_DIGIT = re.compile(
     r"(?<![A-Z])(?:SO-?DIMM|DIMM|SLOT|DDR\d?)?[\s_\-#]*([A-P])[\s_\-]?(\d{1,2})(?![0-9A-Z])", re.IGNORECASE | re.ASCII
 )
+_THREE_DIGITS = re.compile(r"DIMM[\s_\-]?(\d)(\d)(\d)(?!\d)", re.IGNORECASE | re.ASCII)
+"""Processor, channel and slot, a digit each, as some servers count them."""
+_OF_AN_ARRAY = re.compile(r"A\d_(?:DIMM|BANK)\d+", re.IGNORECASE | re.ASCII)
+"""A name that counts arrays and devices: its letter is no channel."""
+_MOST_IN_A_CHANNEL = 3
+_LAST_USUAL_LETTER = "H"
 _LETTER = re.compile(r"([A-P])", re.IGNORECASE | re.ASCII)
 _BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE | re.ASCII)
 
@@ -62,6 +70,10 @@ def place_of(locator: str, bank: str = "") -> Place | None:
     Styles that are read: `A`, `A1`, `DIMM_A1`, `DIMM A`, `ChannelA-DIMM0`, `Controller0-ChannelB-DIMM1`,
     `CPU1_DIMM_A2`, `DIMM 0` with bank `P0 CHANNEL A`, `Channel B Slot 1`. Plain numbers (`DIMM 3`) tell none.
     """
+    if _OF_AN_ARRAY.fullmatch(locator.strip()):
+        return None
+    if digits := _THREE_DIGITS.search(locator):
+        return Place(digits[1], digits[2], int(digits[3]))
     whole = f"{bank} {locator}"
     sockets = _SOCKET.search(whole)
     socket = sockets[1] if sockets else "0"
@@ -76,6 +88,20 @@ def place_of(locator: str, bank: str = "") -> Place | None:
     if matched := _BARE_LETTER.search(stripped) or _LETTER.fullmatch(stripped.strip()):
         return Place(socket, matched[1].upper(), 0)
     return None
+
+
+def names_tell_channels(slots: Iterable[Slot]) -> bool:
+    """Return whether the letters of slot names can be channels, where no word says so.
+
+    A channel has at most three slots: letters with more of them count processors (A1 to A16), and single letters far down
+    the alphabet (M1, M2) are a board's own names.
+    """
+    places = [place for slot in slots if (place := slot.place) is not None and not _CHANNEL_WORD.search(f"{slot.bank} {slot.name}")]
+    letters = [place for place in places if place.channel.isalpha()]
+    counts = Counter((place.socket, place.channel) for place in letters)
+    if any(place.position > _MOST_IN_A_CHANNEL for place in letters) or any(count > _MOST_IN_A_CHANNEL for count in counts.values()):
+        return False
+    return not letters or min(place.channel for place in letters) <= _LAST_USUAL_LETTER
 
 
 def short_name(name: str) -> str:

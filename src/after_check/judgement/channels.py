@@ -10,7 +10,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from after_check.domain.boards import Filling, Place, Slot
+from after_check.domain.boards import Filling, Place, Slot, names_tell_channels
 from after_check.domain.cards import Card
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import ChannelPart
@@ -52,24 +52,15 @@ def look_at_channels(
 
     A card's channels overrule names.
     """
-    sizes = _channel_sizes(reading, card)
-    derived = len(sizes) if sizes else None
-    filled, empty = _slots_by_channel(reading, card)
-    by_card = card is not None and any(card.channel_of(slot.name) for slot in reading.slots)
-    by_list = not by_card and any(slot.module is not None and slot.place is None for slot in reading.slots)
-    named = "card" if by_card else "firmware's list of channels" if by_list else "slot names"
-    basis = f"worked out from the {named}" if derived else ""
-    interleaved = _interleaved_sizes(reading)
-    if derived is None and interleaved:
-        sizes, derived, basis = interleaved, len(interleaved), "worked out from the interleaved addresses"
-    if derived is not None and _hidden_channel(reading, card, sizes):
-        sizes, derived, basis = {}, None, ""  # A slot that nobody looked at may hold a module on another channel.
+    found = _derived(reading, card)
+    derived, basis, named, interleaved, wide = found.count, found.basis, found.named, found.interleaved, found.wide
+    parts, by_card = found.parts, found.named == "card"
     nobody_looked = any(slot.filling is Filling.UNKNOWN for slot in reading.slots)
-    if derived is None and len(reading.modules) == 1 and not _soldered(reading) and not nobody_looked:
-        derived, basis = 1, "one module makes one channel"
-    parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
+    filled, empty = _slots_by_channel(reading, card)
     shown = value_of(reading.channels)
     claimed, subchannels = _without_subchannels(reading, shown, derived)
+    if wide is not None and claimed in (wide.count, wide.bits // 16, wide.bits // 32):
+        claimed, subchannels = wide.ways, wide.words if claimed != wide.ways else ""
     alone = [value_of(module.size_bytes) for module in reading.modules]
     if not parts and derived is None and claimed is not None and 1 < claimed == len(alone):
         # As many modules as channels that run: each has one of its own, whatever the slots are called.
@@ -96,6 +87,77 @@ def look_at_channels(
     if contradiction:
         count, basis = None, contradiction
     return Channels(count, claimed, derived, source, basis, parts, filled, empty, contradiction, subchannels)
+
+
+@dataclass(frozen=True, slots=True)
+class _Derived:
+    """What slots, addresses and widths tell of the channels, whatever was shown."""
+
+    count: int | None
+    basis: str
+    named: str
+    parts: tuple[ChannelPart, ...]
+    interleaved: Mapping[str, int | None]
+    wide: _Width | None
+
+
+def _derived(reading: Reading, card: Card | None) -> _Derived:
+    sizes = _channel_sizes(reading, card)
+    derived = len(sizes) if sizes else None
+    by_card = card is not None and any(card.channel_of(slot.name) for slot in reading.slots)
+    by_list = not by_card and any(slot.module is not None and slot.place is None for slot in reading.slots)
+    named = "card" if by_card else "firmware's list of channels" if by_list else "slot names"
+    basis = f"worked out from the {named}" if derived else ""
+    interleaved = _interleaved_sizes(reading)
+    if derived is None and interleaved:
+        sizes, derived, basis = interleaved, len(interleaved), "worked out from the interleaved addresses"
+    wide = _soldered_width(reading, card)
+    if wide is not None:
+        # Its channels are narrower than a module's: what counts is how many bits they have together.
+        whole = sum(value_of(module.size_bytes) or 0 for module in reading.modules)
+        derived, basis = wide.ways, wide.words
+        sizes = {f"part {number + 1}": whole // wide.ways or None for number in range(wide.ways)}
+    elif derived is not None and _hidden_channel(reading, card, sizes):
+        sizes, derived, basis = {}, None, ""  # A slot that nobody looked at may hold a module on another channel.
+    nobody_looked = any(slot.filling is Filling.UNKNOWN for slot in reading.slots)
+    if derived is None and len(reading.modules) == 1 and not _soldered(reading) and not nobody_looked:
+        derived, basis = 1, "one module makes one channel"
+    parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
+    return _Derived(derived, basis, named, parts, interleaved, wide)
+
+
+@dataclass(frozen=True, slots=True)
+class _Width:
+    """Soldered memory: so many channels, with so many bits together."""
+
+    count: int
+    bits: int
+
+    @property
+    def ways(self) -> int:
+        """How many channels of 64 bits that is."""
+        return max(1, self.bits // 64)
+
+    @property
+    def words(self) -> str:
+        return f"{self.count} channels of {self.bits // self.count} bits, a memory of {self.bits} bits"
+
+
+def _soldered_width(reading: Reading, card: Card | None) -> _Width | None:
+    """Return the width of LPDDR memory (JESD209-4, JESD209-5: channels of 16 bits, two of which may make one of 32).
+
+    None where it is no LPDDR, or where nothing tells how wide its channels are: four or eight of them are 128 bits.
+    """
+    modules = reading.modules
+    if not modules or any(not (value_of(module.generation) or "").startswith("LP") for module in modules):
+        return None
+    named = {slot_channel(slot, card, reading) or slot.name for slot in reading.slots if slot.module is not None}
+    count = len(named) + len(reading.loose)
+    widths = {value_of(module.data_width_bits) for module in modules}
+    width = widths.pop() if len(widths) == 1 else None
+    if width in (16, 32):
+        return _Width(count, width * count)
+    return _Width(count, 128) if count in (4, 8) else None
 
 
 def _hidden_channel(reading: Reading, card: Card | None, sizes: Mapping[str, int | None]) -> bool:
@@ -132,7 +194,7 @@ def channel_parts(sizes_bytes: list[int]) -> tuple[ChannelPart, ...]:
 def slot_channel(slot: Slot, card: Card | None, reading: Reading) -> str | None:
     """Return the channel of a slot: what the card says, else what its name tells, else the firmware's list, else None."""
     known = card.channel_of(slot.name) if card is not None else None
-    if known is None and slot.place is not None:
+    if known is None and slot.place is not None and (slot.place.channel.isdigit() or names_tell_channels(reading.slots)):
         known = channel_name(slot.place)
     if known is None:
         known = next((channel.name for channel in reading.firmware_channels if slot.name in channel.slots), None)

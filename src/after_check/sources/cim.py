@@ -11,9 +11,10 @@ from datetime import UTC, datetime
 from typing import Any
 
 from after_check.domain.boards import Filling, Slot
-from after_check.domain.modules import Form, Module
+from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import KIB
 from after_check.domain.readings import Machine, Notice, NoticeKind, Reading
+from after_check.sources.distinct import distinct
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, load_json, system_fact, text, whole_number
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
@@ -25,7 +26,17 @@ ARRAYS = "Win32_PhysicalMemoryArray"
 COMPUTER = "Win32_ComputerSystem"
 SYSTEM = "Win32_OperatingSystem"
 
-_FORMS = {8: Form.UDIMM, 12: Form.SODIMM}
+_FORMS = {8: Form.UDIMM, 12: Form.SODIMM, **dict.fromkeys(range(14, 24), Form.SOLDERED)}
+"""Codes of CIM_Chip's form factor; from 14 on they are packages that are soldered."""
+_CIM_GENERATIONS = {
+    20: Generation.DDR,
+    21: Generation.DDR2,
+    22: Generation.DDR2,
+    24: Generation.DDR3,
+    26: Generation.DDR4,
+    34: Generation.DDR5,
+}
+"""Codes of CIM_PhysicalMemory's memory type; the firmware's own (`SMBIOSMemoryType`) are others."""
 _MOST_MODULES = 256
 
 
@@ -46,21 +57,24 @@ def reading_from_cim(document: Any, where: str) -> Reading:
     """Return what the classes say. Raises SourceError where none of them is there."""
     if not is_cim(document):
         raise SourceError("no memory classes are in this JSON", where, f"it needs {MODULES}, as docs/file-formats.md shows")
-    whole = document if isinstance(document, dict) and "Capacity" not in document else {MODULES: document}
+    by_class = isinstance(document, dict) and any(name in document for name in (MODULES, ARRAYS, COMPUTER, SYSTEM))
+    whole = document if by_class else {MODULES: document}
     modules = dicts(whole.get(MODULES))[:_MOST_MODULES]
-    array = next((one for one in dicts(whole.get(ARRAYS)) if one.get("Use") in (3, "3", None)), {})
+    arrays = [array for array in dicts(whole.get(ARRAYS)) if array.get("Use") in (3, "3", None)]
     computer = next(iter(dicts(whole.get(COMPUTER))), {})
     system = next(iter(dicts(whole.get(SYSTEM))), {})
     visible = whole_number(system.get("TotalVisibleMemorySize"))
     usable = visible * KIB if visible else whole_number(computer.get("TotalPhysicalMemory"))
-    limit = whole_number(array.get("MaxCapacityEx")) or whole_number(array.get("MaxCapacity"))
+    # One array to a processor: their slots and limits add up.
+    limit = sum(whole_number(array.get("MaxCapacityEx")) or whole_number(array.get("MaxCapacity")) or 0 for array in arrays)
+    slots = sum(whole_number(array.get("MemoryDevices"), 1024) or 0 for array in arrays)
     bits = {"6": 64, "3": 32}.get((text(system.get("OSArchitecture")) or " ")[0])
     model = text(computer.get("Model"))
-    virtual = bool(model and "virtual" in model.casefold())
+    virtual = _is_virtual(computer, modules)
     notices = (Notice(NoticeKind.VIRTUAL, "this is a virtual machine; its memory is the hypervisor's invention", where),) if virtual else ()
     return Reading(
         slots=_slots(modules),
-        slot_count=system_fact(whole_number(array.get("MemoryDevices"), 1024), ARRAYS),
+        slot_count=system_fact(slots or None, ARRAYS),
         usable_bytes=system_fact(usable, SYSTEM if visible else COMPUTER),
         array_limit_bytes=system_fact(limit * KIB if limit else None, ARRAYS),
         system_bits=system_fact(bits, SYSTEM),
@@ -75,28 +89,49 @@ def reading_from_cim(document: Any, where: str) -> Reading:
     )
 
 
+def _is_virtual(computer: dict[str, Any], modules: list[dict[str, Any]]) -> bool:
+    """Return whether the machine is a virtual one: it says so, or runs under a hypervisor and its modules are nobody's.
+
+    A hypervisor alone proves nothing, as systems run under one of their own; modules without maker, part and rate do.
+    """
+    said = " ".join(str(computer.get(name, "")) for name in ("Model", "Manufacturer", "SystemFamily")).casefold()
+    if "virtual" in said or " vm" in f" {said} ".replace("-", " "):
+        return True
+    nameless = all(not any(text(module.get(name)) for name in ("PartNumber", "SerialNumber")) for module in modules)
+    rateless = all(whole_number(module.get("Speed"), HIGHEST_RATE_MTS) is None for module in modules)
+    return bool(modules) and nameless and rateless and computer.get("HypervisorPresent") is True
+
+
 def _slots(modules: list[dict[str, Any]]) -> tuple[Slot, ...]:
-    taken: dict[str, int] = {}
-    slots: list[Slot] = []
-    for index, module in enumerate(modules):
-        bank = text(module.get("BankLabel")) or ""
-        name = text(module.get("DeviceLocator")) or bank or f"slot {index + 1}"
-        count = taken.get(name.casefold(), 0)
-        taken[name.casefold()] = count + 1
-        name = f"{bank} {name}" if count and bank and bank != name else f"{name} ({count + 1})" if count else name
-        slots.append(Slot(name, Filling.FILLED, _module(module), bank=bank))
-    return tuple(slots)
+    banks = [text(module.get("BankLabel")) or "" for module in modules]
+    names = [
+        text(module.get("DeviceLocator")) or bank or f"slot {index + 1}"
+        for index, (module, bank) in enumerate(zip(modules, banks, strict=True))
+    ]
+    names = distinct(names, banks)
+    return tuple(Slot(name, Filling.FILLED, _module(module), bank=bank) for name, bank, module in zip(names, banks, modules, strict=True))
+
+
+def _generation(one: dict[str, Any]) -> Generation | None:
+    """Return the generation by the firmware's own code, else by the class's older one, whose numbers are others (CIM_Chip)."""
+    found = GENERATIONS.get(whole_number(one.get("SMBIOSMemoryType"), 255) or 0)
+    return found or _CIM_GENERATIONS.get(whole_number(one.get("MemoryType"), 255) or 0)
+
+
+def _form(one: dict[str, Any], generation: Generation | None) -> Form | None:
+    form = _FORMS.get(whole_number(one.get("FormFactor"), 255) or 0)
+    return Form.SOLDERED if generation is not None and generation.value.startswith("LP") and form is not Form.SODIMM else form
 
 
 def _module(one: dict[str, Any]) -> Module:
-    generation = GENERATIONS.get(whole_number(one.get("SMBIOSMemoryType"), 255) or 0)
+    generation = _generation(one)
     data, total = whole_number(one.get("DataWidth"), 4096), whole_number(one.get("TotalWidth"), 4096)
     rated = whole_number(one.get("Speed"), HIGHEST_RATE_MTS)
     running = whole_number(one.get("ConfiguredClockSpeed"), HIGHEST_RATE_MTS)
     module = Module(
         size_bytes=system_fact(whole_number(one.get("Capacity")), MODULES),
         generation=system_fact(generation, MODULES),
-        form=system_fact(_FORMS.get(whole_number(one.get("FormFactor"), 255) or 0), MODULES),
+        form=system_fact(_form(one, generation), MODULES),
         rated_mts=system_fact(snap_rate(rated, generation) if rated and rated >= 50 else None, MODULES),
         running_mts=system_fact(snap_rate(running, generation) if running and running >= 50 else None, MODULES),
         data_width_bits=system_fact(data, MODULES),

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
-from collections import Counter
 from dataclasses import dataclass
 
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module
 from after_check.domain.readings import FirmwareChannel, Machine, MappedRange, Notice, NoticeKind, Reading
+from after_check.sources.distinct import distinct
+from after_check.sources.fillers import said
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
 from after_check.standards.smbios.entry_point import EntryPoint, parse_entry_point
 from after_check.standards.smbios.machine import parse_firmware, parse_named, parse_processor
@@ -23,14 +23,6 @@ from after_check.standards.smbios.memory import (
     parse_device_mapped,
 )
 from after_check.standards.smbios.structures import Table, walk
-
-_FILLER = re.compile(
-    r"(?:unknown|undefined|not (?:specified|available|present|provided|applicable)|to be filled.*|default string|none|n/?a|null|empty|"
-    r"no (?:dimm|module)( installed)?|\[?empty\]?|system (?:product name|manufacturer|serial number|version)|"
-    r"(?:part|serial|asset|manufacturer)[ _]?(?:num(?:ber)?|tag)?\d{0,2}|0x[0f]+|[0f]+|[-. x?*]+)\Z",
-    re.IGNORECASE,
-)
-"""What firmware puts where it has nothing to say."""
 
 _WIDEST_RANKS = 8
 _MOST_DEVICES = 512
@@ -90,10 +82,15 @@ class _Builder:
             notices += (Notice(NoticeKind.DAMAGED, too_many, self.where),)
         devices = [parse_device(structure) for structure in structures[:_MOST_DEVICES]]
         if handles:
-            devices = [device for device in devices if device.array_handle in handles or device.array_handle is None]
+            known = {array.handle for array in arrays}
+            # A device whose array is missing from the table still counts.
+            devices = [device for device in devices if device.array_handle in handles or device.array_handle not in known]
         counts = [array.device_count for array in system_arrays if array.device_count]
         names = _slot_names(devices)
-        slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices))
+        persistent = [names[index] for index, device in enumerate(devices) if device.size_bytes == 0 and device.persistent_bytes]
+        for name in persistent:
+            notices += (Notice(NoticeKind.REMARK, f"{name} holds persistent memory, which is no working memory", self.where),)
+        slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices) if names[index] not in persistent)
         cut_off = 0 if self.table.ended else sum(counts) - len(devices)
         if 0 < cut_off <= _MOST_DEVICES:
             # The slots that a cut-off table no longer lists are there all the same, and may hold anything.
@@ -126,7 +123,7 @@ class _Builder:
         bank = device.bank or ""
         if device.size_bytes == 0:
             return Slot(name, Filling.EMPTY, bank=bank)
-        if device.size_bytes is None and device.generation is None and device.part is None:
+        if device.size_bytes is None and device.generation is None and said(device.part) is None:
             return Slot(name, Filling.UNKNOWN, bank=bank)
         return Slot(name, Filling.FILLED, self._module(device), bank=bank)
 
@@ -145,9 +142,9 @@ class _Builder:
             data_width_bits=self._fact(device.data_width_bits, at),
             voltage_mv=self._fact(device.configured_mv, at),
             ecc=self._fact(ecc, at),
-            maker=self._fact(_said(device.maker), at),
-            part=self._fact(_said(device.part), at),
-            serial=self._fact(_said(device.serial), at),
+            maker=self._fact(said(device.maker), at),
+            part=self._fact(said(device.part), at),
+            serial=self._fact(said(device.serial), at),
         )
 
     def _machine(self) -> Machine:
@@ -156,13 +153,13 @@ class _Builder:
         board = next((parse_named(structure) for structure in self.table.of_type(2)), None)
         processor = next((parse_processor(structure) for structure in self.table.of_type(4)), None)
         return Machine(
-            maker=self._fact(_said(system.maker) if system else None, "type 1"),
-            model=self._fact(_said(system.product) if system else None, "type 1"),
-            serial=self._fact(_said(system.serial) if system else None, "type 1"),
-            board=self._fact(_said(board.product) if board else None, "type 2"),
-            firmware_version=self._fact(_said(firmware.version) if firmware else None, "type 0"),
-            firmware_date=self._fact(_said(firmware.released) if firmware else None, "type 0"),
-            processor=self._fact(_said(processor), "type 4"),
+            maker=self._fact(said(system.maker) if system else None, "type 1"),
+            model=self._fact(said(system.product) if system else None, "type 1"),
+            serial=self._fact(said(system.serial) if system else None, "type 1"),
+            board=self._fact(said(board.product) if board else None, "type 2"),
+            firmware_version=self._fact(said(firmware.version) if firmware else None, "type 0"),
+            firmware_date=self._fact(said(firmware.released) if firmware else None, "type 0"),
+            processor=self._fact(said(processor), "type 4"),
         )
 
     def _virtual(self) -> bool | None:
@@ -185,28 +182,11 @@ class _Builder:
 
 def _slot_names(devices: list[MemoryDevice]) -> list[str]:
     """Return a name for each device that no other device has: locator, bank and locator, or a number."""
-    plain = [_said(device.locator) or f"slot {index + 1}" for index, device in enumerate(devices)]
-    plain_counts = Counter(plain)
-    names: list[str] = []
-    taken: set[str] = set()
-    for name, device in zip(plain, devices, strict=True):
-        chosen = f"{device.bank} {name}" if plain_counts[name] > 1 and device.bank else name
-        number = 2
-        base = chosen
-        while chosen.casefold() in taken:
-            chosen = f"{base} ({number})"
-            number += 1
-        taken.add(chosen.casefold())
-        names.append(chosen)
-    return names
+    plain = [said(device.locator) or f"slot {index + 1}" for index, device in enumerate(devices)]
+    return distinct(plain, [device.bank or "" for device in devices])
 
 
 def _rate(speed_mts: int | None, device: MemoryDevice) -> int | None:
     if speed_mts is None or not 50 <= speed_mts <= HIGHEST_RATE_MTS:
         return None
     return snap_rate(speed_mts, device.generation)
-
-
-def _said(text: str | None) -> str | None:
-    """Return text unless it is one of the fillers that firmware puts where it knows nothing."""
-    return None if text is None or _FILLER.match(text.strip()) else text

@@ -40,10 +40,13 @@ def reading_from_report(document: Any, where: str) -> Reading:
     slots = tuple(_slot(bank, index) for index, bank in enumerate(banks))
     loose = () if banks else tuple(_soldered(part) for part in dicts(document[MEMORY])[:_MOST_MODULES] if text(part.get(MEMORY)))
     total = parse_size(text(hardware.get("physical_memory")) or "")
+    states = [state for part in dicts(document[MEMORY]) if (state := text(part.get("global_ecc_state")))]
+    ecc_on = {"enabled": True, "ecc_enabled": True, "disabled": False, "ecc_disabled": False}.get(states[0].casefold()) if states else None
     return Reading(
         slots=slots,
         loose=loose,
         total_bytes=system_fact(total or None, HARDWARE),
+        ecc_on=system_fact(ecc_on, MEMORY),
         machine=Machine(
             model=system_fact(text(hardware.get("machine_model")) or text(hardware.get("machine_name")), HARDWARE),
             serial=system_fact(text(hardware.get("serial_number")), HARDWARE),
@@ -55,8 +58,7 @@ def reading_from_report(document: Any, where: str) -> Reading:
 
 def _slot(bank: dict[str, Any], index: int) -> Slot:
     name = text(bank.get("_name")) or f"slot {index + 1}"
-    size = (text(bank.get("dimm_size")) or "").casefold()
-    if size == "empty" or (text(bank.get("dimm_status")) or "").casefold() == "empty":
+    if "empty" in (str(bank.get("dimm_size", "")).casefold(), str(bank.get("dimm_status", "")).casefold()):
         return Slot(name, Filling.EMPTY)
     return Slot(name, Filling.FILLED, _module(bank))
 
@@ -70,6 +72,8 @@ def _module(bank: dict[str, Any]) -> Module:
         generation=system_fact(generation, MEMORY),
         # The report writes MHz beside what is a data rate; what is too low for one is settled by judgement.
         running_mts=system_fact(snap_rate(rate, generation) if rate else None, MEMORY),
+        form=system_fact(Form.SODIMM if "SO-DIMM" in (text(bank.get("dimm_type")) or "").upper() else None, MEMORY),
+        ecc=system_fact(_ecc(text(bank.get("dimm_type"))), MEMORY),
         maker=system_fact(_readable(bank.get("dimm_manufacturer")), MEMORY),
         part=system_fact(_readable(bank.get("dimm_part_number")), MEMORY),
         serial=system_fact(text(bank.get("dimm_serial_number")), MEMORY),
@@ -87,10 +91,16 @@ def _soldered(part: dict[str, Any]) -> Module:
 
 
 def _generation(name: str | None) -> Generation | None:
+    word = (name or "").upper().split()[:1]
     try:
-        return Generation((name or "").upper().replace(" SO-DIMM", ""))
+        return Generation(word[0]) if word else None
     except ValueError:
         return None
+
+
+def _ecc(kind: str | None) -> bool | None:
+    """Return whether a kind such as `DDR3 ECC` names error correction; one that does not leaves it open."""
+    return True if kind is not None and "ECC" in kind.upper().split() else None
 
 
 def _readable(value: Any) -> str | None:

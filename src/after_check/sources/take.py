@@ -12,7 +12,7 @@ from after_check.sources.cim import is_cim, take_cim
 from after_check.sources.errors import SourceError
 from after_check.sources.firmware_table import reading_from_tables, split_dump
 from after_check.sources.hardware_report import is_hardware_report, take_hardware_report
-from after_check.sources.json_values import load_json
+from after_check.sources.json_values import encoding_of, load_json
 from after_check.sources.linux import read_folder, read_kept, read_this_machine
 from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
@@ -20,9 +20,10 @@ from after_check.sources.notation.problems import pointed_out
 from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access
+from after_check.standards.labels import parse_label
 from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, walk
 from after_check.standards.spd import decode
-from after_check.standards.spd.decode import looks_like_spd
+from after_check.standards.spd.decode import looks_like_spd, unreadable_spd
 
 NETWORK = ("ssh://", "redfish+https://")
 _LARGEST_FILE_BYTES = 96 << 20
@@ -68,6 +69,8 @@ def take(source: str | None, access: Access = Access()) -> Taken:  # noqa: B008 
 def take_notation(line: str) -> Taken:
     """Take a reading from a line of notation. Raises NotationError when any of it is not understood."""
     parsed = parse(line)
+    if parsed.problems and parse_label(line.strip()) is not None:
+        parsed = parse(f'"{line.strip()}"; stickers')  # A label as it stands on the module, without quotes.
     if parsed.problems:
         hint = "if this is meant to be a file or a folder: there is none of that name" if "/" in line and "=" not in line else ""
         raise NotationError(parsed, hint)
@@ -87,13 +90,21 @@ def take_file(path: Path) -> Taken:
     data = path.read_bytes()
     if not data:
         raise SourceError("is empty (0 bytes)", str(path), "copy it again")
-    if data.lstrip()[:1] in (b"{", b"[") or data[:3] in (b"\xef\xbb\xbf", b"\xff\xfe{", b"\xff\xfe["):
+    if _begins_like_json(data):
         return _take_json(data, str(path))
     if looks_like_spd(data):
         return _take_spd(data, str(path))
     if _looks_like_table(data):
         return _take_table(data, str(path))
+    if (unreadable := unreadable_spd(data)) is not None:
+        raise SourceError(unreadable, str(path), "read the module again; its whole data has 256 (DDR3), 512 (DDR4) or 1,024 bytes (DDR5)")
     return _take_text(data, path)
+
+
+def _begins_like_json(data: bytes) -> bool:
+    encoding = encoding_of(data)
+    beginning = data[:4096].decode(encoding, "ignore").lstrip("\ufeff \t\r\n\0")
+    return beginning[:1] in ("{", "[")
 
 
 def take_promise(text: str) -> Promise:
@@ -178,7 +189,7 @@ def _take_text(data: bytes, path: Path) -> Taken:
 def _one_line(data: bytes, path: Path) -> str:
     """Return a text file as one line of notation: lines are items, and # begins a remark."""
     try:
-        text = data.decode("utf-8-sig")
+        text = data.decode(encoding_of(data)).lstrip("\ufeff")
     except UnicodeDecodeError as error:
         raise SourceError(
             f"is no text in UTF-8 (byte {error.start}), no firmware table and no saved reading", str(path), "see docs/file-formats.md"

@@ -40,7 +40,11 @@ _FORM_BY_LETTER: dict[str, tuple[Form, bool]] = {
     "L": (Form.LRDIMM, True),
     "E": (Form.UDIMM, True),
     "T": (Form.SODIMM, True),
+    "P": (Form.RDIMM, True),
 }
+"""Letters of the module type (DDR2 to DDR5); P is the DDR2 registered module with parity."""
+_FULLY_BUFFERED = "F"
+"""DDR2 only: a kind of module that no other form here stands for."""
 
 DDR4_BINS: dict[tuple[int, str], Timings] = {
     (1600, "J"): Timings(10, 10, 10),
@@ -82,7 +86,7 @@ DDR5_BINS: dict[tuple[int, str], Timings] = {
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """What a JEDEC module label says. What the label leaves out is None."""
+    """What a JEDEC module label says. What the label leaves out is None; `unknown_letter` is a module type that is not known."""
 
     generation: Generation
     rate_mts: int
@@ -96,6 +100,7 @@ class Label:
     voltage_mv: int | None = None
     reference_design: str = ""
     spd_revision: str = ""
+    unknown_letter: str = ""
 
 
 def parse_label(text: str) -> Label | None:
@@ -119,14 +124,19 @@ def parse_label(text: str) -> Label | None:
         bins = {Generation.DDR4: DDR4_BINS, Generation.DDR5: DDR5_BINS}.get(generation, {})
         timings = bins.get((rate_mts, bin_letters))
     form, ecc = _FORM_BY_LETTER.get(form_letter, (None, None))
-    if form in (Form.RDIMM, Form.LRDIMM) and generation is Generation.DDR5:
-        ecc = None  # DDR5 registered modules come with 40 or 36 bits a subchannel and, rarely, without ECC.
+    if form_letter == _FULLY_BUFFERED and generation is Generation.DDR2:
+        ecc = True
+    unknown = form_letter if form_letter and form is None and ecc is None else ""
+    ranks, width = _ranks(match["ranks"]), int(match["width"]) if match["width"] else None
+    size_bytes = _size_bytes(match["size"], match["unit"])
+    if not _is_organisation(ranks, width) or not _can_be(generation, size_bytes, ranks, width, match["ranks"]):
+        return None
     return Label(
         generation=generation,
         rate_mts=rate_mts,
-        size_bytes=_size_bytes(match["size"], match["unit"]),
-        ranks=_ranks(match["ranks"]),
-        device_width_bits=int(match["width"]) if match["width"] else None,
+        size_bytes=size_bytes,
+        ranks=ranks,
+        device_width_bits=width,
         form=form,
         ecc=ecc,
         timings=timings,
@@ -134,12 +144,14 @@ def parse_label(text: str) -> Label | None:
         voltage_mv=_voltage_mv(generation, (match["low"] or "").upper()),
         reference_design=reference,
         spd_revision=revision,
+        unknown_letter=unknown,
     )
 
 
 def _older_parts(letters: str, rest: list[str], generation: Generation) -> tuple[str, str, str, str, Timings | None]:
     """Split a DDR2 or DDR3 label's tail: form letter after the class, timings, SPD revision, reference design."""
-    form_letter = letters[-1:] if letters[-1:] in _FORM_BY_LETTER else ""
+    known = {*_FORM_BY_LETTER, _FULLY_BUFFERED} if generation is Generation.DDR2 else {*_FORM_BY_LETTER} - {"P"}
+    form_letter = letters[-1:] if letters[-1:] in known else ""
     timings = None
     if rest and rest[0].isdigit():
         digits = rest[0]
@@ -150,6 +162,24 @@ def _older_parts(letters: str, rest: list[str], generation: Generation) -> tuple
     revision = rest[1] if len(rest) > 1 else ""
     reference = rest[2] if len(rest) > 2 else ""
     return letters[: -1 if form_letter else None], form_letter, reference, revision, timings
+
+
+_LARGEST_DEVICE_MBIT = {Generation.DDR2: 4096, Generation.DDR3: 8192, Generation.DDR4: 32768, Generation.DDR5: 65536}
+_SMALLEST_DEVICE_MBIT = {Generation.DDR2: 256, Generation.DDR3: 512, Generation.DDR4: 2048, Generation.DDR5: 8192}
+"""Densities of one device, by the addressing tables of JESD79-2, JESD79-3, JESD79-4 and JESD79-5."""
+
+
+def _is_organisation(ranks: int | None, width: int | None) -> bool:
+    return (ranks is None or ranks in (1, 2, 4, 8)) and (width is None or width in (4, 8, 16, 32))
+
+
+def _can_be(generation: Generation, size_bytes: int | None, ranks: int | None, width: int | None, organisation: str | None) -> bool:
+    """Return whether devices exist of which a module of this size and organisation can be built."""
+    if size_bytes is None or ranks is None or width is None or generation not in _LARGEST_DEVICE_MBIT:
+        return True
+    stacked = 1 if organisation is not None and organisation.isdigit() else 8
+    mbit = size_bytes * 8 // MIB * width // (64 * ranks)
+    return _SMALLEST_DEVICE_MBIT[generation] <= mbit <= _LARGEST_DEVICE_MBIT[generation] * stacked
 
 
 def _size_bytes(size: str | None, unit: str | None) -> int | None:

@@ -25,6 +25,8 @@ GENERATIONS: dict[int, Generation] = {
 """Memory type codes of section 7.18.2 that are a generation here; 14h is FB-DIMM, a DDR2 form."""
 
 _DIMM, _SODIMM, _ROW_OF_CHIPS, _CHIP, _DIE = 0x09, 0x0D, 0x0B, 0x05, 0x10
+_PERSISTENT = (0x04, 0x05, 0x06, 0x07)
+"""Memory technologies of section 7.18.6 that keep their content: NVDIMM-N, -F, -P and persistent memory."""
 _REGISTERED, _UNBUFFERED, _LOAD_REDUCED = 1 << 13, 1 << 14, 1 << 15
 _UNKNOWN_WORD = 0xFFFF
 _SIZE_IS_EXTENDED = 0x7FFF
@@ -44,7 +46,8 @@ class MemoryArray:
 
 @dataclass(frozen=True, slots=True)
 class MemoryDevice:
-    """Type 17: a slot and what is in it. `size_bytes` is 0 for an empty slot and None where unknown."""
+    """Type 17: a slot and what is in it. `size_bytes` is 0 for an empty slot and None where unknown; of a module that keeps its
+    content it is the volatile part, and `persistent_bytes` the rest."""
 
     handle: int
     array_handle: int | None
@@ -62,6 +65,7 @@ class MemoryDevice:
     total_width_bits: int | None
     data_width_bits: int | None
     configured_mv: int | None
+    persistent_bytes: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +114,7 @@ def parse_device(structure: Structure) -> MemoryDevice:
         array_handle=structure.word(0x04),
         locator=structure.string(0x10),
         bank=structure.string(0x11),
-        size_bytes=_device_size_bytes(structure),
+        size_bytes=_volatile_bytes(structure),
         form=_form(form_code, detail),
         generation=GENERATIONS.get(type_code) if type_code is not None else None,
         speed_mts=_speed_mts(structure, 0x15, 0x54),
@@ -122,6 +126,7 @@ def parse_device(structure: Structure) -> MemoryDevice:
         total_width_bits=_known_word(structure.word(0x08)),
         data_width_bits=_known_word(structure.word(0x0A)),
         configured_mv=_known_word(structure.word(0x26)),
+        persistent_bytes=_persistent_bytes(structure),
     )
 
 
@@ -151,6 +156,22 @@ def parse_channel(structure: Structure) -> MemoryChannel:
             break
         handles.append(handle)
     return MemoryChannel(structure.handle, tuple(handles))
+
+
+def _persistent_bytes(structure: Structure) -> int | None:
+    """Section 7.18.10 and offset 34h: the non-volatile size of a module whose technology (28h) keeps its content."""
+    if structure.byte(0x28) not in _PERSISTENT:
+        return None
+    return _plausible_bytes(structure.qword(0x34))
+
+
+def _volatile_bytes(structure: Structure) -> int | None:
+    """Return the size; of a module that keeps its content only what offset 3Ch gives as volatile, where it is stated."""
+    size_bytes = _device_size_bytes(structure)
+    if not _persistent_bytes(structure):
+        return size_bytes
+    volatile = structure.qword(0x3C)
+    return volatile if volatile is not None and volatile <= LARGEST_SIZE_BYTES else size_bytes
 
 
 def _device_size_bytes(structure: Structure) -> int | None:

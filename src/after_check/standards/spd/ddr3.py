@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.modules import Form, Generation
-from after_check.standards.spd.image import Image, SpdModule, crc16
+from after_check.standards.spd.image import Image, SpdModule
 from after_check.standards.spd.organisation import capacity_bytes, standard_rate
 from after_check.standards.spd.profiles import ddr3_profiles
 
@@ -19,9 +19,7 @@ _USED_BYTES = 176
 def decode_ddr3(image: Image) -> SpdModule:
     """Decode a DDR3 image of 256 bytes."""
     covered = 117 if (image.byte(0) or 0) & 0x80 else 126
-    sound = image.word(126) is not None and crc16(image.data[:covered]) == image.word(126)
-    if not sound:
-        image.problems.append(f"the CRC over bytes 0 to {covered - 1} is wrong")
+    sound = image.sound(126, covered)
     times = _Times(image)
     width_code, bus_code = image.bits(7, 2, 0), image.bits(8, 2, 0)
     device_bits = 4 << width_code if width_code is not None and width_code <= 3 else None

@@ -9,7 +9,7 @@ from after_check.standards.spd.ddr2 import decode_ddr2
 from after_check.standards.spd.ddr3 import decode_ddr3
 from after_check.standards.spd.ddr4 import decode_ddr4
 from after_check.standards.spd.ddr5 import decode_ddr5
-from after_check.standards.spd.image import Image, SpdModule, crc16
+from after_check.standards.spd.image import Image, SpdModule
 
 KEY_BYTE = 2
 
@@ -31,6 +31,8 @@ _SOLDERED = {
     0x15: Generation.LPDDR5X,
 }
 _MOST_BYTES = 4096
+_SHORTEST_BYTES = 32
+_LENGTHS = (128, 256, 512, 1024, 2048)
 
 
 def decode(data: bytes) -> SpdModule | None:
@@ -55,12 +57,7 @@ def decode(data: bytes) -> SpdModule | None:
 def _decode_soldered(image: Image, generation: Generation) -> SpdModule:
     """LPDDR is soldered; its images keep the identity where DDR4's or, from LPDDR5 on, DDR5's do."""
     new = generation in (Generation.LPDDR5, Generation.LPDDR5X)
-    if new:
-        sound = image.word(510) is not None and crc16(image.data[:510]) == image.word(510)
-    else:
-        sound = image.word(126) is not None and crc16(image.data[:126]) == image.word(126)
-    if not sound:
-        image.problems.append("the CRC of the base section is wrong")
+    sound = image.sound(510 if new else 126)
     return SpdModule(
         generation=generation,
         form=Form.SOLDERED,
@@ -72,9 +69,28 @@ def _decode_soldered(image: Image, generation: Generation) -> SpdModule:
     )
 
 
+def unreadable_spd(data: bytes) -> str | None:
+    """Return why a file that can only be a module's data says nothing; None where it is something else."""
+    if len(data) > _MOST_BYTES or len(data) < _SHORTEST_BYTES or _is_text(data):
+        return None
+    usual = len(data) in _LENGTHS
+    if usual and len(set(data)) == 1 and data[0] in (0, 0xFF):
+        return f"a module's data (SPD) of which all {len(data):,} bytes are {data[0]:02X}: it was not read, or never written"
+    if usual:
+        return f"a module's data (SPD) by its {len(data):,} bytes; byte 2 ({data[KEY_BYTE]:02X}) names no kind of memory that is known"
+    return None
+
+
+def _is_text(data: bytes) -> bool:
+    return all(byte >= 0x20 or byte in b"\t\r\n" for byte in data) and not all(byte == 0xFF for byte in data)
+
+
 def looks_like_spd(data: bytes) -> bool:
-    """Return whether a file is an SPD image: a known key byte, a usual length, and a check sum or text that fits."""
-    if len(data) not in (128, 256, 512, 1024, 2048):
+    """Return whether a file is an SPD image, whole or cut: a known key byte, and a check sum, a size or a text that fits."""
+    if len(data) not in _LENGTHS and (not _SHORTEST_BYTES <= len(data) <= _MOST_BYTES or _is_text(data) or data[:1] == b"_"):
         return False
     module = decode(data)
+    if len(data) not in _LENGTHS:
+        # A cut image has less to show for itself: its kind and what is in front of the cut.
+        return module is not None and module.size_bytes is not None and module.tck_ps is not None
     return module is not None and (module.base_sound or bool(module.part) or module.size_bytes is not None)

@@ -107,6 +107,18 @@ class Image:
             return None
         return MakerId((first & 0x7F) + 1, second & 0x7F)
 
+    def sound(self, end: int, covered: int | None = None) -> bool:
+        """Return whether the CRC at `end` is that of the bytes before it (or the first `covered`); what is wrong is noted."""
+        covered = covered if covered is not None else end
+        stated = self.word(end)
+        if stated is None:
+            self.problems.append(f"the CRC over bytes 0 to {covered - 1} cannot be checked: the image ends before it")
+        elif crc16(self.data[:covered]) != stated:
+            self.problems.append(f"the CRC over bytes 0 to {covered - 1} is wrong")
+        else:
+            return True
+        return False
+
     def _bcd(self, at: int) -> int | None:
         value = self.byte(at)
         if value is None or value >> 4 > 9 or value & 15 > 9:

@@ -28,7 +28,7 @@ def ddr3_profiles(image: Image) -> tuple[Profile, ...]:
     found: list[Profile | None] = []
     for index, (start, base_at) in enumerate(((185, 180), (220, 182))):
         dividend, divisor = image.byte(base_at), image.byte(base_at + 1)
-        if not (image.byte(178) or 0) >> index & 1 or not dividend or not divisor:
+        if not (image.byte(178) or 0) >> index & 1 or not dividend or not divisor or _cut(image, index, start, 35):
             continue
         unit_ps = 1000 * dividend / divisor
 
@@ -50,7 +50,7 @@ def ddr4_profiles(image: Image) -> tuple[Profile, ...]:
         return ()
     found: list[Profile | None] = []
     for index, start in enumerate((393, 440)):
-        if not (image.byte(386) or 0) >> index & 1:
+        if not (image.byte(386) or 0) >> index & 1 or _cut(image, index, start, 39):
             continue
 
         def time(at: int, fine_at: int, start: int = start) -> int | None:
@@ -84,7 +84,7 @@ def _first_ddr5_block(image: Image) -> list[Profile]:
     found: list[Profile] = []
     for index in range(3):
         start = 704 + 64 * index
-        if not (image.byte(643) or 0) >> index & 1 or image.data[start : start + 4] == _OTHER_MARK:
+        if not (image.byte(643) or 0) >> index & 1 or image.data[start : start + 4] == _OTHER_MARK or _cut(image, index, start, 64):
             continue
         stated = image.word(start + 62)
         if stated is not None and crc16(image.data[start : start + 62]) != stated:
@@ -107,13 +107,21 @@ def _second_ddr5_block(image: Image) -> list[Profile]:
     found: list[Profile] = []
     enabled = image.byte(837) or 0
     for index, start in enumerate((842, 882)):
-        if not enabled >> 4 * index & 0xF:
+        if not enabled >> 4 * index & 0xF or _cut(image, index, start, 40):
             continue
         times: _Times = (image.word(start + 6), image.word(start + 8), image.word(start + 10), image.word(start + 12))
         profile = _profile(index + 1, image.word(start + 4), times, (), _fifties_mv(image.byte(start)), Generation.DDR5)
         if profile is not None:
             found.append(profile)
     return found
+
+
+def _cut(image: Image, index: int, start: int, length: int) -> bool:
+    """Return whether the image ends within a profile; half of one would give a wrong figure, so it is left out and said."""
+    if len(image.data) >= start + length:
+        return False
+    image.problems.append(f"profile {index + 1} is cut off and left out")
+    return True
 
 
 def _profile(
