@@ -28,7 +28,8 @@ def true_facts(reading, card):
     sizes = [value_of(module.size_bytes) for module in reading.modules]
     if sizes and None not in sizes and reading.redundancy is None and not any(slot.filling.value == "unknown" for slot in reading.slots):
         found["total_bytes"] = typed(sum(sizes))
-        if reading.graphics_bytes is None and reading.reserved_bytes is None:
+        as_counted = reading.total_bytes is None or reading.total_bytes.value == sum(sizes)
+        if reading.graphics_bytes is None and reading.reserved_bytes is None and as_counted:
             found["usable_bytes"] = typed(sum(sizes) - 150 * MIB)
     channels = view(reading, card).channels.count
     if channels is not None:

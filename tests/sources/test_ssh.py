@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import pwd
 import shutil
@@ -224,3 +225,75 @@ def test_demand_is_watched_over_one_connection(server):
             pytest.fail("the connection outlived its server")
         with pytest.raises(Unreadable, match="over the network"):
             files.read("proc/meminfo")
+
+
+def test_through_another_machine(server, tmp_path):
+    folder = tmp_path / "second"
+    folder.mkdir()
+    second = Server(folder)
+    second.start()
+    try:
+        tree = SAMPLES / "0419" / "fitted"
+        (tmp_path / "authorized").write_text((folder / "login.pub").read_text())  # One key opens both.
+        # One after the other shows its key, the machine to go through first.
+        for shown in (second.fingerprint(), server.fingerprint()):
+            with pytest.raises(TrustNeeded) as needed:
+                read_over_ssh(server.address(root=str(tree)), Access(key_file=str(second.key), jump=f"root@127.0.0.1:{second.port}"))
+            assert needed.value.fingerprint == shown
+            accepted = Access(key_file=str(second.key), accepted_fingerprint=shown, jump=f"root@127.0.0.1:{second.port}")
+            with contextlib.suppress(TrustNeeded):
+                read_over_ssh(server.address(root=str(tree)), accepted)
+        far = read_over_ssh(server.address(root=str(tree)), accepted).reading
+        assert len(far.modules) == 7
+    finally:
+        second.stop()
+
+
+def test_names_and_ports_of_the_persons_own_settings_count(server, tmp_path, monkeypatch):
+    settings = tmp_path / "home" / ".ssh"
+    settings.mkdir(parents=True)
+    (settings / "config").write_text(f"Host bench-three\n  HostName 127.0.0.1\n  Port {server.port}\n  IdentityFile {server.key}\n")
+    (settings / "config").chmod(0o600)
+    access = Access(accepted_fingerprint=server.fingerprint())
+    reading = read_over_ssh(f"ssh://root@bench-three{SAMPLES / '0419' / 'fitted'}", access).reading
+    assert len(reading.modules) == 7
+
+
+DROPBEAR = shutil.which("dropbear") or "/usr/sbin/dropbear"
+
+
+@needs(os.path.exists(DROPBEAR) and shutil.which("dropbearkey") is not None, "dropbear")
+def test_the_small_server_of_appliances_with_one_kind_of_host_key(server, tmp_path):
+    """It holds an Ed25519 key only, and takes a key file of the account that it runs as."""
+    key, port = tmp_path / "dropbear-host", free_port()
+    made = subprocess.run(["dropbearkey", "-t", "ed25519", "-f", str(key)], capture_output=True, text=True, check=True)
+    fingerprint = next(
+        line.split()[-2] if line.count(" ") > 2 else line.split()[-1] for line in made.stdout.splitlines() if "SHA256:" in line
+    )
+    home = Path(pwd.getpwuid(0).pw_dir) / ".ssh"
+    home.mkdir(mode=0o700, exist_ok=True)
+    allowed = home / "authorized_keys"
+    before = allowed.read_text() if allowed.exists() else None
+    allowed.write_text((before or "") + (tmp_path / "login.pub").read_text())
+    allowed.chmod(0o600)
+    process = subprocess.Popen([DROPBEAR, "-F", "-E", "-p", f"127.0.0.1:{port}", "-r", str(key)], stderr=subprocess.DEVNULL)
+    try:
+        for _ in range(100):
+            with socket.socket() as probe:
+                if probe.connect_ex(("127.0.0.1", port)) == 0:
+                    break
+            time.sleep(0.05)
+        address = f"ssh://root@127.0.0.1:{port}{SAMPLES / '0419' / 'fitted'}"
+        with pytest.raises(TrustNeeded) as needed:
+            read_over_ssh(address, Access(key_file=str(server.key)))
+        assert needed.value.fingerprint == fingerprint
+        access = Access(key_file=str(server.key), accepted_fingerprint=needed.value.fingerprint)
+        assert len(read_over_ssh(address, access).reading.modules) == 7
+        assert len(read_over_ssh(address, Access(key_file=str(server.key))).reading.modules) == 7  # It is known from then on.
+    finally:
+        process.terminate()
+        process.wait()
+        if before is None:
+            allowed.unlink()
+        else:
+            allowed.write_text(before)

@@ -24,6 +24,7 @@ GIB = 1 << 30
         ),
         ("16GB 2Rx8 PC4-2933Y-UB1-11", (Generation.DDR4, 2933, 16 * GIB, 2, 8, Form.UDIMM, False, "21-21-21", 1200)),
         ("32GB 2Rx4 PC4-2400T-RB1-11", (Generation.DDR4, 2400, 32 * GIB, 2, 4, Form.RDIMM, True, "17-17-17", 1200)),
+        ("128GB 2S4Rx4 PC4-2666V-LD2-12", (Generation.DDR4, 2666, 128 * GIB, 8, 4, Form.LRDIMM, True, "19-19-19", 1200)),
         ("64GB 4DRx4 PC4-2666V-LD2-12", (Generation.DDR4, 2666, 64 * GIB, 4, 4, Form.LRDIMM, True, "19-19-19", 1200)),
         ("8GB 1Rx8 PC4-2666V-ED1-11", (Generation.DDR4, 2666, 8 * GIB, 1, 8, Form.UDIMM, True, "19-19-19", 1200)),
         ("16GB 1Rx8 PC5-4800B-UA0-1010-XT", (Generation.DDR5, 4800, 16 * GIB, 1, 8, Form.UDIMM, False, "40-39-39", 1100)),

@@ -276,3 +276,51 @@ def test_ten_thousand_mutated_and_random_images(seed):
             check_decoded(bytes(raw))
         except Exception as error:
             raise AssertionError(f"seed {seed}: {raw.hex()}") from error
+
+
+def test_text_ends_at_its_first_zero_byte():
+    image = images.ddr4()
+    image[329:349] = b"QM4-3200-16\0OLD-NAME"
+    module = decode(bytes(image))
+    assert module is not None
+    assert module.part == "QM4-3200-16"
+
+
+@pytest.mark.parametrize(
+    ("time_ps", "tck_ps", "expected"),
+    [
+        (33_000, 938, 36),  # DDR3-2133: tRAS of 33 ns, in clocks of 0.938 ns, is 35.2
+        (35_000, 1250, 28),  # DDR3-1600
+        (13_910, 1071, 13),  # DDR3-1866: tAA of 13.91 ns
+        (13_125, 1500, 9),  # DDR3-1333
+        (13_090, 938, 14),
+    ],
+)
+def test_clocks_of_ddr3_where_times_are_given_to_a_ps(time_ps, tck_ps, expected):
+    assert clocks(time_ps, tck_ps, Generation.DDR3, rounded=False) == expected
+
+
+@pytest.mark.parametrize(
+    ("density", "per_die", "width", "ranks", "bus", "channels", "gib"),
+    [
+        # LPDDR4: a die of 8 Gb with two channels of 16 bits; two channels, one rank: 1 GiB. And so on, by the formula.
+        (5, 1, 2, 0, 1, 1, 1),
+        (6, 1, 2, 1, 1, 1, 4),
+        (6, 1, 2, 0, 1, 2, 4),
+        (4, 0, 3, 0, 2, 0, 0.5),
+    ],
+)
+def test_sizes_of_soldered_memory(density, per_die, width, ranks, bus, channels, gib):
+    image = bytearray(512)
+    image[2], image[4], image[6], image[12], image[13] = 0x10, density, per_die << 2, ranks << 3 | width, channels << 5 | bus
+    module = decode(bytes(image))
+    assert module is not None
+    assert module.size_bytes == gib * (1 << 30)
+
+
+def test_a_compression_attached_module_is_no_soldered_memory():
+    image = bytearray(1024)
+    image[2], image[3] = 0x15, 0x08
+    module = decode(bytes(image))
+    assert module is not None
+    assert (module.generation, module.form) == (Generation.LPDDR5X, Form.CAMM)

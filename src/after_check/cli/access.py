@@ -5,7 +5,7 @@ from __future__ import annotations
 import getpass
 import sys
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TypeVar
 
@@ -22,12 +22,15 @@ class AccessWords:
     accept: str | None = None
     ask_password: bool = False
     remember: bool = False
+    jump: str | None = None
 
 
 def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]) -> Result:
     """Do what needs access to a machine, asking a person about keys and passwords where there is one to ask."""
     password = _ask_password(source) if words.ask_password else kept_password(source)
-    access = Access(password=password, key_file=str(words.key) if words.key else None, accepted_fingerprint=words.accept)
+    access = Access(
+        password=password, key_file=str(words.key) if words.key else None, accepted_fingerprint=words.accept, jump=words.jump or ""
+    )
     interactive = sys.stdin.isatty() and sys.stderr.isatty()
     for _ in range(4):
         try:
@@ -35,12 +38,12 @@ def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]
         except TrustNeeded as needed:
             if not interactive or not _is_accepted(needed):
                 raise
-            access = Access(access.password, access.key_file, needed.fingerprint)
+            access = replace(access, accepted_fingerprint=needed.fingerprint)
         except PasswordNeeded:
             forget_password(source)
             if not interactive:
                 raise
-            access = Access(_ask_password(source), access.key_file, access.accepted_fingerprint)
+            access = replace(access, password=_ask_password(source))
         else:
             if words.remember and access.password is not None:
                 keep_password(source, access.password)

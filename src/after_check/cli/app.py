@@ -93,6 +93,7 @@ def read(
     accept: Annotated[str | None, typer.Option("--accept", help="Accept this host key or certificate.", metavar="FINGERPRINT")] = None,
     password: Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")] = False,
     remember: Annotated[bool, typer.Option("--remember", help="Keep the password in the system's keyring.")] = False,
+    jump: Annotated[str | None, typer.Option("--jump", "-J", help="Go through this machine.", metavar="USER@HOST[:PORT]")] = None,
 ) -> None:
     """Take a reading; without SOURCE, of this machine.
 
@@ -100,7 +101,7 @@ def read(
     """
     from after_check.cli.read import read_command
 
-    raise typer.Exit(read_command(source, out, json, key, accept, password, remember))
+    raise typer.Exit(read_command(source, out, json, key, accept, password, remember, jump))
 
 
 @app.command(name="stand-in")

@@ -13,11 +13,18 @@ from after_check.sources.take import NETWORK, take
 
 
 def read_command(
-    source: str | None, out: Path | None, as_json: bool, key: Path | None, accept: str | None, ask: bool, remember: bool
+    source: str | None,
+    out: Path | None,
+    as_json: bool,
+    key: Path | None,
+    accept: str | None,
+    ask: bool,
+    remember: bool,
+    jump: str | None = None,
 ) -> int:
     """Take a reading and print it; returns 0 also for a reading that says what it could not see."""
     if source is not None and source.startswith(NETWORK):
-        taken = with_access(source, AccessWords(key, accept, ask, remember), lambda access: take(source, access))
+        taken = with_access(source, AccessWords(key, accept, ask, remember, jump), lambda access: take(source, access))
     else:
         taken = take(source)
     if out is not None:

@@ -30,6 +30,7 @@ class Form(StrEnum):
     SODIMM = "SODIMM"
     RDIMM = "RDIMM"
     LRDIMM = "LRDIMM"
+    CAMM = "CAMM"
     SOLDERED = "soldered"
 
 

@@ -155,6 +155,8 @@ def _soldered_width(reading: Reading, card: Card | None) -> _Width | None:
     count = len(named) + len(reading.loose)
     widths = {value_of(module.data_width_bits) for module in modules}
     width = widths.pop() if len(widths) == 1 else None
+    if count == 1 and any(value_of(module.form) is Form.CAMM for module in modules):
+        return _Width(8, 128)  # A compression-attached module has them all (JESD318).
     if width in (16, 32):
         return _Width(count, width * count)
     return _Width(count, 128) if count in (4, 8) else None

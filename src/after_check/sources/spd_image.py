@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.facts import Fact, Source, T
-from after_check.domain.modules import Module
+from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import Notice, NoticeKind
 from after_check.standards.spd import SpdModule
 from after_check.standards.spd.organisation import timings_at
@@ -25,7 +25,7 @@ def module_from_spd(spd: SpdModule, where: str) -> Module:
         rated_mts=fact(max(rates, default=None)),
         standard_mts=fact(spd.standard_mts),
         profiles=fact(spd.profiles) if spd.profiles_read else None,
-        timings=fact(timings_at(spd.tck_ps, times, spd.cas_latencies, spd.generation)),
+        timings=fact(timings_at(spd.tck_ps, times, spd.cas_latencies, spd.generation, rounded=spd.generation is not Generation.DDR3)),
         ranks=fact(spd.ranks * spd.dies if spd.ranks else None),
         device_width_bits=fact(spd.device_width_bits),
         data_width_bits=fact(spd.data_width_bits),

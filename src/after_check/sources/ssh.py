@@ -9,7 +9,7 @@ import contextlib
 import re
 import secrets
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -151,6 +151,31 @@ def _is_sound(line: str) -> bool:
     return bool(line.strip())
 
 
+_HOST_KEYS = ("ssh-ed25519", "ecdsa-sha2-nistp521", "ecdsa-sha2-nistp384", "ecdsa-sha2-nistp256", "rsa-sha2-512", "rsa-sha2-256")
+"""Kinds of host keys by strength (RFC 8709, RFC 5656, RFC 8332)."""
+
+
+def _host_key_algorithms(address: SshAddress) -> list[str]:
+    """Return the kinds of host keys to ask for: those that are known of this host first, then by strength.
+
+    Small servers hold one kind only, and some end the connection where another one is proposed first.
+    """
+    keys = asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port)[0]
+    known = [key.get_algorithm() for key in keys]
+    first = [name for name in _HOST_KEYS if name in known or (name.startswith("rsa-") and "ssh-rsa" in known)]
+    return list(dict.fromkeys([*first, *_HOST_KEYS]))
+
+
+@contextlib.asynccontextmanager
+async def _through(access: Access) -> AsyncIterator[asyncssh.SSHClientConnection | None]:
+    """Connect to the machine to go through, where one is named; its key is asked about like any other."""
+    if not access.jump:
+        yield None
+        return
+    async with connected(parse_ssh_address(f"ssh://{access.jump}"), replace(access, jump="")) as tunnel:
+        yield tunnel
+
+
 @contextlib.asynccontextmanager
 async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncssh.SSHClientConnection]:
     """Connect. Raises SourceError in words for whatever fails, at the beginning or meanwhile; TrustNeeded, TrustBroken, PasswordNeeded."""
@@ -158,18 +183,24 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
     options: dict[str, object] = {"password": access.password} if access.password is not None else {}
     if access.key_file:
         options["client_keys"] = [access.key_file]
+    if address.port != 22:
+        options["port"] = address.port  # Else the port, like the rest, may come from the person's ~/.ssh/config.
     try:
-        async with asyncssh.connect(
-            address.host,
-            address.port,
-            username=address.user,
-            known_hosts=lambda host, addr, port: asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port),
-            client_factory=lambda: client,
-            connect_timeout=CONNECT_SECONDS,
-            login_timeout=CONNECT_SECONDS,
-            keepalive_interval=5,
-            **options,
-        ) as connection:
+        async with (
+            _through(access) as tunnel,
+            asyncssh.connect(
+                address.host,
+                tunnel=tunnel or (),
+                username=address.user,
+                server_host_key_algs=_host_key_algorithms(address),
+                known_hosts=lambda host, addr, port: asyncssh.match_known_hosts(_known_hosts(), address.host, "", address.port),
+                client_factory=lambda: client,
+                connect_timeout=CONNECT_SECONDS,
+                login_timeout=CONNECT_SECONDS,
+                keepalive_interval=5,
+                **options,
+            ) as connection,
+        ):
             yield connection
     except TimeoutError:
         raise
@@ -183,7 +214,9 @@ def _in_words(error: Exception, address: SshAddress) -> SourceError:
     if isinstance(error, asyncssh.HostKeyNotVerifiable):
         return SourceError(f"the host key cannot be checked ({error.reason[:100]})", str(address))
     reason = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)
-    return SourceError(f"the connection failed ({str(reason)[:120]})", str(address), "nothing was changed")
+    if isinstance(error, asyncssh.KeyExchangeFailed | asyncssh.ConnectionLost):
+        reason = f"{reason}; host keys were proposed in this order: {', '.join(_host_key_algorithms(address))}"
+    return SourceError(f"the connection failed ({str(reason)[:240]})", str(address), "nothing was changed")
 
 
 async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:

@@ -13,11 +13,13 @@ from after_check.sources.errors import SourceError
 
 @dataclass(frozen=True, slots=True)
 class Access:
-    """How to get in: a password or a key file where one is needed, and a fingerprint that was accepted just now."""
+    """How to get in: a password or a key file where one is needed, a fingerprint that was accepted just now, and a machine to go
+    through (`USER@HOST[:PORT]`)."""
 
     password: str | None = None
     key_file: str | None = None
     accepted_fingerprint: str | None = None
+    jump: str = ""
 
 
 class TrustNeeded(SourceError):

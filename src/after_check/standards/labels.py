@@ -129,7 +129,7 @@ def parse_label(text: str) -> Label | None:
     unknown = form_letter if form_letter and form is None and ecc is None else ""
     ranks, width = _ranks(match["ranks"]), int(match["width"]) if match["width"] else None
     size_bytes = _size_bytes(match["size"], match["unit"])
-    if not _is_organisation(ranks, width) or not _can_be(generation, size_bytes, ranks, width, match["ranks"]):
+    if not _is_organisation(ranks, width) or not _can_be(generation, size_bytes, ranks, width):
         return None
     return Label(
         generation=generation,
@@ -170,16 +170,15 @@ _SMALLEST_DEVICE_MBIT = {Generation.DDR2: 256, Generation.DDR3: 512, Generation.
 
 
 def _is_organisation(ranks: int | None, width: int | None) -> bool:
-    return (ranks is None or ranks in (1, 2, 4, 8)) and (width is None or width in (4, 8, 16, 32))
+    return (ranks is None or ranks in (1, 2, 4, 8, 16)) and (width is None or width in (4, 8, 16, 32))
 
 
-def _can_be(generation: Generation, size_bytes: int | None, ranks: int | None, width: int | None, organisation: str | None) -> bool:
+def _can_be(generation: Generation, size_bytes: int | None, ranks: int | None, width: int | None) -> bool:
     """Return whether devices exist of which a module of this size and organisation can be built."""
     if size_bytes is None or ranks is None or width is None or generation not in _LARGEST_DEVICE_MBIT:
         return True
-    stacked = 1 if organisation is not None and organisation.isdigit() else 8
     mbit = size_bytes * 8 // MIB * width // (64 * ranks)
-    return _SMALLEST_DEVICE_MBIT[generation] <= mbit <= _LARGEST_DEVICE_MBIT[generation] * stacked
+    return _SMALLEST_DEVICE_MBIT[generation] <= mbit <= _LARGEST_DEVICE_MBIT[generation]
 
 
 def _size_bytes(size: str | None, unit: str | None) -> int | None:
@@ -189,11 +188,12 @@ def _size_bytes(size: str | None, unit: str | None) -> int | None:
 
 
 def _ranks(text: str | None) -> int | None:
-    """Return the package ranks: 2 of `2R`, 4 of `4DR` (two dies in a package), 2 of `2S4R` (stacks of four)."""
+    """Return the logical ranks: 2 of `2R`, 4 of `4DR` (two dies in a package), 8 of `2S4R` (two ranks of stacks of four)."""
     if text is None:
         return None
+    stacked = re.match(r"(\d{1,2})S(\d{1,2})\Z", text, re.IGNORECASE | re.ASCII)
     leading = re.match(r"\d{1,2}", text)
-    return int(leading[0]) if leading else None
+    return int(stacked[1]) * int(stacked[2]) if stacked else int(leading[0]) if leading else None
 
 
 def _voltage_mv(generation: Generation, low: str) -> int | None:

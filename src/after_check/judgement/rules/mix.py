@@ -41,7 +41,7 @@ def generation(case: Case) -> Iterator[Finding]:
 def form(case: Case) -> Iterator[Finding]:
     """mix.form: forms that no single board takes, or that this machine does not take."""
     groups = {one: slots for one, slots in _groups(case, lambda module: value_of(module.form)).items() if one is not Form.SOLDERED}
-    families = {"laptop" if group is Form.SODIMM else "desktop" for group in groups}
+    families = {group if group in (Form.SODIMM, Form.CAMM) else Form.UDIMM for group in groups}
     allowed = case.card.forms if case.card else ()
     wrong = [
         group

@@ -9,7 +9,7 @@ from after_check.standards.spd.profiles import ddr5_profiles
 
 _FORMS = {
     **{0x1: Form.RDIMM, 0x2: Form.UDIMM, 0x3: Form.SODIMM, 0x4: Form.LRDIMM, 0x5: Form.UDIMM, 0x6: Form.SODIMM},
-    **{0x7: Form.RDIMM, 0xB: Form.SOLDERED},
+    **{0x7: Form.RDIMM, 0x8: Form.CAMM, 0xB: Form.SOLDERED},
 }
 _DENSITIES_MBIT = {1: 4096, 2: 8192, 3: 12288, 4: 16384, 5: 24576, 6: 32768, 7: 49152, 8: 65536}
 _DIES = {0: 1, 1: 2, 2: 2, 3: 4, 4: 8, 5: 16}

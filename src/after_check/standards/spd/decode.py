@@ -10,6 +10,7 @@ from after_check.standards.spd.ddr3 import decode_ddr3
 from after_check.standards.spd.ddr4 import decode_ddr4
 from after_check.standards.spd.ddr5 import decode_ddr5
 from after_check.standards.spd.image import Image, SpdModule
+from after_check.standards.spd.organisation import MBIT_BYTES
 
 KEY_BYTE = 2
 
@@ -30,6 +31,8 @@ _SOLDERED = {
     0x13: Generation.LPDDR5,
     0x15: Generation.LPDDR5X,
 }
+_COMPRESSION_ATTACHED = 0x8
+_LP_DENSITIES_MBIT = {2: 1024, 3: 2048, 4: 4096, 5: 8192, 6: 16384, 7: 32768, 8: 12288, 9: 24576, 10: 3072, 11: 6144, 12: 18432}
 _MOST_BYTES = 4096
 _SHORTEST_BYTES = 32
 _LENGTHS = (128, 256, 512, 1024, 2048)
@@ -55,18 +58,36 @@ def decode(data: bytes) -> SpdModule | None:
 
 
 def _decode_soldered(image: Image, generation: Generation) -> SpdModule:
-    """LPDDR is soldered; its images keep the identity where DDR4's or, from LPDDR5 on, DDR5's do."""
+    """LPDDR is soldered, or sits on a compression-attached module; its images keep the identity where DDR4's or DDR5's do.
+
+    Sizes after JESD21-C section 4.1.2.M-2 and JESD406-5: a die's density is shared by its channels.
+    """
     new = generation in (Generation.LPDDR5, Generation.LPDDR5X)
     sound = image.sound(510 if new else 126)
     return SpdModule(
         generation=generation,
-        form=Form.SOLDERED,
+        form=Form.CAMM if new and image.bits(3, 3, 0) == _COMPRESSION_ATTACHED else Form.SOLDERED,
+        size_bytes=_lp_size_bytes(image),
         maker=image.maker(512 if new else 320, "maker"),
         part=image.text(521, 30) if new else image.text(329, 20),
         serial=image.serial(517 if new else 325),
         made=image.week(515, 516) if new else image.week(323, 324),
         base_sound=sound,
     )
+
+
+def _lp_size_bytes(image: Image) -> int | None:
+    """Return density / channels of a die / 8 × bus width / die width × package ranks × channels; None by reserved codes."""
+    density = _LP_DENSITIES_MBIT.get(code) if (code := image.bits(4, 3, 0)) is not None else None
+    per_die_code, width_code, ranks_code = image.bits(6, 3, 2), image.bits(12, 2, 0), image.bits(12, 5, 3)
+    bus_code, channels_code = image.bits(13, 2, 0), image.bits(13, 7, 5)
+    if density is None or None in (per_die_code, width_code, ranks_code, bus_code, channels_code):
+        return None
+    if (per_die_code or 0) > 2 or (width_code or 0) > 3 or (bus_code or 0) > 3 or (channels_code or 0) > 3:
+        return None
+    per_channel = density * MBIT_BYTES // (1 << (per_die_code or 0))
+    width, bus, channels = 4 << (width_code or 0), 8 << (bus_code or 0), 1 << (channels_code or 0)
+    return per_channel * (bus // width) * ((ranks_code or 0) + 1) * channels if bus >= width else None
 
 
 def unreadable_spd(data: bytes) -> str | None:

@@ -75,9 +75,9 @@ class Image:
         return value - 256 if value > 127 else value
 
     def text(self, at: int, length: int) -> str | None:
-        """Return ASCII text; the unwritten states 00h and FFh are blanks."""
-        part = self.data[at : at + length]
-        said = clean(part.replace(b"\0", b" ").replace(b"\xff", b" ").decode("latin-1"))
+        """Return ASCII text up to its first 00h; FFh is unwritten, and a blank."""
+        part = self.data[at : at + length].partition(b"\0")[0]
+        said = clean(part.replace(b"\xff", b" ").decode("latin-1"))
         return said or None
 
     def serial(self, at: int) -> str | None:

@@ -30,28 +30,36 @@ def standard_rate(tck_ps: int | None, generation: Generation) -> int | None:
 
 
 def timings_at(
-    tck_ps: int | None, times_ps: tuple[int | None, int | None, int | None, int | None], latencies: tuple[int, ...], generation: Generation
+    tck_ps: int | None,
+    times_ps: tuple[int | None, int | None, int | None, int | None],
+    latencies: tuple[int, ...],
+    generation: Generation,
+    rounded: bool = True,
 ) -> Timings | None:
-    """Return tAA, tRCD, tRP and tRAS in clocks of `tck_ps`; CL is rounded up to a supported latency where those are known."""
+    """Return tAA, tRCD, tRP and tRAS in clocks of `tck_ps`; CL is rounded up to a supported latency where those are known.
+
+    `rounded` is whether the times are stored in a base too coarse for them, as in profile blocks.
+    """
     taa_ps, trcd_ps, trp_ps, tras_ps = times_ps
     if not tck_ps or not taa_ps:
         return None
-    cl = clocks(taa_ps, tck_ps, generation)
+    cl = clocks(taa_ps, tck_ps, generation, rounded)
     cl = next((latency for latency in sorted(latencies) if latency >= cl), cl)
     if not trcd_ps or not trp_ps:
         return Timings(cl)
-    tras = clocks(tras_ps, tck_ps, generation) if tras_ps else None
-    return Timings(cl, clocks(trcd_ps, tck_ps, generation), clocks(trp_ps, tck_ps, generation), tras)
+    trcd, trp = (clocks(time_ps, tck_ps, generation, rounded) for time_ps in (trcd_ps, trp_ps))
+    return Timings(cl, trcd, trp, clocks(tras_ps, tck_ps, generation, rounded) if tras_ps else None)
 
 
-def clocks(time_ps: int, tck_ps: int, generation: Generation) -> int:
+def clocks(time_ps: int, tck_ps: int, generation: Generation, rounded: bool = True) -> int:
     """Return a time in clocks by the rounding rule of the generation.
 
-    DDR4 takes 2.5 % off before rounding up (JESD79-4, "rounding algorithms"), DDR5 0.3 % (JESD79-5, same name);
-    the others round up, with 1 % for clocks that are themselves rounded.
+    DDR4 takes 2.5 % off before rounding up (JESD79-4, "rounding algorithms"), DDR5 0.3 % (JESD79-5, same name); DDR3 a
+    hundredth of a clock where a fine time base gives the times to a ps (JESD21-C annex K). What is stored rounded is off by up
+    to 1 %.
     """
     if generation is Generation.DDR4:
         return (time_ps * 1000 // tck_ps + 974) // 1000
     if generation is Generation.DDR5:
         return (time_ps * 997 // tck_ps + 1000) // 1000
-    return -((-time_ps * 99) // (tck_ps * 100))
+    return -((-time_ps * 99) // (tck_ps * 100)) if rounded else -((tck_ps - time_ps * 100) // (tck_ps * 100))
