@@ -132,3 +132,46 @@ def test_the_service_tells_how_far_a_start_is(service):
     assert (seen.state, seen.is_up) == ("MemoryInitializationStarted", False)
     service.stop()
     assert "connection" in look(watched, access).problem
+
+
+def with_members(service, **changes):
+    """Let every module of the service say something else."""
+    original = service.resource
+
+    def resource(path, query):
+        found = original(path, query)
+        return {**found, **changes} if found is not None and "CapacityMiB" in found and found["CapacityMiB"] else found
+
+    service.resource = resource
+
+
+@pytest.mark.parametrize(
+    ("operating", "allowed", "running", "rated"),
+    [
+        (3200, [3200, 2933], 3200, 3200),
+        (1600, [3200, 2933], 3200, 3200),  # Only its double is among the speeds: it is the clock.
+        (1600, [1600, 3200], 1600, 3200),  # It is one of them itself.
+        (1333, [1466, 1333], 2666, 2933),  # Below every rate of DDR4, both are clocks.
+        (2933, [], 2933, None),
+    ],
+)
+def test_a_speed_is_a_clock_or_a_rate(service, operating, allowed, running, rated):
+    with_members(service, OperatingSpeedMhz=operating, AllowedSpeedsMHz=allowed)
+    module = read(service).modules[0]
+    assert module.running_mts.value == running
+    assert (module.rated_mts.value if module.rated_mts else None) == rated
+
+
+def test_what_keeps_its_content_is_no_working_memory(service):
+    with_members(service, NonVolatileSizeMiB=131072, VolatileSizeMiB=16384)
+    assert {module.size_bytes.value for module in read(service).modules} == {16 * GIB}
+    with_members(service, NonVolatileSizeMiB=131072, VolatileSizeMiB=None)
+    reading = read_over_redfish(address(service), Access(password="right")).reading
+    assert reading.modules == ()
+    assert any("persistent memory" in notice.what for notice in reading.notices)
+
+
+def test_modules_with_one_name_are_told_apart(service):
+    with_members(service, DeviceLocator="DIMM")
+    names = [slot.name for slot in read(service).slots]
+    assert len(set(names)) == len(names)

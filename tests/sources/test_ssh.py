@@ -17,9 +17,11 @@ import pytest
 
 from after_check.benchmark.demand import DemandWatch
 from after_check.domain.readings import NoticeKind
+from after_check.sources.collection import collector
 from after_check.sources.errors import SourceError
 from after_check.sources.ssh import parse_ssh_address, read_over_ssh
 from after_check.sources.ssh_files import SshFiles
+from after_check.sources.take import take
 from after_check.sources.tree import Unreadable
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
 from tests.conftest import SAMPLES
@@ -297,3 +299,24 @@ def test_the_small_server_of_appliances_with_one_kind_of_host_key(server, tmp_pa
             allowed.unlink()
         else:
             allowed.write_text(before)
+
+
+def test_the_collector_runs_on_another_machine(server, tmp_path):
+    """The script goes over the connection into a shell there, and its file comes back."""
+    command = [
+        "ssh",
+        "-i",
+        str(server.key),
+        "-p",
+        str(server.port),
+        "-o",
+        "StrictHostKeyChecking=no",
+        "-o",
+        f"UserKnownHostsFile={tmp_path}/kh",
+    ]
+    there = tmp_path / "there"
+    there.mkdir()
+    run = f"cd {there} && COLLECT_ROOT={SAMPLES / '0419' / 'fitted'} sh -s out.txt"
+    done = subprocess.run([*command, "root@127.0.0.1", run], input=collector("sh"), capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    assert len(take(str(there / "out.txt")).reading.modules) == 7

@@ -104,6 +104,16 @@ def read(
     raise typer.Exit(read_command(source, out, json, key, accept, password, remember, jump))
 
 
+@app.command()
+def collector(
+    shell: Annotated[str, typer.Option("--for", help="Where it is to run: sh or powershell.", metavar="sh|powershell")],
+) -> None:
+    """Print a script that gathers a reading on a machine without After Check; `read` takes the file that it writes."""
+    from after_check.sources.collection import collector as script_for
+
+    print(script_for(shell), end="")
+
+
 @app.command(name="stand-in")
 def stand_in(
     what: Annotated[str, typer.Argument(help="list, or serve.", metavar="list|serve")],

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import json
+import shutil
+import sys
+import textwrap
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from after_check.cli.access import AccessWords, with_access
@@ -32,7 +36,17 @@ def read_command(
     if as_json:
         print(json.dumps(saved.dump(taken, with_raw=False), indent=1))
     else:
-        print("\n".join(reading_lines(taken.reading)))
+        print("\n".join(_folded(reading_lines(taken.reading))))
         if out is not None:
             print(f"saved as {out}")
     return 0
+
+
+def _folded(lines: Iterable[str]) -> Iterator[str]:
+    """Yield lines that fit the terminal, what does not fit beneath its beginning; a file or a pipe gets them whole."""
+    if not sys.stdout.isatty():
+        yield from lines
+        return
+    cells = shutil.get_terminal_size().columns
+    for line in lines:
+        yield from textwrap.wrap(line, max(40, cells), subsequent_indent=" " * 13, drop_whitespace=False) or [line]

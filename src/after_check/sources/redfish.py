@@ -23,11 +23,12 @@ from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import GIB, MIB
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, Redundancy
 from after_check.domain.text import clean
+from after_check.sources.distinct import distinct
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, text, whole_number
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
-from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
+from after_check.standards.rates import HIGHEST_RATE_MTS, lowest_standard_rate_mts, same_rate, snap_rate
 
 CONNECT_SECONDS = 10
 READ_SECONDS = 30
@@ -218,6 +219,10 @@ class _Service:
             return wanted[0]
         if not paths:
             raise SourceError("the service's list of systems is empty", self._address.place)
+        if len(paths) > 1:
+            names = [clean(path.rstrip("/").rsplit("/", 1)[-1], 40) for path in paths]
+            more = f"the service has {len(paths)} systems ({', '.join(names[:8])}); this is {names[0]}"
+            self._notices.append(Notice(NoticeKind.REMARK, more, self._address.place, f"name another one behind the host: /{names[-1]}"))
         return paths[0]
 
     def _members(self, path: str, what: str) -> Iterator[dict[str, Any]]:
@@ -305,8 +310,13 @@ class _Service:
     def _reading(self, system: dict[str, Any], members: list[dict[str, Any]]) -> Reading:
         slots: list[Slot] = []
         counters: list[ErrorCounter] = []
-        for index, member in enumerate(members):
-            slot = _slot(member, index, {slot.name.casefold() for slot in slots})
+        names = distinct([_name(member, index) for index, member in enumerate(members)], [_bank(member) for member in members])
+        for name, member in zip(names, members, strict=True):
+            if _is_persistent(member):
+                kept = f"{name} holds persistent memory, which is no working memory"
+                self._notices.append(Notice(NoticeKind.REMARK, kept, self._address.place))
+                continue
+            slot = _slot(member, name)
             slots.append(slot)
             metrics = self._optional(_link(member, "Metrics"), f"the counters of {slot.name}")
             if metrics is not None:
@@ -344,22 +354,48 @@ def _redundancy(summary: Any, members: list[dict[str, Any]]) -> Redundancy | Non
     return Redundancy.SPARE if any(member.get("IsRankSpareEnabled") is True for member in members) else None
 
 
-def _slot(member: dict[str, Any], index: int, taken: set[str]) -> Slot:
-    name = text(member.get("DeviceLocator")) or text(member.get("Name")) or text(member.get("Id")) or f"slot {index + 1}"
-    while name.casefold() in taken:
-        name += "'"
+def _name(member: dict[str, Any], index: int) -> str:
+    return text(member.get("DeviceLocator")) or text(member.get("Name")) or text(member.get("Id")) or f"slot {index + 1}"
+
+
+def _bank(member: dict[str, Any]) -> str:
+    location = member.get("MemoryLocation")
+    if isinstance(location, dict) and isinstance(location.get("Channel"), int) and isinstance(location.get("Socket"), int):
+        return f"P{location['Socket']} channel {location['Channel']}"
+    return ""
+
+
+def _is_persistent(member: dict[str, Any]) -> bool:
+    """Return whether nothing of a module is working memory (Memory.NonVolatileSizeMiB, VolatileSizeMiB; DMTF DSP2046)."""
+    kept = whole_number(member.get("NonVolatileSizeMiB"), 1 << 30)
+    return kept is not None and whole_number(member.get("VolatileSizeMiB"), 1 << 30) is None
+
+
+def _slot(member: dict[str, Any], name: str) -> Slot:
     status = member.get("Status") if isinstance(member.get("Status"), dict) else {}
     state = text(status.get("State")) if isinstance(status, dict) else None
-    location = member.get("MemoryLocation") if isinstance(member.get("MemoryLocation"), dict) else {}
-    bank = ""
-    if isinstance(location, dict) and isinstance(location.get("Channel"), int) and isinstance(location.get("Socket"), int):
-        bank = f"P{location['Socket']} channel {location['Channel']}"
+    bank = _bank(member)
     size_mib = whole_number(member.get("CapacityMiB"), 1 << 30)
+    if whole_number(member.get("NonVolatileSizeMiB"), 1 << 30) is not None:
+        size_mib = whole_number(member.get("VolatileSizeMiB"), 1 << 30)  # What keeps its content is no working memory.
     if state == "Absent":
         return Slot(name, Filling.EMPTY, bank=bank)
     if size_mib is None and not text(member.get("PartNumber")):
         return Slot(name, Filling.UNKNOWN, bank=bank)
     return Slot(name, Filling.FILLED, _module(member, size_mib, name), bank=bank)
+
+
+def _rates(running: int | None, speeds: list[int], generation: Generation | None) -> tuple[int | None, int | None]:
+    """Return the running and the rated data rate in MT/s. Both fields are called MHz, and services write clocks or rates.
+
+    A figure below every rate of the generation is a clock; and so is one of which only the double is among the speeds.
+    """
+    lowest = lowest_standard_rate_mts(generation) if generation is not None else 0
+    speeds = [speed * 2 if speed < lowest * 0.99 else speed for speed in speeds]
+    if running is not None and not any(same_rate(running, speed) for speed in speeds):
+        doubled = any(same_rate(running * 2, speed) for speed in speeds)
+        running = running * 2 if doubled or (running < lowest * 0.99 and not speeds) else running
+    return running, max(speeds, default=None)
 
 
 def _module(member: dict[str, Any], size_mib: int | None, where: str) -> Module:
@@ -368,13 +404,14 @@ def _module(member: dict[str, Any], size_mib: int | None, where: str) -> Module:
     running = whole_number(member.get("OperatingSpeedMhz"), HIGHEST_RATE_MTS)
     allowed = member.get("AllowedSpeedsMHz")
     speeds = [speed for name in allowed if (speed := whole_number(name, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
+    running, rated = _rates(running if running and running >= 50 else None, [speed for speed in speeds if speed >= 50], generation)
     correction = text(member.get("ErrorCorrection"))
     return Module(
         size_bytes=_fact(size_mib * MIB if size_mib else None, where),
         generation=_fact(generation, where),
         form=_fact(_FORMS.get(text(member.get("BaseModuleType")) or ""), where),
-        rated_mts=_fact(snap_rate(max(speeds), generation) if speeds and max(speeds) >= 50 else None, where),
-        running_mts=_fact(snap_rate(running, generation) if running and running >= 50 else None, where),
+        rated_mts=_fact(snap_rate(rated, generation) if rated else None, where),
+        running_mts=_fact(snap_rate(running, generation) if running else None, where),
         ranks=_fact(whole_number(member.get("RankCount"), 16), where),
         data_width_bits=_fact(whole_number(member.get("DataWidthBits"), 4096), where),
         ecc=_fact(None if correction is None else correction != "NoECC", where),

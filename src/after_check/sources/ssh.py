@@ -185,10 +185,9 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
         options["client_keys"] = [access.key_file]
     if address.port != 22:
         options["port"] = address.port  # Else the port, like the rest, may come from the person's ~/.ssh/config.
-    try:
-        async with (
-            _through(access) as tunnel,
-            asyncssh.connect(
+    async with _through(access) as tunnel:
+        try:
+            async with asyncssh.connect(
                 address.host,
                 tunnel=tunnel or (),
                 username=address.user,
@@ -199,13 +198,12 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
                 login_timeout=CONNECT_SECONDS,
                 keepalive_interval=5,
                 **options,
-            ) as connection,
-        ):
-            yield connection
-    except TimeoutError:
-        raise
-    except (asyncssh.Error, OSError) as error:
-        raise client.problem or _in_words(error, address) from None
+            ) as connection:
+                yield connection
+        except TimeoutError:
+            raise
+        except (asyncssh.Error, OSError) as error:
+            raise client.problem or _in_words(error, address) from None
 
 
 def _in_words(error: Exception, address: SshAddress) -> SourceError:

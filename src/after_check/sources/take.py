@@ -9,6 +9,7 @@ from pathlib import Path
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading, SpdEntry
 from after_check.sources.cim import is_cim, take_cim
+from after_check.sources.collection import is_collection, take_collection
 from after_check.sources.errors import SourceError
 from after_check.sources.firmware_table import reading_from_tables, split_dump
 from after_check.sources.hardware_report import is_hardware_report, take_hardware_report
@@ -90,6 +91,8 @@ def take_file(path: Path) -> Taken:
     data = path.read_bytes()
     if not data:
         raise SourceError("is empty (0 bytes)", str(path), "copy it again")
+    if is_collection(data):
+        return take_collection(data, str(path))
     if _begins_like_json(data):
         return _take_json(data, str(path))
     if looks_like_spd(data):
@@ -127,6 +130,8 @@ def decode_again(evidence: tuple[RawEvidence, ...], origin: str) -> Taken | None
         return take_cim(evidence[0].data, origin)
     if names == {"hardware-report.json"}:
         return take_hardware_report(evidence[0].data, origin)
+    if names == {"collection.txt"}:
+        return take_collection(evidence[0].data, origin)
     if names == {"spd"}:
         return _take_spd(evidence[0].data, origin)
     return read_kept(evidence, origin) if names else None

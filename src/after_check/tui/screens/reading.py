@@ -37,6 +37,8 @@ _HINT = (
     "Leave the line empty and press enter to read this machine.\n"
     "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
     "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
+    "A machine without this program: after-check collector --for sh (or powershell) prints a script\n"
+    "to run there; then type the path of the file that it wrote.\n"
     "Or type what a screen or a sticker shows:\n"
     "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
     "A line that begins with + is added to the last reading: + profile off; reset\n"

@@ -1,0 +1,1 @@
+"""Scripts that gather a reading on a machine without After Check."""

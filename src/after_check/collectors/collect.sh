@@ -1,0 +1,96 @@
+#!/bin/sh
+# Gathers what a machine says about its memory into one text file, for After Check on another computer.
+#
+#   sh collect.sh [FILE]        FILE: after-check-NAME.txt in this folder, where none is named
+#
+# It reads, and changes nothing. It needs nothing installed. As root it sees more: sudo sh collect.sh
+# On the other computer:  after-check read FILE
+set -u
+LC_ALL=C
+export LC_ALL
+# A folder that stands for / (a copied tree); empty on the machine itself.
+root=${COLLECT_ROOT:-}
+system=${COLLECT_SYSTEM:-$(uname -s)}
+out=${1:-after-check-$(uname -n | tr -cd 'A-Za-z0-9-').txt}
+
+# What is read, on a system with /sys and /proc; a name with a * stands for all that fit.
+names='
+/sys/firmware/dmi/tables/DMI
+/sys/firmware/dmi/tables/smbios_entry_point
+/sys/class/dmi/id/sys_vendor
+/sys/class/dmi/id/product_name
+/sys/class/dmi/id/board_name
+/sys/class/dmi/id/bios_version
+/proc/meminfo
+/proc/cpuinfo
+/proc/sys/kernel/arch
+/proc/pressure/memory
+/sys/hypervisor/type
+/sys/bus/i2c/drivers/ee1004/*/eeprom
+/sys/bus/i2c/drivers/spd5118/*/eeprom
+/sys/bus/i2c/drivers/at24/*/eeprom
+/sys/class/hwmon/hwmon*/name
+/sys/class/hwmon/hwmon*/temp1_input
+/sys/devices/system/edac/mc/mc*/[cu]e_count
+/sys/devices/system/edac/mc/mc*/dimm*/dimm_*
+/sys/devices/system/node/node*/meminfo
+'
+report='system_profiler -json SPMemoryDataType SPHardwareDataType'
+
+say() { echo "$*" >&2; }
+
+# Names are parted at blanks; what a * stands for is looked up where the files are, not here.
+set -f
+
+if [ -e "$out" ]; then
+    say "$out is there already: name another file, or take it away"
+    exit 73
+fi
+case $system in
+Darwin)
+    say "This will be read: the system's own report of memory and hardware ($report)."
+    ;;
+*)
+    say "This will be read:"
+    for name in $names; do say "  $name"; done
+    ;;
+esac
+
+one_file() {
+    if [ ! -e "$1" ] || [ -d "$1" ]; then
+        return
+    elif [ ! -r "$1" ]; then
+        say "not read, for want of rights: ${1#"$root"}"
+        echo "@rights ${1#"$root"}"
+    elif command -v base64 >/dev/null 2>&1; then
+        echo "@base64 ${1#"$root"}"
+        head -c 1048576 "$1" 2>/dev/null | base64
+    else
+        echo "@hex ${1#"$root"}"
+        od -An -v -tx1 -N 1048576 "$1" 2>/dev/null
+    fi
+}
+
+gather() {
+    echo "after-check collection 1"
+    case $system in
+    Darwin)
+        echo "@json report"
+        $report
+        ;;
+    *)
+        for name in $names; do
+            set +f
+            for file in $root$name; do one_file "$file"; done
+            set -f
+        done
+        ;;
+    esac
+    echo "@end"
+}
+
+gather >"$out" || exit 74
+# The check sum covers every line above it: sum and length as POSIX cksum gives them.
+sum=$(cksum <"$out") || exit 74
+echo "@cksum $sum" >>"$out"
+say "Written: $out. Take it to the other computer, and there: after-check read $out"
