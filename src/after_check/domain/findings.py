@@ -149,7 +149,6 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     **dict.fromkeys(
         (
             Code.CAPACITY_SHORT,
-            Code.CHANNELS_WRONG_SLOTS,
             Code.ECC_UNCORRECTED,
             Code.FIRMWARE_RESET,
             Code.BENCHMARK_SHORT,
@@ -226,6 +225,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     Code.CHANNELS_PARTIAL: (Severity.FIX, Severity.TELL),
     Code.CAUSE_FOUND: (Severity.FIX, Severity.NOTE),
     Code.CAUSE_OUTSIDE: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.CHANNELS_WRONG_SLOTS: (Severity.FIX, Severity.TELL),
     Code.CHANNELS_SINGLE: (Severity.FIX, Severity.TELL, Severity.NOTE),
     Code.MIX_ECC: (Severity.FIX, Severity.TELL, Severity.NOTE),
     Code.PROFILE_OFF: (Severity.FIX, Severity.TELL),
