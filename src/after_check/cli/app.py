@@ -168,13 +168,17 @@ def judge(
 
 @app.command()
 def explain(
-    text: Annotated[list[str], typer.Argument(help="A label, a module class, a rate, a week of manufacture, or the short form.")],
+    text: Annotated[
+        list[str], typer.Argument(help="A label, a module class, a rate, a week, the short form, or plain words; - reads them.")
+    ],
     json: JsonOption = False,
+    promise: Annotated[bool, typer.Option("--promise", help="The words promise something.")] = False,
+    before: Annotated[str | None, typer.Option("--before", help="The reading on arrival, for words that need it.", metavar="X")] = None,
 ) -> None:
-    """Explain a label, PC4-23400, 1467MHz, 2021-W11 or a line in the short form."""
+    """Explain a label, PC4-23400, 1467MHz, 2021-W11, a line in the short form or plain words."""
     from after_check.cli.explain import explain_command
 
-    raise typer.Exit(explain_command(" ".join(text), json))
+    raise typer.Exit(explain_command(" ".join(text), json, promise, before))
 
 
 @app.command()

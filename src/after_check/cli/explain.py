@@ -3,12 +3,51 @@
 from __future__ import annotations
 
 import json
+import sys
+from collections.abc import Iterator
+from typing import Any
 
+from after_check.cli.words import reading_lines
 from after_check.sources.explain import explain
+from after_check.sources.said import Said, said
+from after_check.sources.saved import READINGS
+from after_check.sources.take import NotationError, take
+
+_READ_STANDARD_INPUT = "-"
 
 
-def explain_command(text: str, as_json: bool) -> int:
-    """Explain a text and return 0."""
-    lines = explain(text)
+def explain_command(text: str, as_json: bool, promise: bool = False, before: str | None = None) -> int:
+    """Explain a text and return 0; `-` reads it from standard input."""
+    reading = take(before).reading if before is not None else None
+    if text == _READ_STANDARD_INPUT:
+        found = said(sys.stdin.read(), promise, reading)
+        print(json.dumps(_document(found), indent=1) if as_json else "\n".join(_lines(found)))
+        return 0
+    try:
+        lines = explain(text)
+    except NotationError:
+        found = said(text, promise, reading)
+        if not found.notation:
+            raise
+        lines = list(_lines(found))
     print(json.dumps({"text": text, "says": lines}, indent=1) if as_json else "\n".join(lines))
     return 0
+
+
+def _document(found: Said) -> dict[str, Any]:
+    return {
+        "reading": READINGS.to_data(found.reading),
+        "asks": [{"about": ask.about, "question": ask.question, "choices": list(ask.choices)} for ask in found.asks],
+        "not_understood": [{"text": found.text[start:end], "from": start, "to": end} for start, end in found.not_understood],
+        "notation": found.notation,
+    }
+
+
+def _lines(found: Said) -> Iterator[str]:
+    yield from reading_lines(found.reading)
+    for ask in found.asks:
+        yield f"? {ask.question}"
+    for start, end in found.not_understood:
+        yield f"! not understood: {found.text[start:end]}"
+    if found.notation:
+        yield f"in the short form: {found.notation}"

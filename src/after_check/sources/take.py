@@ -15,9 +15,10 @@ from after_check.sources.firmware_table import reading_from_tables, split_dump
 from after_check.sources.hardware_report import is_hardware_report, take_hardware_report
 from after_check.sources.json_values import encoding_of, load_json
 from after_check.sources.linux import read_folder, read_kept, read_this_machine
-from after_check.sources.notation import parse, parse_promise
+from after_check.sources.notation import parse
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import pointed_out
+from after_check.sources.said import read_line, read_promise
 from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access
@@ -69,9 +70,9 @@ def take(source: str | None, access: Access = Access()) -> Taken:  # noqa: B008 
 
 def take_notation(line: str) -> Taken:
     """Take a reading from a line of notation. Raises NotationError when any of it is not understood."""
-    parsed = parse(line)
-    if parsed.problems and parse_label(line.strip()) is not None:
-        parsed = parse(f'"{line.strip()}"; stickers')  # A label as it stands on the module, without quotes.
+    # A label as it stands on the module has no quotes around it.
+    bare_label = not line.strip().startswith('"') and parse_label(line.strip()) is not None
+    parsed = parse(f'"{line.strip()}"; stickers') if bare_label else read_line(line)
     if parsed.problems:
         hint = "if this is meant to be a file or a folder: there is none of that name" if "/" in line and "=" not in line else ""
         raise NotationError(parsed, hint)
@@ -115,7 +116,7 @@ def take_promise(text: str) -> Promise:
     path = _existing(text)
     if path is not None and path.is_file():
         text = _one_line(path.read_bytes(), path)
-    promise, parsed = parse_promise(text)
+    promise, parsed = read_promise(text)
     if parsed.problems:
         raise NotationError(parsed)
     return promise
@@ -195,6 +196,8 @@ def _one_line(data: bytes, path: Path) -> str:
     """Return a text file as one line of notation: lines are items, and # begins a remark."""
     try:
         text = data.decode(encoding_of(data)).lstrip("\ufeff")
+        if sum(character.isascii() for character in text) * 2 < len(text):
+            raise UnicodeDecodeError("utf-8", data, 0, 1, "no text that anybody types")
     except UnicodeDecodeError as error:
         raise SourceError(
             f"is no text in UTF-8 (byte {error.start}), no firmware table and no saved reading", str(path), "see docs/file-formats.md"

@@ -56,7 +56,7 @@ def _unless_label(fact: Fact[T] | None, words: Callable[[T], str]) -> str:
 def _sold_as(module: Module) -> str:
     generation = _unless_label(module.generation, str)
     rate = _unless_label(module.rated_mts, str)
-    return f"{generation}-{rate}" if generation and rate else generation
+    return f"{generation}-{rate}" if generation and rate else generation or rate
 
 
 def _organisation(module: Module) -> str:

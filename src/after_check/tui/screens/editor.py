@@ -14,9 +14,10 @@ from textual.containers import Vertical
 from textual.widgets import Footer, Input, Label
 
 from after_check.domain.jobs import Job, JobFacts, Moment
+from after_check.domain.readings import Reading
 from after_check.shop.errors import AlreadyExists, ShopError
-from after_check.sources.notation import parse, parse_promise
 from after_check.sources.notation.parser import Parsed
+from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import DraftScreen
@@ -28,8 +29,10 @@ if TYPE_CHECKING:
 _HINTS = {
     "names": "What people call it, the machine, the customer, separated by commas:\nTide desk, Larkfield T1, Tide-gauge office",
     "arrival": "What the machine has, as a screen or a sticker shows it (or leave it, and read the machine later):\n"
-    "A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual; profile off\n2x8G DDR4-2400; run 1200MHz; usable 15.8G",
-    "promise": "What the job is to deliver:\n2x16G DDR4-3200; dual\nA2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1",
+    "2x8gb ddr4 2400, runs at 2400, dual channel, 15.8 GB usable\nA2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual; profile off",
+    "promise": "What the job is to deliver, in your own words or in the short form:\n"
+    "2x16gb ddr4 3200 dual channel\nadd 16gb        keep the 8gb, add another 8gb        the same again        twice as much\n"
+    "A2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1",
 }
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
@@ -132,19 +135,26 @@ class JobEditorScreen(DraftScreen[str | None]):
         found = self.query(f"#{name}").results(Input)
         return next((line.value for line in found), "")
 
+    def _arrival(self) -> Reading | None:
+        """Return what is there on arrival, for a promise in words: one more, the same again, twice as much."""
+        if self._job is not None:
+            return self._job.arrival.reading if self._job.arrival is not None else None
+        typed = read_line(self._line("arrival"))
+        return typed.reading if typed.line.strip() and not typed.problems else None
+
     def _draw(self, name: str) -> None:
         parsed: Parsed | None = None
         if name == "arrival":
-            parsed = parse(self._line(name))
+            parsed = read_line(self._line(name))
         elif name == "promise":
-            parsed = parse_promise(self._line(name))[1]
+            parsed = read_promise(self._line(name), self._arrival())[1]
         self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), _HINTS.get(name, ""))
 
     def action_keep(self) -> None:
         """Keep the job, unless a line is not understood."""
         for name, problems in (
-            ("arrival", parse(self._line("arrival")).problems),
-            ("promise", parse_promise(self._line("promise"))[1].problems),
+            ("arrival", read_line(self._line("arrival")).problems),
+            ("promise", read_promise(self._line("promise"), self._arrival())[1].problems),
         ):
             if problems:
                 self.query_one(f"#{name}", Input).focus()
@@ -160,7 +170,8 @@ class JobEditorScreen(DraftScreen[str | None]):
     async def keep(self) -> None:
         """Write the job, and forget the draft."""
         title, machine, customer = ([part.strip() for part in self._line("names").split(",", 2)] + ["", ""])[:3]
-        facts = JobFacts(self._number, title, machine, customer, self._line("promise").strip())
+        # It is kept in the short form, the exact one.
+        facts = JobFacts(self._number, title, machine, customer, exact_promise(self._line("promise"), self._arrival()))
         shop = self.shop
         try:
             if self._job is not None:

@@ -23,6 +23,7 @@ from after_check.local.recent import remember, remembered
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import write_whole
 from after_check.shop.errors import ShopError
+from after_check.sources.said import exact_promise
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
@@ -143,6 +144,7 @@ class HandBackScreen(JobView[str]):
                 return
             try:
                 take_promise(line)
+                line = exact_promise(line, self.job.arrival.reading if self.job.arrival is not None else None)
             except NotationError as problem:
                 self.notify(str(problem), severity="error", timeout=10)
                 return

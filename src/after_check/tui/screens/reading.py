@@ -21,8 +21,9 @@ from after_check.judgement.reconcile import combined
 from after_check.local.recent import remember, remembered
 from after_check.shop.errors import KeptAside, ShopError
 from after_check.sources.errors import SourceError
-from after_check.sources.notation import parse, write
+from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, module_from_words, put
+from after_check.sources.said import read_line
 from after_check.sources.take import NETWORK, take, take_notation
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
@@ -37,9 +38,9 @@ _HINT = (
     "Leave the line empty and press enter to read this machine.\n"
     "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
     "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
-    "A machine without this program: after-check collector --for sh (or powershell) prints a script\n"
-    "to run there; then type the path of the file that it wrote.\n"
-    "Or type what a screen or a sticker shows:\n"
+    "For another machine, after-check collector --for sh prints a script; type its file here.\n"
+    "Or say what a screen or a sticker shows, in your own words or in the short form:\n"
+    "2 sticks of 24 GB DDR5-6400, runs at 6400, dual channel, profile 1 on\n"
     "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
     "A line that begins with + is added to the last reading: + profile off; reset\n"
     "ctrl+l brings the last reading back as a line to change."
@@ -137,14 +138,14 @@ class ReadingScreen(DraftScreen[Job | None]):
             board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
             return
         typed = line.strip() and not _is_path(line.strip())
-        preview = self._whole(parse(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
+        preview = self._whole(read_line(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
         self.query_one(VerdictPreview).show(self._job, preview)
         if not line.strip():
-            board.show(None, "this machine, a path, or the short form", _HINT)
+            board.show(None, "this machine, a path, or your own words", _HINT)
         elif _is_path(line.strip()):
             board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
         else:
-            board.show(parse(_notation(line)), "added to the last reading" if line.lstrip().startswith("+") else "as typed")
+            board.show(read_line(_notation(line)), "added to the last reading" if line.lstrip().startswith("+") else "as typed")
 
     @on(Input.Submitted, "#reading-line")
     def line_done(self, event: Input.Submitted) -> None:
@@ -152,8 +153,8 @@ class ReadingScreen(DraftScreen[Job | None]):
         if self._busy:
             return
         line = event.value.strip()
-        if line and not line.startswith(NETWORK) and not _is_path(line) and parse(_notation(line)).problems:
-            self._say(f"▲ {parse(_notation(line)).problems[0]}", failed=True)
+        if line and not line.startswith(NETWORK) and not _is_path(line) and read_line(_notation(line)).problems:
+            self._say(f"▲ {read_line(_notation(line)).problems[0]}", failed=True)
             return
         self._begin(line)
 
@@ -304,7 +305,7 @@ class ReadingScreen(DraftScreen[Job | None]):
         if problems:
             self._say(f"▲ {problems[0]}", failed=True)
             return
-        reading = parse(self.query_one("#reading-line", Input).value).reading
+        reading = read_line(self.query_one("#reading-line", Input).value).reading
         changed = put(reading, self._slot, module) if module is not None else emptied(reading, self._slot)
         self.query_one("#reading-line", Input).value = write(changed)
         self._say("")

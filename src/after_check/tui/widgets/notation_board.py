@@ -83,6 +83,10 @@ class NotationBoard(Drawn, can_focus=True):
             parts = view(reading).channels.parts
             snapshot = replace(snapshot_of(reading, parts), cursor=self.slot_name if self.has_focus else "", held=self.held)
             lines += board_lines(snapshot, min(cells, 72), max(4, rows - len(lines) - 4))
+        exact = write(reading)
+        if exact and exact.casefold() != self.parsed.line.strip().casefold():
+            lines.append(Text(""))
+            lines += [Text(line, Ink.KEPT) for line in wrapped(f"in the short form: {exact}", cells)]
         facts = _facts(self.parsed)
         if facts:
             lines += [Text(""), *(Text(line, Ink.TEXT) for line in wrapped(facts, cells))]

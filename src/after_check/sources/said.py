@@ -1,0 +1,95 @@
+"""What a person typed, through one door: the short form where it is that, else plain words."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from after_check.domain.facts import value_of
+from after_check.domain.promises import Promise
+from after_check.domain.readings import Reading
+from after_check.sources.notation import parse, parse_promise, write
+from after_check.sources.notation.items import LONGEST_LINE
+from after_check.sources.notation.parser import Parsed
+from after_check.sources.notation.problems import Problem, quoted
+from after_check.sources.words import Ask, Understood, understand
+from after_check.sources.words.figures import is_module_size
+
+_PARTED_THOUSANDS = re.compile(r"\d[.,]\d{3}\s*M", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """A text as it was understood: certain facts, what is to be asked, stretches that nobody understands; in the short form at last."""
+
+    text: str
+    reading: Reading
+    asks: tuple[Ask, ...]
+    not_understood: tuple[tuple[int, int], ...]
+    notation: str
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether everything was understood and nothing is to be asked."""
+        return not self.asks and not self.not_understood
+
+
+def said(text: str, promise: bool = False, before: Reading | None = None) -> Said:
+    """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
+    parsed = parse_promise(text)[1] if promise else parse(text)
+    if text.strip() and not parsed.problems and not _PARTED_THOUSANDS.search(text) and _is_likely(parsed.reading):
+        return Said(text, parsed.reading, (), (), write(parsed.reading))
+    found: Understood = understand(text, promise, before)
+    return Said(text, found.reading, found.asks, found.not_understood, write(found.reading))
+
+
+def read_line(text: str) -> Parsed:
+    """Return a typed reading as a parsed line, whichever way it was typed; what is asked or not understood is its problems."""
+    parsed = parse(text)
+    if (
+        not text.strip()
+        or len(text) > LONGEST_LINE
+        or (not parsed.problems and not _PARTED_THOUSANDS.search(text) and _is_likely(parsed.reading))
+    ):
+        return parsed
+    return _as_parsed(said(text), parsed)
+
+
+def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Parsed]:
+    """Return a promise as typed; words that speak of what is there need the reading on arrival."""
+    promise, parsed = parse_promise(text)
+    if not text.strip() or len(text) > LONGEST_LINE or (not parsed.problems and _is_likely(parsed.reading)):
+        return promise, parsed
+    found = _as_parsed(said(text, True, before), parsed)
+    if found is parsed or found.problems:
+        return promise, found
+    exact, checked = parse_promise(write(found.reading))
+    whole = tuple(Problem(0, len(text), problem.message, problem.suggestion) for problem in checked.problems)
+    return exact, Parsed(text, checked.reading, whole)
+
+
+def exact_promise(text: str, before: Reading | None = None) -> str:
+    """Return a promise in the short form, which is how it is kept; what was not understood is returned as it is."""
+    promise, parsed = read_promise(text, before)
+    return text.strip() if parsed.problems else promise.notation
+
+
+def _as_parsed(found: Said, exact: Parsed) -> Parsed:
+    """Return words as a parsed line; the short form's own problems where it was meant, or where nothing was understood."""
+    if found.is_whole and found.notation:
+        return Parsed(found.text, found.reading, ())
+    if exact.problems and ("=" in found.text or ";" in found.text or not found.notation):
+        return exact
+    problems = [Problem(0, len(found.text), ask.question, _answers(ask)) for ask in found.asks]
+    problems += [Problem(start, end, f"{quoted(found.text[start:end])} is not understood") for start, end in found.not_understood]
+    return Parsed(found.text, found.reading, tuple(problems))
+
+
+def _answers(ask: Ask) -> str:
+    return f"write {' or '.join(ask.choices)}" if ask.choices else "say it in other words"
+
+
+def _is_likely(reading: Reading) -> bool:
+    """Return whether the short form was meant: slots have names, and modules sizes that are made."""
+    sizes = [size for module in reading.modules if (size := value_of(module.size_bytes)) is not None]
+    return all(map(is_module_size, sizes)) and all(any(letter.isalpha() for letter in slot.name) for slot in reading.slots)

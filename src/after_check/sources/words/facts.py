@@ -1,0 +1,279 @@
+"""The steps that read facts off a clause: labels, names, slots used, ranks, channels, profile, amounts, rates, attributes."""
+
+from __future__ import annotations
+
+from after_check.domain.modules import Generation
+from after_check.domain.readings import ProfileState, RateUnit, ShownRate
+from after_check.domain.text import clean
+from after_check.sources.notation.modules import label_facts
+from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, meaning_in_mhz
+from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Draft, State
+from after_check.sources.words.tokens import Token
+from after_check.standards.rates import snap_rate
+
+_LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
+
+
+class FactSteps(State):
+    """Reads facts off clauses."""
+
+    def _labels(self, clause: list[Token]) -> None:
+        for token in clause:
+            if token.kind == "label":
+                facts = dict(label_facts(token.value))
+                size = facts.pop("size_bytes", None)
+                self.drafts.append(Draft(1, size if isinstance(size, int) else None, facts))
+                token.used = True
+
+    def _names(self, clause: list[Token]) -> None:
+        """Part, serial number and maker, where they are called so."""
+        for at, token in enumerate(clause):
+            for kind in ("part", "serial", "maker"):
+                rest = [other for other in clause[at + 1 :] if other.kind != "sign"]
+                if token.means(kind) and not token.means("noise") and rest:
+                    end = rest[0].end
+                    while end < len(self.text) and not self.text[end].isspace() and self.text[end] not in ",;":
+                        end += 1
+                    self.common[kind] = clean(self.text[rest[0].start : end], 60)
+                    for other in clause:
+                        if token.start <= other.start < end:
+                            other.used = True
+                    return
+
+    def _slot_summary(self, clause: list[Token]) -> None:
+        """`2 of 4 slots used`, `slots used: 1 of 2`, `4 slots`."""
+        free = [token for token in clause if not token.used and token.kind != "sign"]
+        for at in range(len(free) - 2):
+            first, middle, last = free[at : at + 3]
+            if first.kind == last.kind == "number" and middle.means("of") and (self._any(clause, "slot") or self._any(clause, "used")):
+                self.used_slots, self.slot_count = int(first.value), int(last.value)
+                self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
+                return
+        for at, token in enumerate(free):
+            number = self._number(token)
+            following = free[at + 1] if at + 1 < len(free) else None
+            if number is None or following is None or not following.means("slot"):
+                continue
+            if self._any(clause, "used") or self._any(clause, "empty"):
+                if self._any(clause, "used"):
+                    self.used_slots = number
+                else:
+                    continue
+            elif token.kind == "number" and number > 1:
+                self.slot_count = number
+            else:
+                continue
+            self._use(token, following, *(other for other in clause if other.means("used")))
+            return
+
+    def _ranks(self, clause: list[Token]) -> None:
+        """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
+        for at, token in enumerate(clause):
+            before = clause[at - 1] if at else None
+            if token.used or not token.means("rank") or before is None:
+                continue
+            count = self._mode(before) or self._number(before)
+            if count in (1, 2, 4, 8):
+                self._common("ranks", count)
+                self._use(token, before)
+
+    def _channels(self, clause: list[Token]) -> None:
+        for at, token in enumerate(clause):
+            if token.used or not (token.means("channel") or token.means("subchannel")):
+                continue
+            before = clause[at - 1] if at else None
+            count = self._mode(before) if before is not None else None
+            if count is None and before is not None:
+                count = self._number(before)
+            following = clause[at + 1] if at + 1 < len(clause) else None
+            if count is None and following is not None and following.kind == "sign" and at + 2 < len(clause):
+                following = clause[at + 2]
+            if count is None and following is not None:
+                count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
+                before = following
+            if count is not None and before is not None and 1 <= count <= 16:
+                narrow = token.means("subchannel") and count % 2 == 0
+                self.facts["channels"] = count // 2 if narrow else count
+                self._use(token, before)
+                return
+        for token in clause:
+            # "dual" alone says as much; "single" alone may be a single module.
+            alone = self._mode(token)
+            if not token.used and alone is not None and alone > 1 and not token.means("numbers") and "channels" not in self.facts:
+                self.facts["channels"] = alone
+                self._use(token)
+                return
+
+    def _profile(self, clause: list[Token]) -> None:
+        for at, token in enumerate(clause):
+            if token.used or not token.means("profile"):
+                continue
+            near = [other for other in clause[max(0, at - 1) : at + 4] if other is not token and not other.used and other.kind != "sign"]
+            number = next(
+                (other for other in near if other.kind == "number" and other.value in (1, 2, 3) and other.start > token.start), None
+            )
+            for kind, state in (
+                ("off", ProfileState.OFF),
+                ("locked", ProfileState.LOCKED),
+                ("auto", ProfileState.AUTO),
+                ("on", ProfileState.ON),
+            ):
+                said = next((other for other in near if other.means(kind)), None)
+                if said is not None:
+                    on = state is ProfileState.ON and number is not None
+                    self.facts["profile"] = ProfileState(str(int(number.value))) if on and number is not None else state
+                    self._use(token, said, *([number] if number is not None else []))
+                    return
+            negative = next(
+                (other for other in near if other.value in ("no", "kein", "ohne", "sans", "sin") and other.start < token.start), None
+            )
+            if number is not None:
+                self.facts["profile"] = ProfileState(str(int(number.value)))
+            elif negative is not None:
+                self.facts["profile"] = ProfileState.OFF
+            self._use(token, *(other for other in (number, negative) if other is not None))
+            return
+
+    def _roles(self, clause: list[Token]) -> None:
+        """Sizes that a word calls total, usable and so on: the word nearest to each in its clause."""
+        self._bare_total(clause)
+        for token in clause:
+            if token.used or token.kind != "size":
+                continue
+            words = [other for other in clause if not other.used and any(other.means(role) for role in ROLES)]
+            if not words:
+                return
+            nearest = min(words, key=lambda other: min(abs(other.start - token.end), abs(token.start - other.end)))
+            role = next(role for role in ROLES if nearest.means(role))
+            if role == "total" and self._counted(clause, token):
+                continue
+            self.facts[ROLE_FIELDS[role]] = token.value
+            self._use(token, nearest)
+
+    def _bare_total(self, clause: list[Token]) -> None:
+        """`… makes 16`: a bare number behind a word for the sum."""
+        for at, token in enumerate(clause[:-1]):
+            following = clause[at + 1]
+            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=")
+            size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
+            if is_sum and size is not None and "total_bytes" not in self.facts:
+                self.facts["total_bytes"] = size
+                self._use(token, following)
+
+    def _counted(self, clause: list[Token], size: Token) -> bool:
+        at = clause.index(size)
+        before, after = clause[at - 1] if at else None, clause[at + 1] if at + 1 < len(clause) else None
+        return (before is not None and before.kind == "count") or (after is not None and after.kind == "count_after")
+
+    # ---- rates and attributes
+
+    def _rates(self, clause: list[Token]) -> None:
+        generation = self.common.get("generation")
+        for at, token in enumerate(clause):
+            if token.used:
+                continue
+            if token.kind == "rate":
+                number, unit = token.value
+            elif token.kind == "number" and token.value >= 200 and self._is_rate(clause, at, token):
+                number, unit = token.value, ""
+            else:
+                continue
+            word = self._run_word(clause, at)
+            if word is None:
+                self._sold_as(number, unit, generation)
+            else:
+                self._running(number, unit, word, generation)
+                self._use(word)
+            self._use(token)
+
+    def _is_rate(self, clause: list[Token], at: int, token: Token) -> bool:
+        before = clause[at - 1] if at else None
+        if before is not None and (before.kind in ("count", "word") and not self._explains_a_rate(before)):
+            return False
+        return is_usual_rate(token.value, self.common.get("generation")) and (token.value >= 800 or "generation" in self.common)
+
+    def _explains_a_rate(self, token: Token) -> bool:
+        kinds = ("run", "clock", "noise", "and", "module", "each", "profile", "channel", "on", "off")
+        return not token.kinds or any(token.means(kind) for kind in kinds)
+
+    def _run_word(self, clause: list[Token], at: int) -> Token | None:
+        """Return the word that says that a rate runs: in front of it, or directly behind."""
+        for other in reversed(clause[max(0, at - 4) : at]):
+            if not other.used and (other.means("run") or other.means("clock")):
+                return other
+            if other.kind not in ("sign", "word") or (other.kinds and not other.means("noise")):
+                break
+        following = clause[at + 1] if at + 1 < len(clause) else None
+        return (
+            following if following is not None and following.value in ("now", "currently", "actual", "jetzt", "aktuell", "actuel") else None
+        )
+
+    def _running(self, number: float, unit: str, word: Token, generation: Generation | None) -> None:
+        if word.means("clock"):
+            self.facts["running_rate"] = ShownRate(float(snap_rate(number * 2, generation)), RateUnit.MTS)
+            return
+        shown = {"MHz": RateUnit.MHZ, "MT/s": RateUnit.MTS}.get(unit, RateUnit.NONE)
+        self.facts["running_rate"] = ShownRate(number, shown)
+        if unit == "MHz" and meaning_in_mhz(number, generation) is Meaning.EITHER:
+            self._ask_rate("running_rate", "Does the memory run at", number)
+
+    def _sold_as(self, number: float, unit: str, generation: Generation | None) -> None:
+        meaning = meaning_in_mhz(number, generation) if unit == "MHz" else Meaning.RATE
+        if not _LOWEST_MTS <= number <= _HIGHEST_MTS:
+            self.asks.append(Ask("rated_mts", f"{number:g} is no rate of any memory: which one is it?"))
+        elif meaning is Meaning.EITHER:
+            self._ask_rate("rated_mts", "Are the modules sold as", number)
+        elif meaning is not Meaning.NEITHER:
+            self._common("rated_mts", snap_rate(number * 2 if meaning is Meaning.CLOCK else number, generation))
+
+    def _ask_rate(self, about: str, question: str, number: float) -> None:
+        self.asks.append(
+            Ask(
+                about,
+                f"{question} {number:g} MT/s, or is {number:g} MHz the clock of {2 * number:g} MT/s?",
+                (f"{number:g}", f"{2 * number:g}"),
+            )
+        )
+
+    def _is_form(self, token: Token) -> bool:
+        return any(token.means(kind) for kind, _, _ in ATTRIBUTE_WORDS[2:])
+
+    def _attributes(self, clause: list[Token]) -> None:
+        for at, token in enumerate(clause):
+            before = clause[at - 1] if at else None
+            if token.used or (before is not None and before.kind == "size" and not before.used and self._is_form(token)):
+                continue  # A form behind a size is that module's own.
+            if token.kind == "generation":
+                self._of_generation(token)
+            elif token.kind in ("pc", "ranks"):
+                for name, value in token.facts.items():
+                    self._common(name, value)
+            elif token.kind in ("timings", "volts"):
+                self._common("timings" if token.kind == "timings" else "voltage_mv", token.value)
+            elif token.kind == "unclear":
+                self.asks.append(Ask("rated_mts", f"{token.facts['unclear']} cannot be read: which rate is it?"))
+                self._common("generation", token.value)
+            else:
+                known = next(((name, value) for kind, name, value in ATTRIBUTE_WORDS if token.means(kind)), None)
+                if known is None:
+                    continue
+                self._common(*known)
+            self._use(token)
+
+    def _of_generation(self, token: Token) -> None:
+        self._common("generation", token.value)
+        if "voltage_mv" in token.facts:
+            self._common("voltage_mv", token.facts["voltage_mv"])
+        if "shown" in token.facts:
+            number, unit = token.facts["shown"]
+            self._sold_as(number, unit, token.value)
+
+    def _common(self, name: str, value: object) -> None:
+        """Note what holds for the modules; two values for one thing are asked about."""
+        standing = self.common.get(name)
+        if standing is not None and standing != value:
+            if name == "generation":
+                self.common.pop(name)
+            self.asks.append(Ask(name, f"Which is it: {standing} or {value}?", (str(standing), str(value))))
+            return
+        self.common[name] = value

@@ -1,0 +1,200 @@
+"""The steps that read modules and slots off a clause: counts, sums, lone sizes, and where they sit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from after_check.domain.modules import Form
+from after_check.domain.quantities import size_text
+from after_check.sources.words.facts import FactSteps
+from after_check.sources.words.figures import as_size_bytes, is_module_size
+from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Draft
+from after_check.sources.words.tokens import Token, vocabulary
+
+
+class ModuleSteps(FactSteps):
+    """Reads modules and slots off clauses."""
+
+    def _modules(self, clause: list[Token]) -> list[Draft]:
+        found: list[Draft] = []
+        free = [token for token in clause if not token.used]
+        at = 0
+        while at < len(free):
+            taken, draft = self._counted_module(free, at)
+            if draft is None and not taken:
+                taken, some = self._sum(free, at)
+                found += some
+            elif draft is not None:
+                found.append(draft)
+            self.drafts_so_far += len(found)
+            at += taken or 1
+        return found
+
+    def _counted_module(self, free: list[Token], at: int) -> tuple[int, Draft | None]:
+        """`2x8`, `2 x 8GB`, `2 by 8`, `two sticks of 8 GB`, `8GB x 2`, `16GBx2`, `two 8GB sticks`, `8GB stick`."""
+        token = free[at]
+        if token.kind == "size_times":
+            self._use(token)
+            return 1, self._draft(token.facts["count"], token.value)
+        count = token.value if token.kind == "count" else self._number(token)
+        if count is not None and 1 <= count <= 64:
+            rest = self._skip(free, at + 1, ("times", "module", "of", "noise", "each"))
+            sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
+            size = self._size_of(free[rest], sure) if rest < len(free) else None
+            behind = free[rest + 1] if rest + 1 < len(free) else None
+            if size is not None and (sure or (behind is not None and behind.means("module"))):
+                used = [
+                    *free[at : rest + 1],
+                    *([behind] if behind is not None and (behind.means("module") or behind.means("each")) else []),
+                ]
+                self._use(*used)
+                return len(used), self._draft(count, size)
+            if sure and rest > at + 1 and any(part.means("module") for part in free[at + 1 : rest]) and size is None and count > 1:
+                self._use(*free[at:rest])
+                self.drafts.append(Draft(count))
+                return rest - at, None
+        if token.kind == "size":
+            behind = free[at + 1] if at + 1 < len(free) else None
+            joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+"
+            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+            if form is not None or (joined and self.drafts_so_far):
+                self._use(token, *([behind] if form is not None and behind is not None else []))
+                draft = self._draft(1, token.value)
+                if draft is not None and form is not None:
+                    draft.facts["form"] = form
+                return 1 + (form is not None), draft
+            if behind is not None and behind.means("each"):
+                self.each_bytes = token.value
+                self._use(token, behind)
+                return 2, None
+            if behind is not None and behind.kind == "count_after":
+                self._use(token, behind)
+                return 2, self._draft(behind.value, token.value)
+            if behind is not None and (behind.means("module") or behind.means("soldered")):
+                self._use(token, behind)
+                draft = self._draft(1, token.value)
+                if draft is not None and behind.means("soldered"):
+                    draft.facts["form"] = Form.SOLDERED
+                return 2, draft
+        return 0, None
+
+    def _sum(self, free: list[Token], at: int) -> tuple[int, list[Draft]]:
+        """`8 + 4`, `8 GB and 4 GB`: a module each."""
+        sizes: list[Token] = []
+        used: list[Token] = []
+        here = at
+        with_unit = False
+        soldered_sizes: list[Token] = []
+        while here < len(free):
+            token = free[here]
+            if self._size_of(token, True) is None:
+                break
+            with_unit = with_unit or token.kind == "size"
+            sizes.append(token)
+            used.append(token)
+            joint = free[here + 1] if here + 1 < len(free) else None
+            soldered = joint if joint is not None and joint.means("soldered") else None
+            if soldered is not None:
+                soldered_sizes.append(token)
+                used.append(soldered)
+                here += 1
+                joint = free[here + 1] if here + 1 < len(free) else None
+            plus = joint is not None and joint.kind == "sign" and joint.value in "+&"
+            if joint is None or not (plus or joint.means("and")):
+                break
+            following = free[here + 2] if here + 2 < len(free) else None
+            if not plus and (not with_unit or following is None or following.kind != "size"):
+                break  # "8 GB and 4 GB"; of a bare number behind "and" nobody knows what it counts.
+            used.append(joint)
+            here += 2
+        if len(sizes) < 2:
+            return 0, []
+        if used[-1] is not sizes[-1] and not used[-1].means("soldered"):
+            used.pop()
+        drafts: list[Draft] = []
+        for token in sizes:
+            draft = self._draft(1, self._size_of(token, True) or 0)
+            if draft is not None and token in soldered_sizes:
+                draft.facts["form"] = Form.SOLDERED
+            drafts += [draft] if draft is not None else []
+        self._use(*used)
+        return len(used), drafts
+
+    def _lone_size(self, clause: list[Token]) -> list[Draft]:
+        for token in clause:
+            size = self._size_of(token, False) if not token.used else None
+            if size is not None:
+                self._use(token)
+                draft = self._draft(1, size)
+                return [draft] if draft is not None else []
+        return []
+
+    def _draft(self, count: int, size_bytes: int) -> Draft | None:
+        if is_module_size(size_bytes):
+            return Draft(count, size_bytes)
+        self.asks.append(Ask("modules", f"No module has {size_text(size_bytes)}: what is the size of each module?"))
+        return None
+
+    def _slot_names(self, clause: list[Token]) -> list[str]:
+        """Return the slots that a clause names: `slot 2`, `A2`, `the second slot`, `the other one`."""
+        _, values = vocabulary()
+        names: list[str] = []
+        for at, token in enumerate(clause):
+            if token.used:
+                continue
+            following = clause[at + 1] if at + 1 < len(clause) else None
+            if following is not None and following.kind == "sign" and following.value == "#" and at + 2 < len(clause):
+                following = clause[at + 2]
+            if token.kind == "slot_name":
+                names.append(str(token.value))
+                self._use(token)
+            elif token.means("slot") and following is not None and following.kind == "number" and following.value <= 64:
+                names.append(f"{int(following.value)}")
+                self._use(token, following)
+                names += self._further_slots(clause, clause.index(following) + 1)
+            elif token.means("ordinals") and following is not None and following.means("slot"):
+                names.append(str(values["ordinals"][token.value]))
+                self._use(token, following)
+            elif token.means("other") and self._any(clause, "empty"):
+                names.append("other")
+                self._use(token)
+        return names
+
+    def _further_slots(self, clause: list[Token], at: int) -> Iterator[str]:
+        """`slot 3 and 4`: the numbers behind the first."""
+        while at + 1 < len(clause):
+            joint, number = clause[at], clause[at + 1]
+            if not (joint.means("and") or (joint.kind == "sign" and joint.value in "+&")) or number.kind != "number" or number.value > 64:
+                return
+            yield f"{int(number.value)}"
+            self._use(joint, number)
+            at += 2
+
+    def _place(self, clause: list[Token], slots: list[str], drafts: list[Draft]) -> None:
+        empty = [token for token in clause if not token.used and token.means("empty")]
+        if slots and empty and not drafts:
+            self.empty_slots += slots
+            self._use(*empty)
+        elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:
+            drafts[0].slot = slots[0]
+            drafts[0].facts = {**{name: value for name, value in self.common.items() if self._is_new(clause, name)}, **drafts[0].facts}
+        elif len(slots) > 1 and not drafts and self.each_bytes is not None and self._any(clause, "each"):
+            drafts = [Draft(1, self.each_bytes, {}, slot) for slot in slots]
+        elif len(slots) > 1 and len(drafts) == 1 and drafts[0].count in (1, len(slots)):
+            drafts = [Draft(1, drafts[0].size_bytes, dict(drafts[0].facts), slot) for slot in slots]
+        self.drafts += drafts
+        counting = any(self._any(clause, kind) for kind in ("add", "keep"))
+        for token in clause:
+            if not token.used and token.kind == "size":
+                self.loose_sizes.append((token.value, token))
+                token.used = True
+                if counting:
+                    token.facts["module"] = True
+            elif not token.used and counting and token.kind == "number" and as_size_bytes(token.value) is not None:
+                self.loose_sizes.append((as_size_bytes(token.value) or 0, token))
+                token.used = True
+                token.facts["module"] = True
+
+    def _is_new(self, clause: list[Token], name: str) -> bool:
+        """Whether a fact that holds for all was said in this very clause; it is then the slot's own."""
+        return False

@@ -1,0 +1,260 @@
+"""From tokens to a reading: clause by clause what is certain, then what the clauses mean together.
+
+Nothing is guessed: what may mean two things is asked about, and what nobody understands is pointed at. Docs: docs/words.md.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, Source, value_of
+from after_check.domain.modules import Form, Module
+from after_check.domain.quantities import GIB, size_text
+from after_check.domain.readings import Reading
+from after_check.sources.words.figures import is_module_size
+from after_check.sources.words.modules import ModuleSteps
+from after_check.sources.words.state import Ask, Draft
+from after_check.sources.words.tokens import Token
+
+
+@dataclass(frozen=True, slots=True)
+class Understood:
+    """What a text says: certain facts as a reading, what is to be asked, and stretches that nobody understands."""
+
+    reading: Reading
+    asks: tuple[Ask, ...] = ()
+    not_understood: tuple[tuple[int, int], ...] = ()
+
+
+_LONGEST_CLAUSE = 80
+"""Tokens; nobody says more between two commas, and the time that a text takes stays in proportion to its length."""
+_LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
+_MOST_MODULES = 64
+_MANY = 8
+
+
+def understand(text: str, promise: bool = False, before: Reading | None = None) -> Understood:
+    """Return what a text says; of a promise, held against the reading on arrival where its words need that."""
+    return _Reader(text, promise, before).read()
+
+
+class _Reader(ModuleSteps):
+    """Reads one text."""
+
+    def read(self) -> Understood:
+        self._generation_first()
+        for clause in self._clauses():
+            self._clause(clause)
+        if self.promise:
+            self._promised_changes()
+        self._settle_sizes()
+        self._fill_slots()
+        if self._is_about_something_else():
+            return Understood(Reading(), (), ((0, len(self.text)),))
+        return Understood(self._reading(), tuple(self.asks), tuple(self._not_understood()))
+
+    def _is_about_something_else(self) -> bool:
+        """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""
+        strange = sum(not token.used and not token.kinds and token.kind in ("word", "odd", "number") for token in self.tokens)
+        known = sum(token.used and token.kind not in ("end", "sign") for token in self.tokens)
+        return strange >= _MANY and strange > 3 * known
+
+    # ---- clauses
+
+    def _clauses(self) -> Iterator[list[Token]]:
+        clause: list[Token] = []
+        for token in self.tokens:
+            if token.kind == "end" or (token.kind == "sign" and token.value in "()"):
+                token.used = True
+                if clause:
+                    yield clause
+                clause = []
+            else:
+                clause.append(token)
+                if len(clause) == _LONGEST_CLAUSE:
+                    yield clause
+                    clause = []
+        if clause:
+            yield clause
+
+    def _generation_first(self) -> None:
+        """Take note of the generation before anything else: what a figure in MHz is depends on it."""
+        found = {token.facts["generation"] for token in self.tokens if "generation" in token.facts}
+        found |= {token.value.generation for token in self.tokens if token.kind == "label"}
+        if len(found) == 1:
+            self.common["generation"] = found.pop()
+
+    def _clause(self, clause: list[Token]) -> None:
+        self.verbs |= {kind for token in clause for kind in ("add", "keep", "replace", "same", "twice") if token.means(kind)}
+        for step in (
+            self._labels,
+            self._names,
+            self._slot_summary,
+            self._ranks,
+            self._channels,
+            self._profile,
+            self._roles,
+            self._rates,
+            self._attributes,
+        ):
+            step(clause)
+        slots = self._slot_names(clause)
+        drafts = self._modules(clause)
+        if len(slots) == 1 and not drafts:
+            drafts = self._lone_size(clause)
+        self._place(clause, slots, drafts)
+
+    # ---- what the clauses mean together
+
+    def _promised_changes(self) -> None:
+        """`add`, `keep`, `replace`, `the same again`, `twice`: the end state, from the reading on arrival where one is there."""
+        modules = self.before.modules if self.before is not None else ()
+        here = [(size, token) for size, token in self.loose_sizes if token.facts.get("module")]
+        others = [entry for entry in self.loose_sizes if entry not in here]
+        if "twice" in self.verbs and modules:
+            whole = sum(value_of(module.size_bytes) or 0 for module in modules)
+            self.facts["total_bytes"] = 2 * whole
+            return
+        if "same" in self.verbs and modules and not self.drafts and not here:
+            self.drafts += [self._of_module(module) for module in modules] + [self._of_module(modules[0])]
+            return
+        if "replace" in self.verbs and self.drafts:
+            gone = {value_of(module.size_bytes) for module in modules}
+            self.loose_sizes = [(size, token) for size, token in self.loose_sizes if size not in gone]
+            return
+        if "keep" in self.verbs:
+            self.drafts += [draft for size, _ in here if (draft := self._draft(1, size)) is not None]
+            self.loose_sizes = others
+        elif "add" in self.verbs:
+            added = [*self.drafts, *(draft for size, _ in here if (draft := self._draft(1, size)) is not None)]
+            self.loose_sizes = others
+            if modules:
+                self.drafts = [*(self._of_module(module) for module in modules), *added]
+            else:
+                self.drafts = []
+                self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
+
+    def _of_module(self, module: Module) -> Draft:
+        return Draft(1, value_of(module.size_bytes), {})
+
+    def _settle_sizes(self) -> None:
+        """Say what sizes are that no word explains: the sum of the modules, the total, or one module."""
+        for draft in self.drafts:
+            if draft.size_bytes is None and self.each_bytes is not None and is_module_size(self.each_bytes):
+                draft.size_bytes = self.each_bytes
+        if not self.drafts and self.each_bytes is not None and self.used_slots:
+            self.drafts.append(Draft(self.used_slots, self.each_bytes))
+        sizes = [draft.size_bytes for draft in self.drafts]
+        whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
+        left = [size for size, _ in self.loose_sizes]
+        total = self.facts.get("total_bytes")
+        if whole is not None:
+            for size in left:
+                if size == whole:
+                    self.facts.setdefault("total_bytes", size)
+                elif total is None:
+                    self._ask_sum(whole, size)
+            if total is not None and total != whole and not self._names_only_some():
+                self._ask_sum(whole, total)
+            return
+        if len(left) == 1 and not self.drafts and total is None:
+            self._lone_amount(left[0])
+        elif left and (len(left) > 1 or total is not None):
+            known = [size for size in left if size != total]
+            if known:
+                self.asks.append(
+                    Ask("modules", f"What are {', '.join(size_text(size) for size in known)}: modules, or a total?", ("modules", "total"))
+                )
+
+    def _lone_amount(self, size: int) -> None:
+        """Say what the only amount of a text is: the total where several modules or a system are spoken of, else one module."""
+        several = (self.facts.get("channels") or 1) > 1 or (self.used_slots or 1) > 1 or self.promise
+        several = several or any(name in self.facts for name in ("usable_bytes", "in_use_bytes", "reserved_bytes", "graphics_bytes"))
+        if not _SMALLEST_TOTAL <= size <= _LARGEST_TOTAL or (size % GIB and size > GIB and not several):
+            self.asks.append(Ask("total_bytes", f"Is it really {size_text(size)}?"))
+        elif several:
+            self.facts["total_bytes"] = size
+        elif is_module_size(size):
+            self.drafts.append(Draft(1, size))
+        elif size % (2 * GIB) == 0:
+            self.facts["total_bytes"] = size  # No module has it, and two of them may.
+        else:
+            self.asks.append(Ask("modules", f"No module has {size_text(size)}: what is the size of each?"))
+
+    def _names_only_some(self) -> bool:
+        return (
+            bool(self.drafts)
+            and all(draft.slot for draft in self.drafts)
+            and self.slot_count is not None
+            and self.slot_count > len(self.drafts)
+        )
+
+    def _ask_sum(self, whole: int, said: int) -> None:
+        self.asks.append(
+            Ask(
+                "total_bytes",
+                f"The modules add up to {size_text(whole)}, and {size_text(said)} is said: which one is wrong?",
+                (f"total {size_text(whole)}", f"total {size_text(said)}, other modules"),
+            )
+        )
+
+    def _fill_slots(self) -> None:
+        """Where slots are used and nobody says by what, there are that many modules of which nothing is known."""
+        fitted = sum(draft.count for draft in self.drafts)
+        if fitted > _MOST_MODULES:
+            self.drafts = []
+            self.asks.append(Ask("modules", f"{fitted} modules are not possible: how many are there?"))
+            return
+        if not self.drafts and self.used_slots is not None and self.used_slots <= 64:
+            self.drafts.append(Draft(self.used_slots))
+        elif not self.drafts and self._describes_modules():
+            self.drafts.append(Draft(1))
+        elif self.used_slots is not None and self.used_slots != fitted and len(self.drafts) == 1 and self.drafts[0].count == 1:
+            size = self.drafts[0].size_bytes
+            self.drafts = [Draft(self.used_slots)]
+            if size is not None:
+                self.facts.setdefault("total_bytes", size)
+        if self.slot_count is None and (self.empty_slots or any(draft.slot for draft in self.drafts)):
+            self.slot_count = None
+
+    def _describes_modules(self) -> bool:
+        return any(name in self.common for name in ("generation", "rated_mts", "form", "ranks", "timings", "ecc", "part"))
+
+    def _reading(self) -> Reading:
+        slots: list[Slot] = []
+        loose: list[Module] = []
+        for draft in self.drafts:
+            module = self._module(draft)
+            if draft.slot and draft.slot not in {slot.name for slot in slots}:
+                slots.append(Slot(draft.slot, Filling.FILLED, module))
+            else:
+                loose += [module] * min(draft.count, 64)
+        slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(self.empty_slots) if name not in {slot.name for slot in slots}]
+        facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in self.facts.items()}
+        count = Fact(self.slot_count, Source.TYPED) if self.slot_count is not None and self.slot_count <= 96 else None
+        return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
+
+    def _module(self, draft: Draft) -> Module:
+        facts: dict[str, Any] = {**self.common, **draft.facts}
+        if draft.facts.get("form") is Form.SOLDERED:
+            facts["form"] = Form.SOLDERED
+        if draft.size_bytes is not None:
+            facts["size_bytes"] = draft.size_bytes
+        return Module(**{name: Fact(value, Source.TYPED) for name, value in facts.items()})
+
+    def _not_understood(self) -> Iterator[tuple[int, int]]:
+        """Yield the stretches of which nothing was made; words that say nothing of memory are passed over."""
+        open_at: tuple[int, int] | None = None
+        for token in self.tokens:
+            known = token.used or token.kind in ("end", "sign") or bool(token.kinds)
+            if known:
+                if open_at is not None and not token.kinds:
+                    yield open_at
+                    open_at = None
+                continue
+            open_at = (open_at[0], token.end) if open_at is not None else (token.start, token.end)
+        if open_at is not None:
+            yield open_at

@@ -1,0 +1,98 @@
+"""What is known so far of a text, and the small questions that every step asks of its tokens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from after_check.domain.modules import Form
+from after_check.domain.readings import Reading
+from after_check.sources.words.figures import as_size_bytes
+from after_check.sources.words.tokens import Token, tokens, vocabulary
+
+
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """Something that may mean two things: the field it is about, the question, and the answers to choose from."""
+
+    about: str
+    question: str
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(slots=True)
+class Draft:
+    """So many modules of one kind, as far as they are described; in a slot, where one is named."""
+
+    count: int = 1
+    size_bytes: int | None = None
+    facts: dict[str, Any] = field(default_factory=dict)
+    slot: str = ""
+
+
+ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
+    ("no_ecc", "ecc", False),
+    ("ecc", "ecc", True),
+    ("udimm", "form", Form.UDIMM),
+    ("sodimm", "form", Form.SODIMM),
+    ("rdimm", "form", Form.RDIMM),
+    ("lrdimm", "form", Form.LRDIMM),
+)
+ROLES = ("usable", "reserved", "graphics", "in_use", "available", "total")
+ROLE_FIELDS = {
+    "usable": "usable_bytes",
+    "reserved": "reserved_bytes",
+    "graphics": "graphics_bytes",
+    "in_use": "in_use_bytes",
+    "available": "available_bytes",
+    "total": "total_bytes",
+}
+
+
+class State:
+    """Facts, modules and questions of one text, as they are found."""
+
+    def __init__(self, text: str, promise: bool, before: Reading | None) -> None:
+        self.text, self.promise, self.before = text, promise, before
+        self.tokens = tokens(text)
+        self.drafts: list[Draft] = []
+        self.loose_sizes: list[tuple[int, Token]] = []
+        self.common: dict[str, Any] = {}
+        self.facts: dict[str, Any] = {}
+        self.empty_slots: list[str] = []
+        self.used_slots: int | None = None
+        self.slot_count: int | None = None
+        self.asks: list[Ask] = []
+        self.verbs: set[str] = set()
+        self.each_bytes: int | None = None
+        self.drafts_so_far = 0
+
+    def _number(self, token: Token) -> int | None:
+        """Return a whole number, in figures or in words."""
+        if token.used:
+            return None
+        if token.kind == "number" and float(token.value).is_integer() and token.value <= 64:
+            return int(token.value)
+        return vocabulary()[1]["numbers"].get(token.value) if token.means("numbers") else None
+
+    def _mode(self, token: Token) -> int | None:
+        return vocabulary()[1]["modes"].get(token.value) if token.means("modes") and not token.used else None
+
+    def _size_of(self, token: Token, bare: bool) -> int | None:
+        if token.used:
+            return None
+        if token.kind == "size":
+            return int(token.value)
+        return as_size_bytes(token.value) if bare and token.kind == "number" else None
+
+    def _skip(self, free: list[Token], at: int, kinds: tuple[str, ...]) -> int:
+        while at < len(free) and any(free[at].means(kind) for kind in kinds):
+            at += 1
+        return at
+
+    def _any(self, clause: list[Token], kind: str) -> bool:
+        return any(token.means(kind) for token in clause)
+
+    def _use(self, *some: Token) -> None:
+        for token in some:
+            token.used = True

@@ -1,0 +1,260 @@
+"""Cutting a text into tokens: figures with their units, words by what they mean, signs. The vocabulary is `vocabulary.toml`."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+import unicodedata
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from after_check.domain.modules import Generation, Timings
+from after_check.domain.quantities import GIB, KIB, MIB, TIB
+from after_check.standards.labels import parse_label
+from after_check.standards.rates import pc_number_to_rate_mts
+
+LONGEST_TEXT = 4_000
+"""Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
+_MOST_WORDS_OF_A_TERM = 4
+
+
+@dataclass(slots=True)
+class Token:
+    """A piece of the text: its kind, its value, where it stands, and whether anything was made of it."""
+
+    kind: str
+    value: Any
+    start: int
+    end: int
+    kinds: frozenset[str] = frozenset()
+    used: bool = False
+    facts: dict[str, Any] = field(default_factory=dict)
+
+    def means(self, kind: str) -> bool:
+        """Return whether the token is of a kind, or is a word that may mean it."""
+        return self.kind == kind or kind in self.kinds
+
+
+_UNITS = {
+    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte"), GIB),
+    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes"), MIB),
+    **dict.fromkeys(("t", "tb", "tib", "to"), TIB),
+    **dict.fromkeys(("kb", "kib", "ko"), KIB),
+}
+_UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
+_NUMBER = r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+(?!\d)|\d{1,9}(?:[.,]\d{1,3})?(?!\d)"
+
+_LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
+    (kind, re.compile(text, re.IGNORECASE))
+    for kind, text in (
+        ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?[x×]\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
+        ("label", r"PC[345]L?-\d{4,5}[A-Z]{1,3}(?:-[A-Z0-9]+)+"),
+        ("timings", r"(?:CL\s?)?(?P<t>\d{1,2}-\d{1,2}-\d{1,2}(?:-\d{1,3})?)(?![\w-])"),
+        ("timings", r"(?:CL|C|CAS(?:\s+latency)?)\s?[:=]?\s?(?P<cl>\d{1,2})(?!\w)"),
+        ("volts", r"(?P<volts>[01][.,]\d{1,3})\s?V(?:olts?)?(?!\w)"),
+        ("ranks", r"(?P<ranks>[1248])\s?R\s?[x×]\s?(?P<width>4|8|16|32)(?!\w)"),
+        ("pc", r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s?-?\s?(?P<number>\d{4,5})[A-Z]{0,2}(?![\w-])"),
+        ("unclear", r"(?P<gen>(?:LP)?DDR[2345]X?L?)[\s-]?(?P<rate>\d*\?[\d?]*)(?!\w)"),
+        (
+            "generation",
+            r"(?P<gen>(?:LP)?DDR\s?[2345]X?)(?P<low>[LU])?(?:[\s-]{0,2}@?\s?(?P<rate>\d{3,5}))?(?:\s?(?P<unit>MHz|MT/?s))?(?![\w?])",
+        ),
+        ("generation", r"(?P<gen>DDR)(?:-(?P<rate>\d{3}))?(?![\w?])"),
+        ("rate", rf"(?P<n>{_NUMBER})\s?(?P<unit>MHz|MT/?s|GHz|MTS)(?![\w])"),
+        ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
+        ("size_times", rf"(?P<n>{_NUMBER})\s?(?P<unit>{_UNIT})\s?[x×*]\s?(?P<count>\d{{1,2}})(?!\w)"),
+        ("count", r"(?P<count>\d{1,2})\s?[x×*]\s?(?=\d)"),
+        ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
+        ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
+        ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8])(?![\w-])"),
+        ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
+        ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
+        ("number", rf"(?P<n>{_NUMBER})(?![^\W_]|\?)"),
+        ("word", r"[^\W\d_][\w'’./-]*|@|#"),
+        ("sign", r"[:=+()&]"),
+        ("end", r"[;,\n\t|•·]|\s/\s|\s-\s|\.(?=\s|$)"),
+        ("odd", r"\S+?(?=[\s;,()]|$)"),
+    )
+)
+
+
+def tokens(text: str) -> list[Token]:
+    """Return the tokens of a text, in order; everything but blanks belongs to one."""
+    shown = "".join(
+        " " if character not in "\n\t" and unicodedata.category(character)[0] == "C" else character for character in text[:LONGEST_TEXT]
+    )
+    found = list(_with_terms(list(_scan(shown)), shown))
+    if len(text) > LONGEST_TEXT:
+        found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
+    return found
+
+
+def _harmless(character: str) -> str:
+    """Return a blank for a control or formatting character, so that places in the text stay as they are."""
+    return " " if character not in "\n\t" and unicodedata.category(character)[0] == "C" else character
+
+
+def _scan(text: str) -> Iterator[Token]:
+    at = 0
+    while at < len(text):
+        if text[at] in " \r\u00a0\u200b\ufeff":
+            at += 1
+            continue
+        for kind, pattern in _LEXEMES:
+            match = pattern.match(text, at)
+            if match is None:
+                continue
+            token = _made(kind, match)
+            if token is not None:
+                yield token
+                at = match.end()
+                break
+        else:
+            yield Token("odd", text[at], at, at + 1)
+            at += 1
+
+
+def _made(kind: str, match: re.Match[str]) -> Token | None:
+    if kind in ("generation", "unclear"):
+        return _generation(kind, match)
+    if kind == "pc":
+        return _module_class(match)
+    value = _VALUES[kind](match) if kind in _VALUES else match[0]
+    facts: dict[str, Any] = {}
+    if kind == "size_times":
+        facts["count"] = int(match["count"])
+    elif kind == "ranks":
+        facts = {"ranks": int(match["ranks"]), "device_width_bits": int(match["width"])}
+    return None if value is None else Token(kind, value, match.start(), match.end(), facts=facts)
+
+
+def _module_class(match: re.Match[str]) -> Token | None:
+    generation = Generation("DDR" + match["digit"])
+    rate_mts = pc_number_to_rate_mts(int(match["number"]), generation)
+    if rate_mts is None:
+        return None
+    facts: dict[str, Any] = {"generation": generation, "rated_mts": rate_mts}
+    if match["low"]:
+        facts["voltage_mv"] = 1350
+    return Token("pc", match[0], match.start(), match.end(), facts=facts)
+
+
+def _rate_value(match: re.Match[str]) -> tuple[float, str]:
+    number, unit = _decimal(match["n"]), match["unit"].upper().replace("/", "")
+    return (number * 1000, "MHz") if unit == "GHZ" else (number, "MHz" if unit == "MHZ" else "MT/s")
+
+
+def _timings_value(match: re.Match[str]) -> Timings:
+    return Timings(*(int(part) for part in match["t"].split("-"))) if "t" in match.groupdict() else Timings(int(match["cl"]))
+
+
+_VALUES: dict[str, Callable[[re.Match[str]], Any]] = {
+    "size": lambda match: _size_bytes(match["n"], match["unit"]),
+    "size_times": lambda match: _size_bytes(match["n"], match["unit"]),
+    "rate": _rate_value,
+    "number": lambda match: _decimal(match["n"]),
+    "count": lambda match: int(match["count"]),
+    "count_after": lambda match: int(match["count"]),
+    "timings": _timings_value,
+    "volts": lambda match: round(float(match["volts"].replace(",", ".")) * 1000),
+    "label": lambda match: parse_label(match[0]),
+    "slot_name": lambda match: match["name"].upper() if len(match["name"]) == 2 else match["name"],
+}
+"""How the value of a token is read off its text; None where it is none after all."""
+
+
+def _generation(kind: str, match: re.Match[str]) -> Token | None:
+    name = match["gen"].upper().replace(" ", "")
+    low = name.endswith("L") and not name.startswith("L")
+    try:
+        generation = Generation(name.removesuffix("L") if low else name)
+    except ValueError:
+        return None
+    facts: dict[str, Any] = {"generation": generation}
+    if kind == "unclear":
+        facts["unclear"] = match["rate"]
+    else:
+        groups = match.groupdict()
+        if low or groups.get("low"):
+            facts["voltage_mv"] = 1350
+        if groups.get("rate"):
+            facts["shown"] = (float(match["rate"]), "MHz" if (groups.get("unit") or "").upper() == "MHZ" else "")
+    return Token(kind, generation, match.start(), match.end(), facts=facts)
+
+
+def _decimal(text: str) -> float:
+    """Return a number whose comma or point may part thousands: it does before three digits, unless a unit says otherwise."""
+    parts = re.split(r"[ .,'’\u00a0\u202f]", text)
+    if len(parts) == 1:
+        return float(text)
+    if len(parts) > 2 or (len(parts[1]) == 3 and re.search(r"[ '’\u00a0\u202f]", text)):
+        return float("".join(parts))
+    return float(f"{parts[0]}.{parts[1]}")
+
+
+def _size_bytes(number: str, unit: str) -> int:
+    """Return a size in bytes. 16.384 MB is sixteen thousand of them: a point before three digits parts thousands of MB."""
+    unit_bytes = _UNITS[unit.lower()]
+    parts = re.split(r"[ .,'’\u00a0\u202f]", number)
+    if unit_bytes in (MIB, KIB) and len(parts) > 1 and all(len(part) == 3 for part in parts[1:]):
+        return int("".join(parts)) * unit_bytes
+    return round(_decimal(number) * unit_bytes)
+
+
+@cache
+def vocabulary() -> tuple[dict[str, frozenset[str]], dict[str, dict[str, int]]]:
+    """Return what each term may mean, and the numbers that words stand for."""
+    found: dict[str, set[str]] = {}
+    values: dict[str, dict[str, int]] = {}
+    document = tomllib.loads((files("after_check.sources.words") / "vocabulary.toml").read_text(encoding="utf-8"))
+    for kind, entries in document.items():
+        if isinstance(entries, dict):
+            values[kind] = {plain(word): number for word, number in entries.items()}
+            for word in entries:
+                found.setdefault(plain(word), set()).add(kind)
+        else:
+            for word in entries:
+                found.setdefault(plain(word), set()).add(kind)
+    return {word: frozenset(kinds) for word, kinds in found.items()}, values
+
+
+def plain(word: str) -> str:
+    """Return a word in small letters and without accents, as many people type it."""
+    apart = unicodedata.normalize("NFKD", word.casefold())
+    return "".join(character for character in apart if not unicodedata.combining(character)).replace("’", "'")
+
+
+def _with_terms(raw: list[Token], text: str) -> Iterator[Token]:
+    """Yield the tokens, words replaced by the longest terms of the vocabulary that they make."""
+    terms, _ = vocabulary()
+    at = 0
+    while at < len(raw):
+        token = raw[at]
+        if token.kind != "word":
+            yield token
+            at += 1
+            continue
+        for count in range(min(_MOST_WORDS_OF_A_TERM, len(raw) - at), 0, -1):
+            some = raw[at : at + count]
+            if any(part.kind != "word" for part in some):
+                continue
+            term = " ".join(plain(text[part.start : part.end]) for part in some)
+            kinds = terms.get(term) or (terms.get(term.rstrip(".")) if count == 1 else None)
+            if kinds:
+                yield Token("word", term, token.start, some[-1].end, kinds)
+                at += count
+                break
+        else:
+            word = plain(text[token.start : token.end])
+            pieces = [terms.get(piece) for piece in word.split("-")] if "-" in word else []
+            if pieces and all(pieces):
+                offset = token.start
+                for piece, kinds in zip(word.split("-"), pieces, strict=True):
+                    yield Token("word", piece, offset, min(offset + len(piece), token.end), kinds or frozenset())
+                    offset += len(piece) + 1
+            else:
+                yield Token("word", word, token.start, token.end, frozenset())
+            at += 1
