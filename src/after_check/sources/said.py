@@ -15,6 +15,8 @@ from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size
 
+_A_SUM = re.compile(r"\d+\s*[x×*+]?\s*\d*\Z", re.IGNORECASE)
+"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
 _PARTED_THOUSANDS = re.compile(r"\d[.,]\d{3}\s*M", re.IGNORECASE)
 
 
@@ -80,7 +82,7 @@ def _as_parsed(found: Said, exact: Parsed) -> Parsed:
         return Parsed(found.text, found.reading, ())
     if exact.problems and ("=" in found.text or ";" in found.text or not found.notation):
         return exact
-    problems = [Problem(0, len(found.text), ask.question, _answers(ask)) for ask in found.asks]
+    problems = [Problem(0, len(found.text), ask.question, _answers(ask), asked=True) for ask in found.asks]
     problems += [Problem(start, end, f"{quoted(found.text[start:end])} is not understood") for start, end in found.not_understood]
     return Parsed(found.text, found.reading, tuple(problems))
 
@@ -92,4 +94,4 @@ def _answers(ask: Ask) -> str:
 def _is_likely(reading: Reading) -> bool:
     """Return whether the short form was meant: slots have names, and modules sizes that are made."""
     sizes = [size for module in reading.modules if (size := value_of(module.size_bytes)) is not None]
-    return all(map(is_module_size, sizes)) and all(any(letter.isalpha() for letter in slot.name) for slot in reading.slots)
+    return all(map(is_module_size, sizes)) and not any(_A_SUM.match(slot.name) for slot in reading.slots)

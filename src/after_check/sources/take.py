@@ -37,11 +37,13 @@ class NotationError(SourceError):
     def __init__(self, parsed: Parsed, help: str = "") -> None:
         first = parsed.problems[0]
         more = f" (and {len(parsed.problems) - 1} more)" if len(parsed.problems) > 1 else ""
-        super().__init__(f"{first}{more}\n{pointed_out(parsed.line, first)}", "notation", help)
+        pointed = "" if first.asked else f"\n{pointed_out(parsed.line, first)}"
+        super().__init__(f"{first}{more}{pointed}", "notation", help)
         self.parsed = parsed
 
     def __str__(self) -> str:
-        return f"the notation is not understood {self.what}" + (f"\n{self.help}" if self.help else "")
+        head = "this may mean two things:" if self.parsed.problems[0].asked else "the notation is not understood"
+        return f"{head} {self.what}" + (f"\n{self.help}" if self.help else "")
 
 
 def take(source: str | None, access: Access = Access()) -> Taken:  # noqa: B008 - frozen

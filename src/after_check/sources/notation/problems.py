@@ -11,16 +11,17 @@ from after_check.domain.text import clean
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """One thing that was not understood: `start` and `end` are character positions in the line, from 0."""
+    """One thing that was not understood, or that is asked: `start` and `end` are character positions in the line, from 0."""
 
     start: int
     end: int
     message: str
     suggestion: str = ""
+    asked: bool = False
 
     def __str__(self) -> str:
         hint = f" ({self.suggestion})" if self.suggestion else ""
-        return f"at character {self.start + 1}: {self.message}{hint}"
+        return f"{self.message}{hint}" if self.asked else f"at character {self.start + 1}: {self.message}{hint}"
 
 
 def pointed_out(line: str, problem: Problem, width: int = 76) -> str:

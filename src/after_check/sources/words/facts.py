@@ -231,7 +231,7 @@ class FactSteps(State):
             Ask(
                 about,
                 f"{question} {number:g} MT/s, or is {number:g} MHz the clock of {2 * number:g} MT/s?",
-                (f"{number:g}", f"{2 * number:g}"),
+                (f"{number:g} MT/s", f"{2 * number:g} MT/s"),
             )
         )
 

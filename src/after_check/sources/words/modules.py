@@ -11,6 +11,8 @@ from after_check.sources.words.figures import as_size_bytes, is_module_size
 from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Draft
 from after_check.sources.words.tokens import Token, vocabulary
 
+_MOST_MODULES = 64
+
 
 class ModuleSteps(FactSteps):
     """Reads modules and slots off clauses."""
@@ -37,7 +39,11 @@ class ModuleSteps(FactSteps):
             self._use(token)
             return 1, self._draft(token.facts["count"], token.value)
         count = token.value if token.kind == "count" else self._number(token)
-        if count is not None and 1 <= count <= 64:
+        if token.kind == "count" and count is not None and not 1 <= count <= _MOST_MODULES:
+            self.asks.append(Ask("modules", f"{count} modules are not possible: how many are there?"))
+            self._use(token, *free[at + 1 : at + 2])
+            return 2, None
+        if count is not None and 1 <= count <= _MOST_MODULES:
             rest = self._skip(free, at + 1, ("times", "module", "of", "noise", "each"))
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
             size = self._size_of(free[rest], sure) if rest < len(free) else None

@@ -18,6 +18,7 @@ from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.modules import ModuleSteps
 from after_check.sources.words.state import Ask, Draft
 from after_check.sources.words.tokens import Token
+from after_check.standards.rates import same_rate
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +53,16 @@ class _Reader(ModuleSteps):
             self._promised_changes()
         self._settle_sizes()
         self._fill_slots()
+        self._settle_rates()
         if self._is_about_something_else():
             return Understood(Reading(), (), ((0, len(self.text)),))
         return Understood(self._reading(), tuple(self.asks), tuple(self._not_understood()))
+
+    def _settle_rates(self) -> None:
+        """A figure in MHz is no question any more where the modules are sold as it, or as its double."""
+        shown, rated = self.facts.get("running_rate"), self.common.get("rated_mts")
+        if shown is not None and rated is not None and any(same_rate(shown.number * times, rated) for times in (1, 2)):
+            self.asks = [ask for ask in self.asks if ask.about != "running_rate"]
 
     def _is_about_something_else(self) -> bool:
         """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""

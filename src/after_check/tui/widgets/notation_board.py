@@ -73,6 +73,9 @@ class NotationBoard(Drawn, can_focus=True):
         if self.parsed is None or not self.parsed.line.strip():
             return lines + [Text(line, Ink.MUTED) for part in self.hint.splitlines() for line in wrapped(part, cells) or [""]]
         for problem in self.parsed.problems[:2]:
+            if problem.asked:
+                lines += [Text(line, f"bold {Ink.PROMISED}") for line in wrapped(f"? {problem}", cells)]
+                continue
             shown, marks = pointed_out(self.parsed.line, problem, cells).split("\n")
             lines += [Text(shown, Ink.TEXT, no_wrap=True), Text(marks, f"bold {Ink.SHORT}", no_wrap=True)]
             lines += [Text(line, Ink.SHORT) for line in wrapped(f"▲ {problem}", cells)]

@@ -1,0 +1,239 @@
+"""What technicians type, read off a screen or paste: what is certain, what is asked, what is pointed at. Written from the trade."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from after_check.domain.readings import Reading
+from after_check.sources.notation import parse, write
+from after_check.sources.said import exact_promise, read_line, said
+from after_check.sources.take import NotationError, take_notation
+from after_check.sources.words import understand
+from after_check.sources.words.tokens import LONGEST_TEXT
+from tests.helpers.cases import CASES
+from tests.helpers.commands import run
+
+CERTAIN = [
+    # counts and sizes
+    ("2x8", "2x8G"),
+    ("2x8gb", "2x8G"),
+    ("2 x 8 GB", "2x8G"),
+    ("2×8 GB", "2x8G"),
+    ("8GB x 2", "2x8G"),
+    ("8 GB x2 ddr4", "2x8G DDR4"),
+    ("16GBx2 DDR5", "2x16G DDR5"),
+    ("2 by 8", "2x8G"),
+    ("two sticks of 8gb ddr4-2666", "2x8G DDR4-2666"),
+    ("two 8gb sticks", "2x8G"),
+    ("4 sticks, 8gb each, ddr4", "4x8G DDR4"),
+    ("a stick of 16 gig", "1x16G"),
+    ("1 stick 16gb ddr5 4800", "1x16G DDR5-4800"),
+    ("8gb + 16gb ddr4 2400", "1x8G DDR4-2400; 1x16G DDR4-2400"),
+    ("8 + 16", "1x8G; 1x16G"),
+    ("2x4gb and 2x8gb ddr3-1600", "2x4G DDR3-1600; 2x8G DDR3-1600"),
+    ("8192 MB + 8192 MB", "2x8G"),
+    ("memory: 2 x 8192 MB DDR4-2400", "2x8G DDR4-2400"),
+    ("8 on board + 16", "1x8G soldered; 1x16G"),
+    ("8gb soldered + 16gb sodimm", "1x8G soldered; 1x16G sodimm"),
+    ("16gb 2x8 ddr4 3200 cl16 1.35v", "2x8G DDR4-3200 CL16 1.35V; total 16G"),
+    ("32GB kit (2x16GB) 6000MHz CL30 DDR5", "2x16G DDR5-6000 CL30; total 32G"),
+    ("4 x 8 = 32gb", "4x8G; total 32G"),
+    # totals and what is usable
+    ("16 GB installed, 15.8 GB usable", "total 16G; usable 15.8G"),
+    ("Installed RAM: 16.0 GB (15.9 GB usable)", "total 16G; usable 15.9G"),
+    ("Installed 16,0 GB (15,9 GB usable)", "total 16G; usable 15.9G"),
+    ("32.0 GB (31.8 GB usable)", "total 32G; usable 31.8G"),
+    ("total 32768 MB", "total 32G"),
+    ("32.768 MB, 2 of 4 slots", "2xmodule; total 32G; slots 4"),
+    ("32 768 MB total", "total 32G"),
+    ("graphics 512 MB, total 16 GB", "total 16G; graphics 512M"),
+    ("hardware reserved 130 MB, total 8 GB", "total 8G; reserved 130M"),
+    ("in use 5.2 GB, available 10.5 GB, installed 16 GB", "total 16G; in use 5.2G; available 10.5G"),
+    # kinds and rates
+    ("2x8gb ddr4 3200mhz dual channel", "2x8G DDR4-3200; dual"),
+    ("3200 mhz ddr4 2x8", "2x8G DDR4-3200"),
+    ("DDR43200 2x16GB", "2x16G DDR4-3200"),
+    ("ddr5 5600 2x16gb", "2x16G DDR5-5600"),
+    ("2x16 5600", "2x16G 5600"),
+    ("PC4-25600 2x8gb", "2x8G DDR4-3200"),
+    ("2x 8 GB PC3L-12800S", "2x8G DDR3-1600 1.35V"),
+    ("DDR3L 2x4gb 1600", "2x4G DDR3-1600 1.35V"),
+    ("2x8gb ddr4 at 2.4 GHz", "2x8G DDR4; run 2400MHz"),
+    ("ddr4 2x8gb 1333 mhz", "2x8G DDR4-2666"),
+    ("2x8gb ddr4 1200 mhz", "2x8G DDR4-2400"),
+    ("runs at 2133", "run 2133"),
+    ("2x8gb ddr4-3000, at 2133 now", "2x8G DDR4-3000; run 2133"),
+    ("2x8 ddr4-3200, 2666 now", "2x8G DDR4-3200; run 2666"),
+    ("memory clock 1200 MHz, ddr4, 2x4gb", "2x4G DDR4; run 2400MT/s"),
+    ("2x8GB DDR4-3200 running at 1600 MHz", "2x8G DDR4-3200; run 1600MHz"),
+    # timings, voltage, ranks, form, error correction, names
+    ("1.35 V, CL 18-22-22-42, ddr4 3600, 2x16gb", "2x16G DDR4-3600 18-22-22-42 1.35V"),
+    ("2x16gb ddr4 3600 c18", "2x16G DDR4-3600 CL18"),
+    ("2x8gb ddr4 2Rx8", "2x8G DDR4 2Rx8"),
+    ("ecc registered 4x32gb ddr4 2933", "4x32G DDR4-2933 ecc rdimm"),
+    ("2x16gb ddr4 non-ecc udimm", "2x16G DDR4 noecc udimm"),
+    ("ddr4 so-dimm 2x8 3200", "2x8G DDR4-3200 sodimm"),
+    ("part no. TH3200U-16, 16GB UDIMM PC4-25600", "1x16G DDR4-3200 udimm part TH3200U-16"),
+    ("s/n 0A1B2C3D, 8gb ddr4", "1x8G DDR4 serial 0A1B2C3D"),
+    ("OSTREL 16GB 2Rx8 PC4-2933Y-UB1-11", "1x16G DDR4-2933 21-21-21 2Rx8 1.2V noecc udimm std 2933"),
+    # slots
+    ("A1: empty; A2: 8GB DDR4-3200; B1: empty; B2: 8GB DDR4-3200", "A1=-; A2=8G DDR4-3200; B1=-; B2=8G DDR4-3200"),
+    ("Slot 1: 8 GB\nSlot 2: not fitted", "Slot 1=8G; Slot 2=-"),
+    ("4gb stick in slot 1, slot 2 free", "1=4G; 2=-"),
+    ("8 gb in the first slot, the second slot is empty", "1=8G; 2=-"),
+    ("16 GB in slot A2, rest empty", "A2=16G; other=-"),
+    ("slot 3 and 4: 8 GB each", "3=8G; 4=8G"),
+    ("2 of 4 slots used", "2xmodule; slots 4"),
+    ("speed 2666 MHz, slots used 2 of 4, form factor SODIMM", "2xmodule sodimm; run 2666MHz; slots 4"),
+    # channels and profile
+    ("dual channel", "dual"),
+    ("single channel 1x8gb ddr4", "1x8G DDR4; single"),
+    ("4 channels, 4x16gb ddr4", "4x16G DDR4; quad"),
+    ("2x8gb dual rank ddr4", "2x8G DDR4"),
+    ("4 sub-channels, 2x16gb ddr5", "2x16G DDR5; dual"),
+    ("profile 2 is on, running 3600", "run 3600; profile 2"),
+    ("xmp on", "profile on"),
+    ("xmp disabled, runs at 2133", "run 2133; profile off"),
+    ("memory profile greyed out", "profile locked"),
+    # other languages
+    ("zwei Riegel 8 GB DDR4-2666, Dual Channel", "2x8G DDR4-2666; dual"),
+    ("ein Riegel 16 GB, XMP an", "1x16G; profile on"),
+    ("16 GB insgesamt, 15,8 GB verwendbar", "total 16G; usable 15.8G"),
+    ("deux barrettes de 4 Go, fréquence 2400 MHz", "2x4G; run 2400MHz"),
+    ("8 Go DDR4 en 2 barrettes de 4 Go", "2x4G DDR4; total 8G"),
+    ("2 módulos de 8 GB DDR4 a 3200 MHz, doble canal", "2x8G DDR4-3200; dual"),
+    ("due moduli da 8 GB ddr4", "2x8G DDR4"),
+    ("ranura 1: 8 GB, ranura 2: vacía", "1=8G; 2=-"),
+    ("twee modules van 8 GB ddr4", "2x8G DDR4"),
+]
+
+
+@pytest.mark.parametrize(("text", "exact"), CERTAIN)
+def test_what_is_certain_is_taken(text, exact):
+    found = said(text)
+    wanted = parse(exact)
+    assert wanted.problems == () or "other" in exact or exact[0].isdigit(), wanted.problems
+    assert sorted(found.notation.split("; ")) == sorted(write(wanted.reading).split("; ")), found
+    assert found.asks == ()
+
+
+@pytest.mark.parametrize(
+    ("text", "about"),
+    [
+        ("2x4 ddr4, shows 1600 MHz", "running_rate"),
+        ("2x8gb 1600mhz", "rated_mts"),
+        ("DDR4 2?00, 2x8GB", "rated_mts"),
+        ("8 GB and 4 GB makes 16", "total_bytes"),
+        ("2x8gb, total 32 GB", "total_bytes"),
+        ("16gb ddr4 and ddr3", "generation"),
+        ("15 GB ddr4", "modules"),
+        ("2x15gb", "modules"),
+        ("2 TB laptop", "total_bytes"),
+        ("8 MB ddr4", "total_bytes"),
+        ("70x8gb ddr4", "modules"),
+        ("DDR4-99999", "rated_mts"),
+    ],
+)
+def test_what_may_mean_two_things_is_asked(text, about):
+    found = said(text)
+    assert about in [ask.about for ask in found.asks]
+    assert not found.is_whole
+    with pytest.raises(NotationError):
+        take_notation(text)
+
+
+@pytest.mark.parametrize("text", ["x", "8", "....", "gb gb gb", "I have 3 dogs and 16 cats", "x" * 5000, "é" * 100, "()()", "\x00\x1b[31m"])
+def test_from_nothing_comes_no_module(text):
+    assert said(text).reading == Reading()
+
+
+def test_a_page_about_other_things_gives_no_fact():
+    page = "The quick brown fox jumps over 13 lazy dogs at 2400 Main Street, then sleeps until morning without dreaming of anything. " * 10
+    found = said(page)
+    assert found.reading == Reading()
+    assert found.not_understood == ((0, len(page)),)
+
+
+def test_control_and_direction_marks_are_blanks():
+    assert said("\u202e2x8gb\u200b ddr4").notation == "2x8G DDR4"
+
+
+def test_what_is_not_understood_is_pointed_at_where_it_stands():
+    text = "2x8gb ddr4 blorple"
+    (span,) = said(text).not_understood
+    assert text[slice(*span)] == "blorple"
+    problem = read_line(text).problems[0]
+    assert "blorple" in str(problem)
+    assert said("y" * (LONGEST_TEXT + 10)).not_understood
+
+
+BEFORE = take_notation("A2=8G DDR4-2400; B2=-; run 2400; total 8G").reading
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("add another 8gb", "2x8G"),
+        ("add 16gb", "1x8G; 1x16G"),
+        ("keep the 8gb, add a 16gb", "1x8G; 1x16G"),
+        ("the same again", "2x8G"),
+        ("double it", "total 16G"),
+        ("replace the 8gb with 2x16gb", "2x16G"),
+        ("upgrade to 16gb dual channel", "dual; total 16G"),
+        ("2x16gb ddr4 3200 dual channel", "2x16G DDR4-3200; dual"),
+    ],
+)
+def test_a_promise_in_words_is_the_end_state(text, exact):
+    assert exact_promise(text, BEFORE) == exact
+
+
+def test_to_what_is_asked_where_nothing_is_known():
+    assert [ask.about for ask in understand("add 16gb", promise=True).asks] == ["modules"]
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_the_short_form_goes_through_the_same_door_unchanged(name):
+    for line in (CASES[name]["after"], CASES[name].get("before", "")):
+        assert read_line(line) == parse(line)
+        exact = write(parse(line).reading)
+        assert parse(said(exact).notation).reading == parse(exact).reading if exact else True
+
+
+@given(
+    st.sampled_from([text for text, _ in CERTAIN]), st.sampled_from(["please", "hello there,", "see the sticker:", "ok;"]), st.booleans()
+)
+def test_noise_around_an_entry_adds_no_fact(text, noise, behind):
+    noisy = f"{text}\n{noise}" if behind else f"{noise}\n{text}"
+    assert sorted(understand(noisy).reading.modules, key=repr) == sorted(understand(text).reading.modules, key=repr)
+    assert understand(noisy).reading.total_bytes == understand(text).reading.total_bytes
+
+
+@given(st.text(max_size=300))
+def test_any_text_is_read_without_an_error(text):
+    found = said(text)
+    assert all(0 <= start < end <= len(text) for start, end in found.not_understood)
+
+
+def test_the_command_answers_on_standard_output():
+    done = run("explain", "--json", "-", input="2x4 ddr4, shows 1600 MHz")
+    document = json.loads(done.stdout)
+    assert set(document) == {"reading", "asks", "not_understood", "notation"}
+    assert document["asks"][0]["choices"] == ["1600 MT/s", "3200 MT/s"]
+    assert len(document["reading"]["loose"]) == 2
+    promised = json.loads(
+        run("explain", "--json", "--promise", "--before", "A2=8G DDR4-2400; run 2400", "-", input="the same again").stdout
+    )
+    assert promised["notation"] == "2x8G"
+
+
+def test_words_are_taken_where_the_short_form_is():
+    done = run(
+        "judge", "--after", "2x8gb ddr4 3200 running at 3200, 15.9 gb usable, dual channel", "--promise", "2x8gb ddr4-3200 dual channel"
+    )
+    assert done.returncode == 0, done.stdout
+    # The text as it was typed is the evidence.
+    assert [part.data for part in take_notation("2 sticks of 8gb ddr4").evidence] == [b"2 sticks of 8gb ddr4"]
