@@ -72,6 +72,37 @@ def test_a_killed_program_finds_its_job_as_it_was(terminal, tmp_path):
     again.wait("Larkfield T1", "Fit the memory", "of 16 GiB")
 
 
+def test_a_first_job_in_plain_words_asked_once(terminal, tmp_path):
+    shop = str(tmp_path / "shop.db")
+    screen = terminal("--shop", shop)
+    screen.wait("This is the bench")
+    screen.keys("n")
+    screen.wait("Name, machine, customer")
+    screen.type("Tide desk, Larkfield T1, Tide-gauge office")
+    screen.keys("Enter")
+    screen.wait("ON ARRIVAL")
+    screen.type("one stick of 8gb ddr4 2400, runs at 2400 mhz")
+    screen.wait("in the short form: 1x8G DDR4-2400; run 2400MHz")
+    screen.keys("Enter")
+    screen.wait("AS PROMISED")
+    screen.type("add another 8gb, dual channel")
+    screen.wait("in the short form: 2x8G; dual")
+    screen.keys("Enter")
+    screen.wait("Fit the memory")
+    screen.keys("r")
+    screen.wait("after fitting")
+    screen.type("2x8gb ddr4, shows 1600 mhz, dual channel")
+    screen.wait("? Does the memory run at 1600 MT/s, or is 1600 MHz the clock of 3200 MT/s?")
+    screen.keys("Enter")
+    screen.wait("▲ Does the memory run at 1600 MT/s")  # Nothing is kept before it is answered.
+    for _ in range(len("1600 mhz, dual channel")):
+        screen.keys("BSpace")
+    screen.type("3200 MT/s, dual channel")
+    screen.wait("in the short form: 2x8G DDR4; run 3200MT/s; dual", "would be ready")
+    screen.keys("Enter")
+    screen.wait("READY", "16 of 16 GiB", "2 of 2")
+
+
 @pytest.mark.parametrize("size", [(80, 24), (200, 60)])
 def test_small_and_large_terminals(terminal, tmp_path, size):
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"), size=size)

@@ -39,7 +39,8 @@ def single(case: Case) -> Iterator[Finding]:
         reason = "One module makes one channel."
         step = "A second module of the same size in the other channel would double the bandwidth."
     else:
-        reason = f"The memory runs on {words(channels.count)}: {channels.basis or 'as shown'}."
+        shown_only = not channels.basis or channels.derived is None
+        reason = f"The memory runs on {words(channels.count)}, {'as the machine shows it' if shown_only else channels.basis}."
         step = "Check that each channel has a module, reseat them, and read the channel mode again."
     yield Finding(
         code=Code.CHANNELS_SINGLE,
@@ -91,7 +92,7 @@ def partial(case: Case) -> Iterator[Finding]:
         reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not." + _weighted_words(case),
         next="Nothing to fix. Equal modules would put all of it on every channel.",
         sure=0.85,
-        customer=f"The modules differ in size, so {said}. It works; two equal modules would be faster throughout.",
+        customer=f"The modules differ in size: {said}. It works; two equal modules would be faster throughout.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
     )
 

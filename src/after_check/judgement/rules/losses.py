@@ -67,7 +67,9 @@ def ecc(case: Case) -> Iterator[Finding]:
         reason="What is shown as on works inside the devices only (DDR5); it is not the error correction that was promised."
         if only_inside
         else "Errors in the memory are not put right and not counted any more.",
-        next="Look for its setting in the firmware setup; fit modules with ECC throughout, as one without turns it off for all.",
+        next="Fit modules with ECC, or take it out of the promise with the customer."
+        if only_inside
+        else "Look for its setting in the firmware setup; fit modules with ECC throughout, as one without turns it off for all.",
         sure=0.95,
         customer="The correction of memory errors is not on any more.",
         evidence=(Evidence(f"error correction {'on' if fact.value else 'off'}", fact.source),),
@@ -84,7 +86,7 @@ def on_die(case: Case) -> Iterator[Finding]:
         severity=Severity.NOTE,
         title="Error correction is shown as on, and the modules have no ECC",
         reason="Every DDR5 device corrects single bits inside itself. The way between module and processor is not protected by that.",
-        next="Do not promise ECC by it; modules with ECC have two more devices a rank.",
+        next="Do not promise ECC by it; modules with ECC have more devices in each rank.",
         sure=0.85,
         customer="The modules correct errors inside their chips only; this is not the error correction of servers.",
         evidence=(Evidence("error correction on", fact.source),),

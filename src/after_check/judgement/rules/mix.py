@@ -25,15 +25,22 @@ def generation(case: Case) -> Iterator[Finding]:
     wrong = {name: slots for name, slots in groups.items() if wanted is not None and name is not wanted}
     if len(groups) > 1 or wrong:
         said = _said(groups)
-        against = f"; {case.card.name} takes {wanted}" if wanted and case.card else ""
+        takes = f"{case.card.name} takes {wanted}" if wanted and case.card else ""
+        title = (
+            f"Generations that do not go together: {said}{f'; {takes}' if takes else ''}"
+            if len(groups) > 1
+            else f"{takes}; fitted are {said}"
+        )
         yield _finding(
             Code.MIX_GENERATION,
             Severity.FIX,
-            f"Generations that do not go together: {said}{against}",
+            title,
             "Memory generations differ in notch, voltage and signals; a board takes exactly one.",
             "Check the reading of these modules; fit modules of the machine's generation only.",
             0.95,
-            "Modules of different generations were found; the machine takes only one kind.",
+            "Modules of different generations were found; the machine takes only one kind."
+            if len(groups) > 1
+            else "The fitted memory is of another generation than the machine takes.",
             groups,
         )
 
@@ -78,7 +85,9 @@ def buffered(case: Case) -> Iterator[Finding]:
             "Registered modules put a register between controller and devices; a machine starts with one kind or the other.",
             "Fit modules that are all registered or all unregistered, as the machine asks for.",
             0.95,
-            "Two kinds of modules were fitted that do not work together.",
+            "Two kinds of modules were fitted that do not work together."
+            if len(kinds) > 1
+            else "The fitted modules are of a kind that this machine does not take.",
             groups,
         )
 
