@@ -74,7 +74,7 @@ picture job-sheet skarrow-night slash type:sonogram Return
 picture job-sheet-light skarrow-day slash type:kiosk Return
 picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
-    "type:A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; CL 32; dual; profile 1"
+    "type:2 sticks of 24gb ddr5, profile 1 on, dual channel, shows 3200 mhz"
 picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 part OS4S-2400-8 serial 11D07A02; run 1200MHz" Return w
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
@@ -85,7 +85,7 @@ picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wa
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
-    'type:A1=-; A2=8G DDR4-2400 CL17; B1=-; B2="8GB 1Rx8 PC4-2400T-UA2-11"; run 1200MHz; dual' 
+"type:A2: 8gb ddr4 2400, B2: 8gb, A1 and B1 empty, runs at 1200 mhz, dual channel"
 picture tries skarrow-night slash "type:tide archive" Return t x x
 picture start-watch skarrow-night slash "type:radio" Return t w space wait:4
 picture hand-back skarrow-night slash "type:sonogram" Return h wait:3

@@ -237,3 +237,18 @@ def test_words_are_taken_where_the_short_form_is():
     assert done.returncode == 0, done.stdout
     # The text as it was typed is the evidence.
     assert [part.data for part in take_notation("2 sticks of 8gb ddr4").evidence] == [b"2 sticks of 8gb ddr4"]
+
+
+@pytest.mark.parametrize(
+    ("text", "first", "second"),
+    [
+        ("2x4 ddr4, shows 1600 MHz", "2x4G DDR4; run 1600MT/s", "2x4G DDR4; run 3200MT/s"),
+        ("DDR4 1600 MHz, 2x8gb", "2x8G DDR4-1600", "2x8G DDR4-3200"),
+        ("2x8gb 1600mhz", "2x8G 1600", "2x8G 3200"),
+    ],
+)
+def test_a_question_has_answers_that_stand_in_the_line(text, first, second):
+    (asked,) = read_line(text).problems
+    assert asked.asked
+    assert [said(line).notation for _, line in asked.answers] == [first, second]
+    assert all(said(line).is_whole for _, line in asked.answers)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from after_check.domain.facts import value_of
 from after_check.domain.promises import Promise
@@ -15,6 +16,7 @@ from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size
 
+_FIELDS = ("running_rate", "total_bytes")
 _A_SUM = re.compile(r"\d+\s*[x×*+]?\s*\d*\Z", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
 _PARTED_THOUSANDS = re.compile(r"\d[.,]\d{3}\s*M", re.IGNORECASE)
@@ -82,9 +84,19 @@ def _as_parsed(found: Said, exact: Parsed) -> Parsed:
         return Parsed(found.text, found.reading, ())
     if exact.problems and ("=" in found.text or ";" in found.text or not found.notation):
         return exact
-    problems = [Problem(0, len(found.text), ask.question, _answers(ask), asked=True) for ask in found.asks]
+    problems = [_asked(found.text, ask) for ask in found.asks]
     problems += [Problem(start, end, f"{quoted(found.text[start:end])} is not understood") for start, end in found.not_understood]
-    return Parsed(found.text, found.reading, tuple(problems))
+    # What is asked is not known yet: nothing is drawn or judged by it.
+    open_fields: dict[str, Any] = {ask.about: None for ask in found.asks if ask.about in _FIELDS}
+    return Parsed(found.text, replace(found.reading, **open_fields), tuple(problems))
+
+
+def _asked(text: str, ask: Ask) -> Problem:
+    answers: tuple[tuple[str, str], ...] = ()
+    if ask.in_place_of is not None:
+        start, end = ask.in_place_of
+        answers = tuple((choice, text[:start] + choice + text[end:]) for choice in ask.choices)
+    return Problem(0, len(text), ask.question, _answers(ask), True, answers)
 
 
 def _answers(ask: Ask) -> str:

@@ -11,13 +11,17 @@ from after_check.domain.text import clean
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """One thing that was not understood, or that is asked: `start` and `end` are character positions in the line, from 0."""
+    """One thing that was not understood, or that is asked: `start` and `end` are character positions in the line, from 0.
+
+    `answers` are those that one key gives: in words, and the whole line with it.
+    """
 
     start: int
     end: int
     message: str
     suggestion: str = ""
     asked: bool = False
+    answers: tuple[tuple[str, str], ...] = ()
 
     def __str__(self) -> str:
         hint = f" ({self.suggestion})" if self.suggestion else ""

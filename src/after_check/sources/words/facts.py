@@ -180,9 +180,9 @@ class FactSteps(State):
                 continue
             word = self._run_word(clause, at)
             if word is None:
-                self._sold_as(number, unit, generation)
+                self._sold_as(number, unit, generation, token)
             else:
-                self._running(number, unit, word, generation)
+                self._running(number, unit, word, token)
                 self._use(word)
             self._use(token)
 
@@ -208,32 +208,30 @@ class FactSteps(State):
             following if following is not None and following.value in ("now", "currently", "actual", "jetzt", "aktuell", "actuel") else None
         )
 
-    def _running(self, number: float, unit: str, word: Token, generation: Generation | None) -> None:
+    def _running(self, number: float, unit: str, word: Token, token: Token) -> None:
+        generation = self.common.get("generation")
         if word.means("clock"):
             self.facts["running_rate"] = ShownRate(float(snap_rate(number * 2, generation)), RateUnit.MTS)
             return
         shown = {"MHz": RateUnit.MHZ, "MT/s": RateUnit.MTS}.get(unit, RateUnit.NONE)
         self.facts["running_rate"] = ShownRate(number, shown)
         if unit == "MHz" and meaning_in_mhz(number, generation) is Meaning.EITHER:
-            self._ask_rate("running_rate", "Does the memory run at", number)
+            self._ask_rate("running_rate", "Does the memory run at", number, token)
 
-    def _sold_as(self, number: float, unit: str, generation: Generation | None) -> None:
+    def _sold_as(self, number: float, unit: str, generation: Generation | None, token: Token) -> None:
         meaning = meaning_in_mhz(number, generation) if unit == "MHz" else Meaning.RATE
         if not _LOWEST_MTS <= number <= _HIGHEST_MTS:
             self.asks.append(Ask("rated_mts", f"{number:g} is no rate of any memory: which one is it?"))
         elif meaning is Meaning.EITHER:
-            self._ask_rate("rated_mts", "Are the modules sold as", number)
+            self._ask_rate("rated_mts", "Are the modules sold as", number, token)
         elif meaning is not Meaning.NEITHER:
             self._common("rated_mts", snap_rate(number * 2 if meaning is Meaning.CLOCK else number, generation))
 
-    def _ask_rate(self, about: str, question: str, number: float) -> None:
-        self.asks.append(
-            Ask(
-                about,
-                f"{question} {number:g} MT/s, or is {number:g} MHz the clock of {2 * number:g} MT/s?",
-                (f"{number:g} MT/s", f"{2 * number:g} MT/s"),
-            )
-        )
+    def _ask_rate(self, about: str, question: str, number: float, token: Token) -> None:
+        whole = f"{question} {number:g} MT/s, or is {number:g} MHz the clock of {2 * number:g} MT/s?"
+        kind = f"{token.value} " if token.kind == "generation" else ""
+        answers = (f"{kind}{number:g} MT/s", f"{kind}{2 * number:g} MT/s")
+        self.asks.append(Ask(about, whole, answers, (token.start, token.end)))
 
     def _is_form(self, token: Token) -> bool:
         return any(token.means(kind) for kind, _, _ in ATTRIBUTE_WORDS[2:])
@@ -266,7 +264,7 @@ class FactSteps(State):
             self._common("voltage_mv", token.facts["voltage_mv"])
         if "shown" in token.facts:
             number, unit = token.facts["shown"]
-            self._sold_as(number, unit, token.value)
+            self._sold_as(number, unit, token.value, token)
 
     def _common(self, name: str, value: object) -> None:
         """Note what holds for the modules; two values for one thing are asked about."""

@@ -42,6 +42,12 @@ def understand(text: str, promise: bool = False, before: Reading | None = None) 
     return _Reader(text, promise, before).read()
 
 
+def _board_order(slot: Slot) -> tuple[bool, str, int, str]:
+    """Slots of a channel stand together on the drawing, whatever was named first."""
+    place = slot.place
+    return (place is None, place.channel if place is not None else "", place.position if place is not None else 0, slot.name)
+
+
 class _Reader(ModuleSteps):
     """Reads one text."""
 
@@ -241,6 +247,7 @@ class _Reader(ModuleSteps):
             else:
                 loose += [module] * min(draft.count, 64)
         slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(self.empty_slots) if name not in {slot.name for slot in slots}]
+        slots.sort(key=_board_order)
         facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in self.facts.items()}
         count = Fact(self.slot_count, Source.TYPED) if self.slot_count is not None and self.slot_count <= 96 else None
         return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)

@@ -13,11 +13,15 @@ from after_check.sources.words.tokens import Token, tokens, vocabulary
 
 @dataclass(frozen=True, slots=True)
 class Ask:
-    """Something that may mean two things: the field it is about, the question, and the answers to choose from."""
+    """Something that may mean two things: the field it is about, the question, and the answers to choose from.
+
+    `in_place_of` is the stretch of the text that an answer may take the place of, so that one key answers it.
+    """
 
     about: str
     question: str
     choices: tuple[str, ...] = ()
+    in_place_of: tuple[int, int] | None = None
 
 
 @dataclass(slots=True)

@@ -53,7 +53,7 @@ def reason_lines(finding: Finding, cells: int, judgement: Judgement | None = Non
     lines += _labelled("Next", finding.next, cells, f"bold {Ink.PROMISED}", Ink.TEXT)
     lines.append(Text(""))
     if finding.disproof:
-        lines += _labelled("Else", f"It is not so if: {finding.disproof[0].lower()}{finding.disproof[1:]}", cells, Ink.MUTED, Ink.TEXT)
+        lines += _labelled("Doubt", f"It is not so if: {finding.disproof[0].lower()}{finding.disproof[1:]}", cells, Ink.MUTED, Ink.TEXT)
     lines += _labelled("Tell", finding.customer, cells, Ink.MUTED, Ink.MUTED)
     if finding.evidence:
         said = "; ".join(f"{part.text} ({part.source.value})" for part in finding.evidence)

@@ -21,7 +21,7 @@ from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import DraftScreen
-from after_check.tui.widgets.notation_board import NotationBoard
+from after_check.tui.widgets.notation_board import NotationBoard, answered
 
 if TYPE_CHECKING:
     from after_check.shop.shop import Shop
@@ -52,6 +52,8 @@ class JobEditorScreen(DraftScreen[str | None]):
 
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "keep", tooltip="keep the job (enter on the last line does the same)", priority=True),
+        Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
+        Binding("f7", "answer(1)", "second answer", show=False),
         Binding("escape", "back", "back", tooltip="back without keeping; a new job stays as a draft"),
     ]
 
@@ -149,6 +151,7 @@ class JobEditorScreen(DraftScreen[str | None]):
         elif name == "promise":
             parsed = read_promise(self._line(name), self._arrival())[1]
         self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), _HINTS.get(name, ""))
+        self.refresh_bindings()
 
     def action_keep(self) -> None:
         """Keep the job, unless a line is not understood."""
@@ -192,6 +195,18 @@ class JobEditorScreen(DraftScreen[str | None]):
             return shop.jobs.add(facts, readings)
         except AlreadyExists:
             return shop.jobs.add(replace(facts, number=shop.jobs.next_number()), readings)
+
+    def action_answer(self, index: int) -> None:
+        """Put an answer into the line that asks."""
+        text = answered(self.query_one(NotationBoard).parsed, index)
+        if text is not None and isinstance(self.focused, Input):
+            self.focused.value = text
+            self.focused.cursor_position = len(text)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer an answer where something is asked."""
+        board = next(iter(self.query(NotationBoard)), None)
+        return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
     def action_back(self) -> None:
         """Go back without keeping."""

@@ -31,7 +31,7 @@ from after_check.tui.base import DraftScreen
 from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
-from after_check.tui.widgets.notation_board import NotationBoard
+from after_check.tui.widgets.notation_board import NotationBoard, answered
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
 _HINT = (
@@ -55,7 +55,7 @@ class ReadingScreen(DraftScreen[Job | None]):
     CSS_PATH = "reading.tcss"
     HELP_TITLE = "Taking a reading"
     HELP_LINES = (
-        "An empty line reads this machine. A path reads a folder or a file. Anything else is the short form.",
+        "An empty line reads this machine. A path reads a folder or a file. Anything else is your own words, or the short form.",
         "Nothing of the job changes until the reading is there and kept.",
     )
 
@@ -63,6 +63,8 @@ class ReadingScreen(DraftScreen[Job | None]):
         Binding("f2", "other_moment", "arrival/fitted", tooltip="is this the reading on arrival, or after fitting?"),
         Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
         Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
+        Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
+        Binding("f7", "answer(1)", "second answer", show=False),
         Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
     ]
 
@@ -80,7 +82,7 @@ class ReadingScreen(DraftScreen[Job | None]):
         with Vertical(id="reading-lines"):
             yield Label("", id="reading-title")
             places = SuggestFromList(remembered(_PLACES))
-            yield Input(id="reading-line", placeholder="empty: this machine · a path · or the short form", suggester=places)
+            yield Input(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=places)
             yield Static(id="reading-said")
             yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
             yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
@@ -129,6 +131,7 @@ class ReadingScreen(DraftScreen[Job | None]):
     def line_changed(self, event: Input.Changed) -> None:
         """Draw what is typed, and keep it."""
         self._draw(event.value)
+        self.refresh_bindings()
         self.keep_draft()
 
     def _draw(self, line: str) -> None:
@@ -311,6 +314,20 @@ class ReadingScreen(DraftScreen[Job | None]):
         self._say("")
         event.input.display = False
         self.set_focus(self.query_one(NotationBoard))
+
+    def action_answer(self, index: int) -> None:
+        """Put an answer into the line that asks."""
+        line = self.query_one("#reading-line", Input)
+        text = answered(self.query_one(NotationBoard).parsed, index)
+        if text is not None:
+            line.value = text
+            line.cursor_position = len(text)
+            self.set_focus(line)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer an answer where something is asked."""
+        board = next(iter(self.query(NotationBoard)), None)
+        return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
     def action_back(self) -> None:
         """Stop a reading that is under way, or go back."""

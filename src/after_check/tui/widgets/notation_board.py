@@ -13,15 +13,18 @@ from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.case import view
-from after_check.sources.notation import write
+from after_check.sources.notation import parse, write
 from after_check.sources.notation.edit import emptied, moved, put, with_slots_for_loose
 from after_check.sources.notation.parser import Parsed
-from after_check.sources.notation.problems import pointed_out
+from after_check.sources.notation.problems import Problem, pointed_out
 from after_check.sources.notation.writer import write_module
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
+
+ANSWER_KEYS = ("F6", "F7")
+"""One for each answer to a question about the line."""
 
 
 class NotationBoard(Drawn, can_focus=True):
@@ -74,7 +77,10 @@ class NotationBoard(Drawn, can_focus=True):
             return lines + [Text(line, Ink.MUTED) for part in self.hint.splitlines() for line in wrapped(part, cells) or [""]]
         for problem in self.parsed.problems[:2]:
             if problem.asked:
-                lines += [Text(line, f"bold {Ink.PROMISED}") for line in wrapped(f"? {problem}", cells)]
+                lines += [
+                    Text(line, f"bold {Ink.PROMISED}") for line in wrapped(f"? {problem.message if problem.answers else problem}", cells)
+                ]
+                lines += [_answer_line(problem)] if problem.answers else []
                 continue
             shown, marks = pointed_out(self.parsed.line, problem, cells).split("\n")
             lines += [Text(shown, Ink.TEXT, no_wrap=True), Text(marks, f"bold {Ink.SHORT}", no_wrap=True)]
@@ -87,7 +93,7 @@ class NotationBoard(Drawn, can_focus=True):
             snapshot = replace(snapshot_of(reading, parts), cursor=self.slot_name if self.has_focus else "", held=self.held)
             lines += board_lines(snapshot, min(cells, 72), max(4, rows - len(lines) - 4))
         exact = write(reading)
-        if exact and exact.casefold() != self.parsed.line.strip().casefold():
+        if exact and parse(self.parsed.line).problems:  # It was said in words.
             lines.append(Text(""))
             lines += [Text(line, Ink.KEPT) for line in wrapped(f"in the short form: {exact}", cells)]
         facts = _facts(self.parsed)
@@ -161,6 +167,20 @@ class NotationBoard(Drawn, can_focus=True):
             self.notify("fix the marked place in the line first", severity="warning", timeout=3)
             return
         self.post_message(self.Corrected(write(reading)))
+
+
+def _answer_line(problem: Problem) -> Text:
+    line = Text("  ")
+    for key, (words, _) in zip(ANSWER_KEYS, problem.answers, strict=False):
+        line.append(f"{key}", f"bold {Ink.PROMISED}")
+        line.append(f"  {words}     ", Ink.TEXT)
+    return line
+
+
+def answered(parsed: Parsed | None, index: int) -> str | None:
+    """Return the line with an answer to the first question that one key can answer; None where there is none."""
+    asked = next((problem for problem in parsed.problems if problem.answers), None) if parsed is not None else None
+    return asked.answers[index][1] if asked is not None and index < len(asked.answers) else None
 
 
 def _facts(parsed: Parsed) -> str:
