@@ -83,7 +83,7 @@ def test_who_writes_at_the_same_time_waits_for_the_other(shop, shop_path):
     typing = threading.Thread(target=type_drafts)
     typing.start()
     for number in range(1, 9):
-        shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"2x{number}G DDR4-3200"))
+        shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"2x8G DDR4-3200; in use {number}G"))
     typing.join()
     assert refused == []
     assert shop.drafts.text("reading 0501") == "2x19G"

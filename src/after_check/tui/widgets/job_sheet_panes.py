@@ -172,16 +172,33 @@ class FindingsList(OptionList):
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False)]
 
+    def __init__(self, id: str) -> None:
+        super().__init__(id=id)
+        self._findings: tuple[Finding, ...] = ()
+        self._drawn: tuple[tuple[Finding, ...], int] | None = None
+
+    def on_resize(self) -> None:
+        """Set the rows anew for the list's own width, whoever changed it."""
+        self._draw()
+
     def show(self, findings: tuple[Finding, ...]) -> None:
         """Show findings, keeping the chosen one where it is still there."""
+        self._findings = findings
+        self._draw()
+
+    def _draw(self) -> None:
+        # The stable gutter of the style sheet keeps the width the same with and without a scroll bar.
+        cells = max(20, self.scrollable_content_region.width - 2)
+        if self._drawn == (self._findings, cells):
+            return
+        self._drawn = (self._findings, cells)
         chosen = self.highlighted or 0
         self.clear_options()
-        cells = max(20, self.size.width - 4)
         self.add_options(
-            [Option(_consequence_text(finding, cells) if finding.because_of else _finding_text(finding, cells)) for finding in findings]
+            [Option(_consequence_text(finding, cells) if finding.because_of else _finding_text(finding, cells)) for finding in self._findings]
         )
-        if findings:
-            self.highlighted = min(chosen, len(findings) - 1)
+        if self._findings:
+            self.highlighted = min(chosen, len(self._findings) - 1)
 
 
 def _consequence_text(finding: Finding, cells: int) -> Text:
