@@ -218,6 +218,8 @@ def order(case: Case) -> Iterator[Finding]:
     """slots.order: the slots are not filled in the order that the machine's maker gives."""
     if case.card is None or not case.card.slots or case.now.reading.loose or moves(case) or not case.seen:
         return
+    if missing_count(case) > 0:  # a slot without its module is the fault that is told; the order can't be seen past it
+        return
     wanted = {name.casefold() for name in _ordered_slots(case)}
     filled = [slot.name for slot in case.now.reading.slots if slot.module is not None]
     if not filled or {name.casefold() for name in filled} == wanted or any(case.card.channel_of(name) is None for name in filled):

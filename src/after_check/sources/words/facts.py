@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
+
 from after_check.domain.modules import Generation
-from after_check.domain.readings import ProfileState, RateUnit, ShownRate
+from after_check.domain.quantities import GIB, size_text
+from after_check.domain.readings import ProfileState, RateUnit, ShownRate, StartOutcome
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
 from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, meaning_in_mhz
@@ -11,6 +14,8 @@ from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES,
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
+_MOST_GIB = 4096
+_NOW = ("now", "currently", "actual", "jetzt", "aktuell", "actuel")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
@@ -135,20 +140,67 @@ class FactSteps(State):
             return
 
     def _roles(self, clause: list[Token]) -> None:
-        """Sizes that a word calls total, usable and so on: the word nearest to each in its clause."""
+        """Sizes that a word calls total, usable and so on: the two that stand nearest to each other first."""
         self._bare_total(clause)
-        for token in clause:
-            if token.used or token.kind != "size":
-                continue
-            words = [other for other in clause if not other.used and any(other.means(role) for role in ROLES)]
-            if not words:
+        self._bare_usable(clause)
+        while True:
+            pairs = [
+                (word, role, size)
+                for word in clause
+                if not word.used and (role := next((role for role in ROLES if word.means(role)), None)) is not None
+                for size in clause
+                if size.kind == "size" and not size.used and not (role == "total" and self._counted(clause, size))
+            ]
+            if not pairs:
                 return
-            nearest = min(words, key=lambda other: min(abs(other.start - token.end), abs(token.start - other.end)))
-            role = next(role for role in ROLES if nearest.means(role))
-            if role == "total" and self._counted(clause, token):
+            word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
+            self.facts[ROLE_FIELDS[role]] = size.value
+            self._use(word, size)
+
+    def _distance(self, pairs: list[tuple[Token, str, Token]], word: Token, role: str, size: Token) -> tuple[int, bool, int]:
+        """Characters between a word and a size; a word between two sizes waits, and is then of the one that it can be of.
+
+        What is usable, reserved or in use is a part of the whole, so the smaller of the two.
+        """
+
+        def apart(size: Token) -> int:
+            return min(abs(word.start - size.end), abs(size.start - word.end))
+
+        near = [other for candidate, _, other in pairs if candidate is word and apart(other) == apart(size)]
+        return apart(size), len(near) > 1, -size.value if role == "total" else size.value
+
+    def _bare_usable(self, clause: list[Token]) -> None:
+        """`12.9 usable`: a number without a unit directly before the word."""
+        for token, word in itertools.pairwise(clause):
+            if token.kind == "number" and not token.used and word.means("usable") and 0 < token.value < _MOST_GIB:
+                self.facts["usable_bytes"] = round(token.value * GIB)
+                self._use(token, word)
+
+    def _some_of(self, clause: list[Token]) -> None:
+        """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""
+        free = [token for token in clause if not token.used and not token.means("noise")]
+        for at in range(len(free) - 2):
+            part, of, whole = free[at : at + 3]
+            part_bytes = self._size_of(part, True)
+            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value or self._any(clause, "module"):
                 continue
-            self.facts[ROLE_FIELDS[role]] = token.value
-            self._use(token, nearest)
+            if self._any(clause, "in_use"):
+                self.facts |= {"in_use_bytes": part_bytes, "total_bytes": whole.value}
+                self._use(*(token for token in clause if token.means("in_use")))
+            else:
+                said = size_text(part_bytes), size_text(whole.value)
+                answers = tuple(f"total {size}" for size in said)
+                question = f"{said[0]} of {said[1]}: which of them does the machine show?"
+                self.asks.append(Ask("total_bytes", question, answers, (part.start, whole.end)))
+            self._use(part, of, whole)
+            return
+
+    def _start(self, clause: list[Token]) -> None:
+        """`won't boot`; where starting is spoken of too, it starts in some cases, and which one is now is not said."""
+        for token in clause:
+            if not token.used and token.means("no_start") and not any(other.means("starts") for other in self.tokens):
+                self.facts["start"] = StartOutcome.NO
+                self._use(token)
 
     def _bare_total(self, clause: list[Token]) -> None:
         """`… makes 16`: a bare number behind a word for the sum."""
@@ -193,7 +245,7 @@ class FactSteps(State):
         return is_usual_rate(token.value, self.common.get("generation")) and (token.value >= 800 or "generation" in self.common)
 
     def _explains_a_rate(self, token: Token) -> bool:
-        kinds = ("run", "clock", "noise", "and", "module", "each", "profile", "channel", "on", "off")
+        kinds = ("run", "clock", "noise", "and", "module", "each", "profile", "channel", "on", "off", *(kind for kind, _, _ in ATTRIBUTE_WORDS))
         return not token.kinds or any(token.means(kind) for kind in kinds)
 
     def _run_word(self, clause: list[Token], at: int) -> Token | None:
@@ -204,9 +256,9 @@ class FactSteps(State):
             if other.kind not in ("sign", "word") or (other.kinds and not other.means("noise")):
                 break
         following = clause[at + 1] if at + 1 < len(clause) else None
-        return (
-            following if following is not None and following.value in ("now", "currently", "actual", "jetzt", "aktuell", "actuel") else None
-        )
+        if following is None or following.used:
+            return None
+        return following if following.means("clock") or following.value in _NOW else None
 
     def _running(self, number: float, unit: str, word: Token, token: Token) -> None:
         generation = self.common.get("generation")

@@ -48,7 +48,8 @@ class ModuleSteps(FactSteps):
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
             size = self._size_of(free[rest], sure) if rest < len(free) else None
             behind = free[rest + 1] if rest + 1 < len(free) else None
-            if size is not None and (sure or (behind is not None and behind.means("module"))):
+            counted = token.means("numbers") and not token.means("noise") and rest == at + 1 and rest < len(free) and free[rest].kind == "size"
+            if size is not None and (sure or counted or (behind is not None and behind.means("module"))):
                 used = [
                     *free[at : rest + 1],
                     *([behind] if behind is not None and (behind.means("module") or behind.means("each")) else []),
@@ -59,6 +60,15 @@ class ModuleSteps(FactSteps):
                 self._use(*free[at:rest])
                 self.drafts.append(Draft(count))
                 return rest - at, None
+        times = [other for other in free if other.kind == "count_after" and not other.used]
+        if token.kind == "size" and len(times) == 1 and sum(other.kind == "size" for other in free) == 1:
+            behind = free[at + 1]
+            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind.means(kind)), None)
+            self._use(token, *times, *([behind] if form is not None else []))
+            draft = self._draft(times[0].value, token.value)
+            if draft is not None and form is not None:
+                draft.facts["form"] = form
+            return 1 + (form is not None), draft
         if token.kind == "size":
             behind = free[at + 1] if at + 1 < len(free) else None
             joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+"
@@ -135,6 +145,17 @@ class ModuleSteps(FactSteps):
                 return [draft] if draft is not None else []
         return []
 
+    def _behind_slot(self, clause: list[Token]) -> list[Draft]:
+        """`A1 8`: a bare number directly behind the slot, where no other figure stands."""
+        said = [token for token in clause if token.kind != "sign"]
+        figures = [token for token in said if token.kind in ("number", "count", "count_after") and not token.used]
+        size = self._size_of(said[1], True) if len(said) > 1 and said[0].kind == "slot_name" and figures == [said[1]] else None
+        if size is None:
+            return []
+        self._use(said[1])
+        draft = self._draft(1, size)
+        return [draft] if draft is not None else []
+
     def _draft(self, count: int, size_bytes: int) -> Draft | None:
         if is_module_size(size_bytes):
             return Draft(count, size_bytes)
@@ -159,7 +180,7 @@ class ModuleSteps(FactSteps):
                 self._use(token, following)
                 names += self._further_slots(clause, clause.index(following) + 1)
             elif token.means("ordinals") and following is not None and following.means("slot"):
-                names.append(str(values["ordinals"][token.value]))
+                names.append(str(values["ordinals"].get(token.value, token.value)))
                 self._use(token, following)
             elif token.means("other") and self._any(clause, "empty"):
                 names.append("other")
@@ -178,7 +199,12 @@ class ModuleSteps(FactSteps):
 
     def _place(self, clause: list[Token], slots: list[str], drafts: list[Draft]) -> None:
         empty = [token for token in clause if not token.used and token.means("empty")]
-        if slots and empty and not drafts:
+        figures = [token for token in clause if not token.used and token.kind in ("number", "size", "count", "count_after")]
+        times = [token for token in figures if token.kind == "count_after"]
+        if len(times) == len(drafts) == 1 and drafts[0].count == 1 and 1 <= times[0].value <= _MOST_MODULES and not slots:
+            drafts[0].count = times[0].value
+            self._use(*times)
+        if slots and empty and not drafts and not figures:
             self.empty_slots += slots
             self._use(*empty)
         elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:
@@ -188,6 +214,11 @@ class ModuleSteps(FactSteps):
             drafts = [Draft(1, self.each_bytes, {}, slot) for slot in slots]
         elif len(slots) > 1 and len(drafts) == 1 and drafts[0].count in (1, len(slots)):
             drafts = [Draft(1, drafts[0].size_bytes, dict(drafts[0].facts), slot) for slot in slots]
+        elif len(slots) == len(drafts) > 1 and all(draft == drafts[0] and draft.count == 1 for draft in drafts):
+            drafts = [Draft(1, draft.size_bytes, dict(draft.facts), slot) for draft, slot in zip(drafts, slots, strict=True)]
+        elif slots:
+            for token in clause:
+                token.used = token.used and token.kind != "slot_name"
         self.drafts += drafts
         counting = any(self._any(clause, kind) for kind in ("add", "keep"))
         for token in clause:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
 from after_check.domain.boards import Filling, Slot
@@ -35,6 +36,10 @@ _LONGEST_CLAUSE = 80
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
 _MOST_MODULES = 64
 _MANY = 8
+_SMALL_WORDS = frozenset(
+    ("noise", "and", "of", "each", "times", "module", "slot", "channel", "profile", "run", "total", "other", "on", "upgrade", "add", "keep", "same", "twice", "replace")
+)
+"""Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
 
 def understand(text: str, promise: bool = False, before: Reading | None = None) -> Understood:
@@ -57,6 +62,9 @@ class _Reader(ModuleSteps):
             self._clause(clause)
         if self.promise:
             self._promised_changes()
+        elif "replace" in self.verbs and self.drafts:
+            self.drafts = []
+            self.asks.append(Ask("modules", "This says what goes in for what: which modules are fitted now?"))
         self._settle_sizes()
         self._fill_slots()
         self._settle_rates()
@@ -83,16 +91,29 @@ class _Reader(ModuleSteps):
         for token in self.tokens:
             if token.kind == "end" or (token.kind == "sign" and token.value in "()"):
                 token.used = True
-                if clause:
-                    yield clause
+                yield from self._by_slot(clause)
                 clause = []
             else:
                 clause.append(token)
                 if len(clause) == _LONGEST_CLAUSE:
-                    yield clause
+                    yield from self._by_slot(clause)
                     clause = []
-        if clause:
-            yield clause
+        yield from self._by_slot(clause)
+
+    def _by_slot(self, clause: list[Token]) -> Iterator[list[Token]]:
+        """Yield a clause, parted at its slots where it goes from slot to slot: `A1 8 A2 8 B1 empty`."""
+        said = [token for token in clause if token.kind != "sign"]
+        named = [token for token in said if token.kind == "slot_name"]
+        goes_on = not (named and named[-1] is said[-1]) and not any(
+            token.kind == "slot_name" and (behind.kind == "slot_name" or behind.means("and")) for token, behind in pairwise(said)
+        )
+        if len(named) < 2 or said[0] is not named[0] or not goes_on:
+            if clause:
+                yield clause
+            return
+        starts = [clause.index(token) for token in named]
+        for start, end in zip(starts, [*starts[1:], len(clause)], strict=True):
+            yield clause[start if start != starts[0] else 0 : end]
 
     def _generation_first(self) -> None:
         """Take note of the generation before anything else: what a figure in MHz is depends on it."""
@@ -110,6 +131,8 @@ class _Reader(ModuleSteps):
             self._ranks,
             self._channels,
             self._profile,
+            self._start,
+            self._some_of,
             self._roles,
             self._rates,
             self._attributes,
@@ -118,7 +141,7 @@ class _Reader(ModuleSteps):
         slots = self._slot_names(clause)
         drafts = self._modules(clause)
         if len(slots) == 1 and not drafts:
-            drafts = self._lone_size(clause)
+            drafts = self._lone_size(clause) or self._behind_slot(clause)
         self._place(clause, slots, drafts)
 
     # ---- what the clauses mean together
@@ -264,9 +287,9 @@ class _Reader(ModuleSteps):
         """Yield the stretches of which nothing was made; words that say nothing of memory are passed over."""
         open_at: tuple[int, int] | None = None
         for token in self.tokens:
-            known = token.used or token.kind in ("end", "sign") or bool(token.kinds)
+            known = token.used or token.kind in ("end", "sign") or bool(token.kinds & _SMALL_WORDS)
             if known:
-                if open_at is not None and not token.kinds:
+                if open_at is not None and (token.used or not token.kinds):
                     yield open_at
                     open_at = None
                 continue

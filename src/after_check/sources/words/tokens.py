@@ -39,13 +39,15 @@ class Token:
 
 
 _UNITS = {
-    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte"), GIB),
-    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes"), MIB),
-    **dict.fromkeys(("t", "tb", "tib", "to"), TIB),
-    **dict.fromkeys(("kb", "kib", "ko"), KIB),
+    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte", "gi", "er"), GIB),
+    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mi"), MIB),
+    **dict.fromkeys(("tb", "tib", "to"), TIB),
+    **dict.fromkeys(("kb", "kib", "ko", "ki"), KIB),
 }
 _UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+(?!\d)|\d{1,9}(?:[.,]\d{1,3})?(?!\d)"
+
+_SLOT_WORDS = "slot|socket|bank|steckplatz|emplacement|ranura|sleuf"
 
 _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (kind, re.compile(text, re.IGNORECASE))
@@ -72,6 +74,8 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8])(?![\w-])"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
+        ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
+        ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
         ("number", rf"(?P<n>{_NUMBER})(?![^\W_]|\?)"),
         ("word", r"[^\W\d_][\w'’./-]*|@|#"),
         ("sign", r"[:=+()&]"),
@@ -156,6 +160,7 @@ _VALUES: dict[str, Callable[[re.Match[str]], Any]] = {
     "size_times": lambda match: _size_bytes(match["n"], match["unit"]),
     "rate": _rate_value,
     "number": lambda match: _decimal(match["n"]),
+    "ordinals": lambda match: int(match["n"]),
     "count": lambda match: int(match["count"]),
     "count_after": lambda match: int(match["count"]),
     "timings": _timings_value,
