@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from after_check.domain.facts import value_of
+from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.sources.notation import parse, parse_promise, write
@@ -14,10 +15,10 @@ from after_check.sources.notation.items import LONGEST_LINE
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
-from after_check.sources.words.figures import is_module_size
+from after_check.sources.words.figures import is_module_size, may_be_sold_as
 
 _FIELDS = ("running_rate", "total_bytes")
-_A_SUM = re.compile(r"\d+\s*[x×*+]?\s*\d*\Z", re.IGNORECASE)
+_A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
 _PARTED_THOUSANDS = re.compile(r"\d[.,]\d{3}\s*M", re.IGNORECASE)
 
@@ -104,6 +105,12 @@ def _answers(ask: Ask) -> str:
 
 
 def _is_likely(reading: Reading) -> bool:
-    """Return whether the short form was meant: slots have names, and modules sizes that are made."""
-    sizes = [size for module in reading.modules if (size := value_of(module.size_bytes)) is not None]
-    return all(map(is_module_size, sizes)) and not any(_A_SUM.match(slot.name) for slot in reading.slots)
+    """Return whether the short form was meant: slots have names, and modules sizes and rates that are made."""
+    return all(map(_is_made, reading.modules)) and not any(_A_SUM.match(slot.name) for slot in reading.slots)
+
+
+def _is_made(module: Module) -> bool:
+    size_bytes, rate_mts, generation = value_of(module.size_bytes), value_of(module.rated_mts), value_of(module.generation)
+    if size_bytes is not None and not is_module_size(size_bytes) and value_of(module.form) is not Form.SOLDERED:
+        return False
+    return rate_mts is None or generation is None or may_be_sold_as(rate_mts, generation)

@@ -9,14 +9,19 @@ from after_check.domain.quantities import GIB, size_text
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate, StartOutcome
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
-from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, meaning_in_mhz
+from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
 from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Draft, State
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
 _MOST_GIB = 4096
+_SPEED = ("speed", "memory speed")
 _NOW = ("now", "currently", "actual", "jetzt", "aktuell", "actuel")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
+
+
+def _is_configured(token: Token) -> bool:
+    return token.kind == "word" and str(token.value).startswith("configured")
 
 
 class FactSteps(State):
@@ -54,6 +59,13 @@ class FactSteps(State):
                 self.used_slots, self.slot_count = int(first.value), int(last.value)
                 self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
                 return
+        for at in range(len(free) - 4):
+            first, slot, used, middle, last = free[at : at + 5]
+            filled, there = self._number(first), self._number(last)
+            if slot.means("slot") and used.means("used") and middle.means("of") and filled is not None and there is not None:
+                self.used_slots, self.slot_count = filled, there
+                self._use(first, slot, used, middle, last)
+                return
         for at, token in enumerate(free):
             number = self._number(token)
             following = free[at + 1] if at + 1 < len(free) else None
@@ -62,6 +74,9 @@ class FactSteps(State):
             if self._any(clause, "used") or self._any(clause, "empty"):
                 if self._any(clause, "used"):
                     self.used_slots = number
+                elif not self._any(clause, "ordinals"):
+                    self.free_slots += number
+                    self._use(*(other for other in clause if other.means("empty")))
                 else:
                     continue
             elif token.kind == "number" and number > 1:
@@ -154,7 +169,8 @@ class FactSteps(State):
             if not pairs:
                 return
             word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
-            self.facts[ROLE_FIELDS[role]] = size.value
+            if role != "aside":
+                self.facts[ROLE_FIELDS[role]] = size.value
             self._use(word, size)
 
     def _distance(self, pairs: list[tuple[Token, str, Token]], word: Token, role: str, size: Token) -> tuple[int, bool, int]:
@@ -208,6 +224,8 @@ class FactSteps(State):
             following = clause[at + 1]
             is_sum = token.means("total") or (token.kind == "sign" and token.value == "=")
             size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
+            if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
+                size = round(following.value * GIB)
             if is_sum and size is not None and "total_bytes" not in self.facts:
                 self.facts["total_bytes"] = size
                 self._use(token, following)
@@ -251,6 +269,8 @@ class FactSteps(State):
     def _run_word(self, clause: list[Token], at: int) -> Token | None:
         """Return the word that says that a rate runs: in front of it, or directly behind."""
         for other in reversed(clause[max(0, at - 4) : at]):
+            if other.value in _SPEED and other.means("run") and self.says_configured and not any(_is_configured(word) for word in clause):
+                return None  # Beside a configured speed, the plain one is what the modules are sold with.
             if not other.used and (other.means("run") or other.means("clock")):
                 return other
             if other.kind not in ("sign", "word") or (other.kinds and not other.means("noise")):
@@ -274,6 +294,10 @@ class FactSteps(State):
         meaning = meaning_in_mhz(number, generation) if unit == "MHz" else Meaning.RATE
         if not _LOWEST_MTS <= number <= _HIGHEST_MTS:
             self.asks.append(Ask("rated_mts", f"{number:g} is no rate of any memory: which one is it?"))
+        elif unit != "MHz" and generation is not None and not may_be_sold_as(number, generation):
+            doubled = is_usual_rate(2 * number, generation)
+            answers = (f"{number:g} MT/s", f"{2 * number:g} MT/s") if doubled else ()
+            self.asks.append(Ask("rated_mts", f"{generation} is not sold as {number:g} MT/s: which rate is it?", answers))
         elif meaning is Meaning.EITHER:
             self._ask_rate("rated_mts", "Are the modules sold as", number, token)
         elif meaning is not Meaning.NEITHER:
@@ -319,11 +343,6 @@ class FactSteps(State):
             self._sold_as(number, unit, token.value, token)
 
     def _common(self, name: str, value: object) -> None:
-        """Note what holds for the modules; two values for one thing are asked about."""
-        standing = self.common.get(name)
-        if standing is not None and standing != value:
-            if name == "generation":
-                self.common.pop(name)
-            self.asks.append(Ask(name, f"Which is it: {standing} or {value}?", (str(standing), str(value))))
-            return
-        self.common[name] = value
+        """Note what holds for the modules, and in which clause it was said: two values are of different modules, or are asked about."""
+        self.spoken.setdefault(name, []).append((self.clause_number, value))
+        self.common.setdefault(name, value)

@@ -36,6 +36,12 @@ def is_usual_rate(number: float, generation: Generation | None) -> bool:
     return any(same_rate(number, rate) for rate in usual_rates(generation))
 
 
+def may_be_sold_as(number: float, generation: Generation) -> bool:
+    """Return whether a rate lies between the slowest and the fastest that a generation is sold with."""
+    rates = usual_rates(generation)
+    return 0.98 * min(rates) <= number <= 1.05 * max(rates)
+
+
 _SLOW_AND_HALF = {
     Generation.DDR2: (400,),
     Generation.DDR3: (800,),

@@ -69,6 +69,13 @@ class ModuleSteps(FactSteps):
             if draft is not None and form is not None:
                 draft.facts["form"] = form
             return 1 + (form is not None), draft
+        if token.kind == "size" and token.facts.get("stick"):
+            self._use(token)
+            return 1, self._draft(1, token.value)
+        if token.means("each") and at + 1 < len(free) and free[at + 1].kind == "size":
+            self.each_bytes = free[at + 1].value
+            self._use(token, free[at + 1])
+            return 2, None
         if token.kind == "size":
             behind = free[at + 1] if at + 1 < len(free) else None
             joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+"

@@ -58,8 +58,12 @@ class _Reader(ModuleSteps):
 
     def read(self) -> Understood:
         self._generation_first()
-        for clause in self._clauses():
+        for number, clause in enumerate(self._clauses(), start=1):
+            self.clause_number, known = number, len(self.drafts)
             self._clause(clause)
+            for draft in self.drafts[known:]:
+                draft.clause = number
+        self._settle_spoken()
         if self.promise:
             self._promised_changes()
         elif "replace" in self.verbs and self.drafts:
@@ -184,6 +188,7 @@ class _Reader(ModuleSteps):
                 draft.size_bytes = self.each_bytes
         if not self.drafts and self.each_bytes is not None and self.used_slots:
             self.drafts.append(Draft(self.used_slots, self.each_bytes))
+        self._settle_counts()
         sizes = [draft.size_bytes for draft in self.drafts]
         whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
         left = [size for size, _ in self.loose_sizes]
@@ -194,7 +199,8 @@ class _Reader(ModuleSteps):
                     self.facts.setdefault("total_bytes", size)
                 elif total is None:
                     self._ask_sum(whole, size)
-            if total is not None and total != whole and not self._names_only_some():
+            if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
+                self.facts.pop("total_bytes")
                 self._ask_sum(whole, total)
             return
         if len(left) == 1 and not self.drafts and total is None:
@@ -205,6 +211,45 @@ class _Reader(ModuleSteps):
                 self.asks.append(
                     Ask("modules", f"What are {', '.join(size_text(size) for size in known)}: modules, or a total?", ("modules", "total"))
                 )
+
+    def _settle_spoken(self) -> None:
+        """Give two values of one thing to the modules beside which they were said, or ask: `8 GB 2400 + 8 GB 2666`."""
+        for name, said in self.spoken.items():
+            values = list(dict.fromkeys(value for _, value in said))
+            if len(values) < 2:
+                continue
+            self.common.pop(name, None)
+            whose = list(self._whose(said))
+            if all(drafts for drafts, _ in whose):
+                for drafts, value in whose:
+                    for draft in drafts:
+                        draft.facts.setdefault(name, value)
+            else:
+                self.asks.append(Ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values))))
+
+    def _whose(self, said: list[tuple[int, object]]) -> Iterator[tuple[list[Draft], object]]:
+        """Yield values with the modules of their clause: one for all of these, or as many as there are, in their order."""
+        for clause in dict.fromkeys(number for number, _ in said):
+            drafts = [draft for draft in self.drafts if draft.clause == clause]
+            values = [value for number, value in said if number == clause]
+            if len(set(values)) == 1:
+                yield drafts, values[0]
+            elif len(values) == len(drafts):
+                yield from (([draft], value) for draft, value in zip(drafts, values, strict=True))
+            else:
+                yield [], values[0]
+
+    def _settle_counts(self) -> None:
+        """`two sticks, 2x8`: the same modules are said twice; where the counts differ, nobody knows which is right."""
+        bare = [draft for draft in self.drafts if draft.size_bytes is None and not draft.slot and not draft.facts]
+        sized = [draft for draft in self.drafts if draft.size_bytes is not None]
+        if not bare or not sized:
+            return
+        said, counted = sum(draft.count for draft in bare), sum(draft.count for draft in sized)
+        self.drafts = sized
+        if said != counted:
+            self.drafts = []
+            self.asks.append(Ask("modules", f"{said} modules are said, and {counted} are described: how many are there?"))
 
     def _lone_amount(self, size: int) -> None:
         """Say what the only amount of a text is: the total where several modules or a system are spoken of, else one module."""
@@ -220,6 +265,10 @@ class _Reader(ModuleSteps):
             self.facts["total_bytes"] = size  # No module has it, and two of them may.
         else:
             self.asks.append(Ask("modules", f"No module has {size_text(size)}: what is the size of each?"))
+
+    def _is_most_of(self, total: int, whole: int) -> bool:
+        """Return whether a total is the sum of the modules, or that less what the machine keeps for itself: 15.8 of 16 GB."""
+        return total == whole or (total % GIB != 0 and whole - whole // 8 <= total < whole)
 
     def _names_only_some(self) -> bool:
         return (
@@ -254,8 +303,10 @@ class _Reader(ModuleSteps):
             self.drafts = [Draft(self.used_slots)]
             if size is not None:
                 self.facts.setdefault("total_bytes", size)
-        if self.slot_count is None and (self.empty_slots or any(draft.slot for draft in self.drafts)):
-            self.slot_count = None
+        named = self.empty_slots or any(draft.slot for draft in self.drafts)
+        if self.slot_count is None and self.free_slots and self.drafts and not named:
+            fitted = sum(draft.count for draft in self.drafts if draft.facts.get("form") is not Form.SOLDERED)
+            self.slot_count = fitted + self.free_slots
 
     def _describes_modules(self) -> bool:
         return any(name in self.common for name in ("generation", "rated_mts", "form", "ranks", "timings", "ecc", "part"))

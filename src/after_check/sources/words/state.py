@@ -32,6 +32,7 @@ class Draft:
     size_bytes: int | None = None
     facts: dict[str, Any] = field(default_factory=dict)
     slot: str = ""
+    clause: int = 0
 
 
 ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
@@ -42,7 +43,7 @@ ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
     ("rdimm", "form", Form.RDIMM),
     ("lrdimm", "form", Form.LRDIMM),
 )
-ROLES = ("usable", "reserved", "graphics", "in_use", "available", "total")
+ROLES = ("usable", "reserved", "graphics", "in_use", "available", "aside", "total")
 ROLE_FIELDS = {
     "usable": "usable_bytes",
     "reserved": "reserved_bytes",
@@ -66,6 +67,10 @@ class State:
         self.empty_slots: list[str] = []
         self.used_slots: int | None = None
         self.slot_count: int | None = None
+        self.free_slots = 0
+        self.clause_number = 0
+        self.spoken: dict[str, list[tuple[int, object]]] = {}
+        self.says_configured = any(token.kind == "word" and str(token.value).startswith("configured") for token in self.tokens)
         self.asks: list[Ask] = []
         self.verbs: set[str] = set()
         self.each_bytes: int | None = None

@@ -13,6 +13,7 @@ from typing import Any
 
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import GIB, KIB, MIB, TIB
+from after_check.sources.words.figures import is_module_size
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
 
@@ -68,6 +69,8 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("rate", rf"(?P<n>{_NUMBER})\s?(?P<unit>MHz|MT/?s|GHz|MTS)(?![\w])"),
         ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("size_times", rf"(?P<n>{_NUMBER})\s?(?P<unit>{_UNIT})\s?[x×*]\s?(?P<count>\d{{1,2}})(?!\w)"),
+        ("noise", r"\d{1,3}\s?-?(?:bits?|pins?)(?!\w)"),
+        ("bytes", r"(?P<n>\d{9,13})(?:\s?(?:bytes?|octets?))?(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×*]\s?(?=\d)"),
         ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
@@ -90,10 +93,27 @@ def tokens(text: str) -> list[Token]:
     shown = "".join(
         " " if character not in "\n\t" and unicodedata.category(character)[0] == "C" else character for character in text[:LONGEST_TEXT]
     )
+    shown = _as_meant(shown)
     found = list(_with_terms(list(_scan(shown)), shown))
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
     return found
+
+
+def _as_meant(text: str) -> str:
+    """Return a text of the same length in which figures that an optical reader took for letters are figures again."""
+    for pattern, meant in _MISREAD:
+        text = pattern.sub(meant, text)
+    return text
+
+
+_MISREAD: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], str]], ...] = (
+    # I6GB, l6 GB; 32OO, PC4-256OO; DDRS; 8G8.
+    (re.compile(r"(?<!\w)[Il|](?=\dG[B8]?(?!\w)|\d GB(?!\w))"), lambda match: "1"),
+    (re.compile(r"(?<![A-Za-z\d])[1-9][\dO]*O[\dO]*(?=[A-Z]{0,2}(?!\w)|MHz|MT)"), lambda match: match[0].replace("O", "0")),
+    (re.compile(r"(?<!\w)(?P<kind>(?:LP)?DDR)S(?!\w)", re.IGNORECASE), lambda match: match["kind"] + "5"),
+    (re.compile(r"(?<!\w)(?P<n>\d{1,3})G8(?!\w)"), lambda match: match["n"] + "GB"),
+)
 
 
 def _harmless(character: str) -> str:
@@ -126,10 +146,17 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return _generation(kind, match)
     if kind == "pc":
         return _module_class(match)
+    if kind == "noise":
+        return Token("noise", match[0], match.start(), match.end(), frozenset({"noise"}))
+    if kind == "bytes":
+        whole = int(match["n"])
+        return Token("size", whole, match.start(), match.end()) if is_module_size(whole) or match[0][-1] in "sS" else None
     value = _VALUES[kind](match) if kind in _VALUES else match[0]
     facts: dict[str, Any] = {}
     if kind == "size_times":
         facts["count"] = int(match["count"])
+    elif kind == "size" and match["unit"].lower() == "er":
+        facts["stick"] = True  # "ein 8er" is a module, never a total.
     elif kind == "ranks":
         facts = {"ranks": int(match["ranks"]), "device_width_bits": int(match["width"])}
     return None if value is None else Token(kind, value, match.start(), match.end(), facts=facts)

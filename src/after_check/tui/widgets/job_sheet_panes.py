@@ -218,6 +218,8 @@ def _finding_text(finding: Finding, cells: int) -> Text:
     style = Ink.TEXT if finding.severity is Severity.NOTE else f"bold {Ink.TEXT}"
     text.append("\n       ".join(wrapped(head, cells - 7)[:2]), style)
     beneath = wrapped(rest or finding.reason, cells - 7)
+    if len(beneath) > 1:
+        beneath = wrapped(rest or finding.reason, cells - 9)  # Room for the sign that there is more.
     text.append(f"\n       {beneath[0]}{' …' if len(beneath) > 1 else ''}" if beneath else "", Ink.MUTED)
     return text
 
