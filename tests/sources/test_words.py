@@ -109,6 +109,43 @@ CERTAIN = [
     ("due moduli da 8 GB ddr4", "2x8G DDR4"),
     ("ranura 1: 8 GB, ranura 2: vacía", "1=8G; 2=-"),
     ("twee modules van 8 GB ddr4", "2x8G DDR4"),
+    # A count in words, sizes as names, figures without units
+    ("two 16 gig sticks, 3200, running 2133", "2x16G 3200; run 2133"),
+    ("16gb + 16gb ddr4-3200 in A2 and B2", "A2=16G DDR4-3200; B2=16G DDR4-3200"),
+    ("zwei 8er riegel ddr3 1333", "2x8G DDR3-1333"),
+    ("eine 16er und eine 8er", "1x16G; 1x8G"),
+    ("one 4gb and one 8gb, ddr3l, laptop", "1x4G DDR3 1.35V; 1x8G DDR3 1.35V"),
+    ("4 módulos de 8 GB DDR4 2666 registrados ecc", "4x8G DDR4-2666 ecc rdimm"),
+    ("64 GB RDIMM ECC 2933 x 8", "8x64G 2933 ecc rdimm"),
+    ("1x 32GB DDR5 SODIMM 4800, second slot free", "2=-; 1x32G DDR5-4800 sodimm"),
+    ("ddr4 2400T 4gb 1Rx8", "1x4G DDR4-2400 1Rx8"),
+    ("A1 8 A2 8 B1 empty B2 empty", "A1=8G; A2=8G; B1=-; B2=-"),
+    ("3rd slot empty", "3=-"),
+    ("zwei Steckplätze belegt, je 4 GB", "2x4G"),
+    ("1 barrette de 8 Go, un emplacement libre", "1x8G; slots 2"),
+    ("8+8+8+8 = 32 GB", "4x8G; total 32G"),
+    ("240-pin 4GB DDR3 PC3-10600U", "1x4G DDR3-1333"),
+    ("BANK 0 8589934592 2667\nBANK 1 8589934592 2667", "0=8G 2666; 1=8G 2666"),
+    # two rates, and whose each is
+    ("Slot 1 8GB 2400, Slot 2 8GB 2133", "1=8G 2400; 2=8G 2133"),
+    ("2x8 2666 + 2x16 3200", "2x8G 2666; 2x16G 3200"),
+    ("8 GB 2400 + 8 GB 2666", "1x8G 2400; 1x8G 2666"),
+    ("Size: 8 GB\nType: DDR4\nSpeed: 2400 MT/s\nConfigured Memory Speed: 2133 MT/s", "1x8G DDR4-2400; run 2133MT/s"),
+    ("1600MHz clock", "run 3200MT/s"),
+    ("expo on but only 4800", "run 4800; profile on"),
+    # amounts: the word is of the size that it can be of
+    ("16 GB verbaut, 15,8 nutzbar", "total 16G; usable 15.8G"),
+    ("16 GB usable 15.8 GB", "usable 15.8G; total 16G"),
+    ("7.7Gi total", "total 7.7G"),
+    ("MemTotal: 16289264 kB", "usable 16289264K"),
+    ("2x8 and total 15.8", "2x8G; total 15.8G"),
+    ("in use 6.2 GB (1.3 GB compressed), available 9.6 GB, cached 4 GB", "in use 6.2G; available 9.6G"),
+    # how it starts
+    ("won't start with both sticks", "2xmodule; start no"),
+    ("startet nicht", "start no"),
+    # an optical reader took figures for letters
+    ("I6GB DDR4-32OO CL22", "1x16G DDR4-3200 CL22"),
+    ("8G8 DDRS 48OO", "1x8G DDR5-4800"),
 ]
 
 
@@ -136,6 +173,12 @@ def test_what_is_certain_is_taken(text, exact):
         ("8 MB ddr4", "total_bytes"),
         ("70x8gb ddr4", "modules"),
         ("DDR4-99999", "rated_mts"),
+        ("ddr3 3200", "rated_mts"),
+        ("DDR5-2400", "rated_mts"),
+        ("2666 3200", "rated_mts"),
+        ("3 sticks 2x8", "modules"),
+        ("swap 2x2 for 2x8", "modules"),
+        ("only 8 of 16 GB seen", "total_bytes"),
     ],
 )
 def test_what_may_mean_two_things_is_asked(text, about):
@@ -189,6 +232,39 @@ BEFORE = take_notation("A2=8G DDR4-2400; B2=-; run 2400; total 8G").reading
 )
 def test_a_promise_in_words_is_the_end_state(text, exact):
     assert exact_promise(text, BEFORE) == exact
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("replace the 4 with a 16", "1x8G; 1x16G"),
+        ("16gb instead of the 4gb", "1x8G; 1x16G"),
+        ("replace the small one with 16 gb", "1x8G; 1x16G"),
+        ("replace both by 2x16", "2x16G"),
+        ("add another 8", "1x8G; 1x4G; 1x8G"),
+        ("from 12 to 16 GB", "total 16G"),
+        ("upgrade to 32", "total 32G"),
+        ("12 -> 32", "total 32G"),
+        ("add 8gb ddr4-3200", "1x8G; 1x4G; 1x8G DDR4-3200"),
+    ],
+)
+def test_a_promise_names_what_goes_and_what_comes(text, exact):
+    two_sizes = take_notation("A1=8G DDR4-2666; B1=4G DDR4-2666").reading
+    assert exact_promise(text, two_sizes) == exact
+
+
+@pytest.mark.parametrize("text", ["the same again", "swap 2x4 for 2x16"])
+def test_which_one_is_asked_where_two_differ(text):
+    two_sizes = take_notation("A1=8G DDR4-2666; B1=4G DDR4-2666").reading
+    assert [ask.about for ask in understand(text, True, two_sizes).asks] == ["modules"]
+
+
+@pytest.mark.parametrize(
+    "text", ["starts only with one stick", "cmd rate 2T", "4 x 32 bit channels", "only 8 of 16 GB seen", "slot 3 not detected", "-8gb"]
+)
+def test_what_is_odd_gives_no_fact(text):
+    assert said(text).reading == Reading()
+    assert not said(text).is_whole
 
 
 def test_to_what_is_asked_where_nothing_is_known():

@@ -263,7 +263,19 @@ class FactSteps(State):
         return is_usual_rate(token.value, self.common.get("generation")) and (token.value >= 800 or "generation" in self.common)
 
     def _explains_a_rate(self, token: Token) -> bool:
-        kinds = ("run", "clock", "noise", "and", "module", "each", "profile", "channel", "on", "off", *(kind for kind, _, _ in ATTRIBUTE_WORDS))
+        kinds = (
+            "run",
+            "clock",
+            "noise",
+            "and",
+            "module",
+            "each",
+            "profile",
+            "channel",
+            "on",
+            "off",
+            *(kind for kind, _, _ in ATTRIBUTE_WORDS),
+        )
         return not token.kinds or any(token.means(kind) for kind in kinds)
 
     def _run_word(self, clause: list[Token], at: int) -> Token | None:

@@ -48,7 +48,9 @@ class ModuleSteps(FactSteps):
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
             size = self._size_of(free[rest], sure) if rest < len(free) else None
             behind = free[rest + 1] if rest + 1 < len(free) else None
-            counted = token.means("numbers") and not token.means("noise") and rest == at + 1 and rest < len(free) and free[rest].kind == "size"
+            counted = (
+                token.means("numbers") and not token.means("noise") and rest == at + 1 and rest < len(free) and free[rest].kind == "size"
+            )
             if size is not None and (sure or counted or (behind is not None and behind.means("module"))):
                 used = [
                     *free[at : rest + 1],
@@ -60,46 +62,36 @@ class ModuleSteps(FactSteps):
                 self._use(*free[at:rest])
                 self.drafts.append(Draft(count))
                 return rest - at, None
-        times = [other for other in free if other.kind == "count_after" and not other.used]
-        if token.kind == "size" and len(times) == 1 and sum(other.kind == "size" for other in free) == 1:
-            behind = free[at + 1]
-            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind.means(kind)), None)
-            self._use(token, *times, *([behind] if form is not None else []))
-            draft = self._draft(times[0].value, token.value)
-            if draft is not None and form is not None:
-                draft.facts["form"] = form
-            return 1 + (form is not None), draft
-        if token.kind == "size" and token.facts.get("stick"):
-            self._use(token)
-            return 1, self._draft(1, token.value)
         if token.means("each") and at + 1 < len(free) and free[at + 1].kind == "size":
             self.each_bytes = free[at + 1].value
             self._use(token, free[at + 1])
             return 2, None
-        if token.kind == "size":
-            behind = free[at + 1] if at + 1 < len(free) else None
-            joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+"
-            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
-            if form is not None or (joined and self.drafts_so_far):
-                self._use(token, *([behind] if form is not None and behind is not None else []))
-                draft = self._draft(1, token.value)
-                if draft is not None and form is not None:
-                    draft.facts["form"] = form
-                return 1 + (form is not None), draft
-            if behind is not None and behind.means("each"):
-                self.each_bytes = token.value
-                self._use(token, behind)
-                return 2, None
-            if behind is not None and behind.kind == "count_after":
-                self._use(token, behind)
-                return 2, self._draft(behind.value, token.value)
-            if behind is not None and (behind.means("module") or behind.means("soldered")):
-                self._use(token, behind)
-                draft = self._draft(1, token.value)
-                if draft is not None and behind.means("soldered"):
-                    draft.facts["form"] = Form.SOLDERED
-                return 2, draft
-        return 0, None
+        return self._sized_module(free, at) if token.kind == "size" else (0, None)
+
+    def _sized_module(self, free: list[Token], at: int) -> tuple[int, Draft | None]:
+        """A size, and what behind it says that it is a module: `8GB stick`, `8GB x 2`, `8 GB RDIMM x 4`, `8 GB each`, `ein 8er`."""
+        token = free[at]
+        behind = free[at + 1] if at + 1 < len(free) else None
+        times = [other for other in free if other.kind == "count_after" and not other.used]
+        count = times[0].value if len(times) == 1 and sum(other.kind == "size" for other in free) == 1 else 1
+        joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+" and bool(self.drafts_so_far)
+        form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+        if behind is not None and behind.means("each"):
+            self.each_bytes = token.value
+            self._use(token, behind)
+            return 2, None
+        if behind is not None and behind.means("soldered"):
+            form = Form.SOLDERED
+        is_module = behind is not None and (form is not None or behind.means("module"))
+        if not (is_module or joined or count > 1 or (behind is not None and behind.kind == "count_after") or token.facts.get("stick")):
+            return 0, None
+        if behind is not None and behind.kind == "count_after":
+            count, times = behind.value, [behind]
+        self._use(token, *([behind] if is_module and behind is not None else []), *(times if count != 1 else []))
+        draft = self._draft(count, token.value)
+        if draft is not None and form is not None:
+            draft.facts["form"] = form
+        return 1 + is_module, draft
 
     def _sum(self, free: list[Token], at: int) -> tuple[int, list[Draft]]:
         """`8 + 4`, `8 GB and 4 GB`: a module each."""

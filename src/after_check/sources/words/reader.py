@@ -36,8 +36,30 @@ _LONGEST_CLAUSE = 80
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
 _MOST_MODULES = 64
 _MANY = 8
+_IN_PLACE_OF = ("instead of", "in place of", "statt", "a la place de", "en lugar de", "al posto di", "in plaats van")
+_ALL = ("both", "all", "alle", "beide")
 _SMALL_WORDS = frozenset(
-    ("noise", "and", "of", "each", "times", "module", "slot", "channel", "profile", "run", "total", "other", "on", "upgrade", "add", "keep", "same", "twice", "replace")
+    (
+        "noise",
+        "and",
+        "of",
+        "each",
+        "times",
+        "module",
+        "slot",
+        "channel",
+        "profile",
+        "run",
+        "total",
+        "other",
+        "on",
+        "upgrade",
+        "add",
+        "keep",
+        "same",
+        "twice",
+        "replace",
+    )
 )
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
@@ -127,6 +149,9 @@ class _Reader(ModuleSteps):
             self.common["generation"] = found.pop()
 
     def _clause(self, clause: list[Token]) -> None:
+        if self.promise:
+            self._replacement(clause)
+            self._upgrade(clause)
         self.verbs |= {kind for token in clause for kind in ("add", "keep", "replace", "same", "twice") if token.means(kind)}
         for step in (
             self._labels,
@@ -159,12 +184,11 @@ class _Reader(ModuleSteps):
             whole = sum(value_of(module.size_bytes) or 0 for module in modules)
             self.facts["total_bytes"] = 2 * whole
             return
-        if "same" in self.verbs and modules and not self.drafts and not here:
-            self.drafts += [self._of_module(module) for module in modules] + [self._of_module(modules[0])]
+        if "twice" in self.verbs and not self.drafts and not self.loose_sizes:
+            self.asks.append(Ask("total_bytes", "Twice of what? The reading on arrival is not there: how much is it in the end?"))
             return
-        if "replace" in self.verbs and self.drafts:
-            gone = {value_of(module.size_bytes) for module in modules}
-            self.loose_sizes = [(size, token) for size, token in self.loose_sizes if size not in gone]
+        if "same" in self.verbs and not self.drafts and not here:
+            self._same_again(modules)
             return
         if "keep" in self.verbs:
             self.drafts += [draft for size, _ in here if (draft := self._draft(1, size)) is not None]
@@ -178,8 +202,86 @@ class _Reader(ModuleSteps):
                 self.drafts = []
                 self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
 
+    def _same_again(self, modules: tuple[Module, ...]) -> None:
+        """`the same again`, `two more like it`: which one is meant is only known where all that is there has one size."""
+        sizes = {value_of(module.size_bytes) for module in modules}
+        size = sizes.pop() if len(sizes) == 1 else None
+        if size is None:
+            said = "different ones are there" if modules else "the reading on arrival is not there"
+            self.asks.append(Ask("modules", f"The same as which module? {said[0].upper()}{said[1:]}: what is fitted in the end?"))
+            return
+        counting = [token for token in self.tokens if not token.used and token.means("numbers") and not token.means("noise")]
+        count = next((number for token in counting if (number := self._number(token)) is not None), 1)
+        self._use(*counting)
+        self.drafts += [*(self._of_module(module) for module in modules), Draft(count, size)]
+
+    def _upgrade(self, clause: list[Token]) -> None:
+        """`upgrade to 32`, `from 8 to 16 GB`, `16 -> 32`: the last amount is the promised total; the one before it is what there is."""
+        for at, token in enumerate(clause[:-1]):
+            if not token.means("upgrade") or token.used or clause[at + 1].used:
+                continue
+            size = self._size_of(clause[at + 1], True)
+            before = clause[at - 1] if at else None
+            bare = before is not None and before.kind in ("number", "size") and self._size_of(before, True) is not None
+            if size is None or not (bare or clause[at + 1].kind == "number") or self._any(clause, "module"):
+                continue
+            self.facts["total_bytes"] = size
+            self._use(clause[at + 1], *([before] if bare and before is not None else []))
+            self._use(*(other for other in clause if other.value == "from"))
+
+    def _replacement(self, clause: list[Token]) -> None:
+        """`replace the 4 with a 16`, `2x16 instead of 2x4`: what goes is taken from the arrival, what comes is added."""
+        word = next((token for token in clause if token.means("replace")), None)
+        if word is None:
+            return
+        amounts = list(self._amounts(clause))
+        modules = list(self.before.modules) if self.before is not None else []
+        if len(amounts) == 2:
+            behind = [amount for amount in amounts if amount[2].start > word.start]
+            gone = behind[0] if word.value in _IN_PLACE_OF and behind else amounts[0]
+            new = next(amount for amount in amounts if amount is not gone)
+        elif len(amounts) == 1:
+            new = amounts[0]
+            gone = self._gone_without_size(clause, modules)
+        else:
+            return
+        if not is_module_size(new[1]):
+            return
+        self._use(word, *(token for amount in amounts for token in amount[3:]), *(token for token in clause if token.means("smallest")))
+        self._use(*(token for token in clause if token.value in _ALL))
+        for _ in range(gone[0]):
+            module = next((module for module in modules if value_of(module.size_bytes) == gone[1]), None)
+            if module is None and self.before is not None:
+                self.asks.append(Ask("modules", f"On arrival there were not {gone[0]} modules of {size_text(gone[1])}: which ones go?"))
+                return
+            if module is not None:
+                modules.remove(module)
+        self.drafts += [self._of_module(module) for module in modules]
+        self.drafts.append(Draft(new[0], new[1]))
+
+    def _gone_without_size(self, clause: list[Token], modules: list[Module]) -> tuple[int, int]:
+        """Return count and size of what goes where no size is said: the smaller one, else all of it."""
+        sizes = [size for module in modules if (size := value_of(module.size_bytes)) is not None]
+        if sizes and self._any(clause, "smallest"):
+            self._use(*(behind for word, behind in pairwise(clause) if word.means("smallest") and behind.means("numbers")))
+            return 1, min(sizes)
+        modules.clear()
+        return 0, 0
+
+    def _amounts(self, clause: list[Token]) -> Iterator[tuple[Any, ...]]:
+        """Yield count, size, the token of the size, and all tokens of each amount of a clause."""
+        for at, token in enumerate(clause):
+            size = self._size_of(token, True)
+            before = clause[at - 1] if at else None
+            if size is None or (before is not None and (before.means("slot") or before.means("ordinals"))):
+                continue
+            count = None
+            if before is not None and not before.means("noise") and before.value not in _ALL:
+                count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
+            yield (count or 1, size, token, token, *([before] if count is not None else []))
+
     def _of_module(self, module: Module) -> Draft:
-        return Draft(1, value_of(module.size_bytes), {})
+        return Draft(1, value_of(module.size_bytes), {}, kept=True)
 
     def _settle_sizes(self) -> None:
         """Say what sizes are that no word explains: the sum of the modules, the total, or one module."""
@@ -296,7 +398,7 @@ class _Reader(ModuleSteps):
             return
         if not self.drafts and self.used_slots is not None and self.used_slots <= 64:
             self.drafts.append(Draft(self.used_slots))
-        elif not self.drafts and self._describes_modules():
+        elif not self.drafts and self._describes_modules() and not any(ask.about == "modules" for ask in self.asks):
             self.drafts.append(Draft(1))
         elif self.used_slots is not None and self.used_slots != fitted and len(self.drafts) == 1 and self.drafts[0].count == 1:
             size = self.drafts[0].size_bytes
@@ -327,7 +429,7 @@ class _Reader(ModuleSteps):
         return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
 
     def _module(self, draft: Draft) -> Module:
-        facts: dict[str, Any] = {**self.common, **draft.facts}
+        facts: dict[str, Any] = {**({} if draft.kept else self.common), **draft.facts}
         if draft.facts.get("form") is Form.SOLDERED:
             facts["form"] = Form.SOLDERED
         if draft.size_bytes is not None:

@@ -33,6 +33,8 @@ class Draft:
     facts: dict[str, Any] = field(default_factory=dict)
     slot: str = ""
     clause: int = 0
+    kept: bool = False
+    """Whether the module is there already: what is said of the new ones is not said of it."""
 
 
 ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (

@@ -81,6 +81,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
         ("number", rf"(?P<n>{_NUMBER})(?![^\W_]|\?)"),
         ("word", r"[^\W\d_][\w'’./-]*|@|#"),
+        ("arrow", r"[-=]+>|→"),
         ("sign", r"[:=+()&]"),
         ("end", r"[;,\n\t|•·]|\s/\s|\s-\s|\.(?=\s|$)"),
         ("odd", r"\S+?(?=[\s;,()]|$)"),
@@ -151,6 +152,10 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
     if kind == "bytes":
         whole = int(match["n"])
         return Token("size", whole, match.start(), match.end()) if is_module_size(whole) or match[0][-1] in "sS" else None
+    if kind == "arrow":
+        return Token(kind, match[0], match.start(), match.end(), frozenset({"upgrade"}))
+    if kind == "size" and match["unit"] == "to":
+        return None  # "8 to 16": French terabytes are written with a large T.
     value = _VALUES[kind](match) if kind in _VALUES else match[0]
     facts: dict[str, Any] = {}
     if kind == "size_times":

@@ -195,7 +195,10 @@ class FindingsList(OptionList):
         chosen = self.highlighted or 0
         self.clear_options()
         self.add_options(
-            [Option(_consequence_text(finding, cells) if finding.because_of else _finding_text(finding, cells)) for finding in self._findings]
+            [
+                Option(_consequence_text(finding, cells) if finding.because_of else _finding_text(finding, cells))
+                for finding in self._findings
+            ]
         )
         if self._findings:
             self.highlighted = min(chosen, len(self._findings) - 1)
