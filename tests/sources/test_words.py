@@ -85,7 +85,7 @@ CERTAIN = [
     ("Slot 1: 8 GB\nSlot 2: not fitted", "Slot 1=8G; Slot 2=-"),
     ("4gb stick in slot 1, slot 2 free", "1=4G; 2=-"),
     ("8 gb in the first slot, the second slot is empty", "1=8G; 2=-"),
-    ("16 GB in slot A2, rest empty", "A2=16G; other=-"),
+    ("16 GB in slot A2, rest empty", "A2=16G"),
     ("slot 3 and 4: 8 GB each", "3=8G; 4=8G"),
     ("2 of 4 slots used", "2xmodule; slots 4"),
     ("speed 2666 MHz, slots used 2 of 4, form factor SODIMM", "2xmodule sodimm; run 2666MHz; slots 4"),
@@ -143,6 +143,16 @@ CERTAIN = [
     # how it starts
     ("won't start with both sticks", "2xmodule; start no"),
     ("startet nicht", "start no"),
+    # slots: named without a sign, filled with, used of
+    ("slot1 8 slot2 8", "slot1=8G; slot2=8G"),
+    ("A2+B2 16 each", "A2=16G; B2=16G"),
+    ("all four slots full with 4gb", "4x4G"),
+    ("2/4 slots used", "2xmodule; slots 4"),
+    ("one slot used of two", "1xmodule; slots 2"),
+    ("8gb ddr3 pc, 2 slots, one used", "1x8G DDR3; slots 2"),
+    ("16 GB in two sticks", "2xmodule; total 16G"),
+    ("part no QM4D16G32 serial 0123AB", "1xpart QM4D16G32 serial 0123AB"),
+    ("16 GBytes", "1x16G"),
     # an optical reader took figures for letters
     ("I6GB DDR4-32OO CL22", "1x16G DDR4-3200 CL22"),
     ("8G8 DDRS 48OO", "1x8G DDR5-4800"),
@@ -174,6 +184,7 @@ def test_what_is_certain_is_taken(text, exact):
         ("70x8gb ddr4", "modules"),
         ("DDR4-99999", "rated_mts"),
         ("ddr3 3200", "rated_mts"),
+        ("slots 2 and 4: 8gb ddr4", "modules"),
         ("DDR5-2400", "rated_mts"),
         ("2666 3200", "rated_mts"),
         ("3 sticks 2x8", "modules"),

@@ -15,6 +15,8 @@ from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
 _MOST_GIB = 4096
+_WITH = ("with", "mit", "avec", "con", "met")
+_CHANNEL_MODES = ("dual", "triple", "tri", "quad", "hexa", "octa")
 _SPEED = ("speed", "memory speed")
 _NOW = ("now", "currently", "actual", "jetzt", "aktuell", "actuel")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
@@ -40,7 +42,7 @@ class FactSteps(State):
         for at, token in enumerate(clause):
             for kind in ("part", "serial", "maker"):
                 rest = [other for other in clause[at + 1 :] if other.kind != "sign"]
-                if token.means(kind) and not token.means("noise") and rest:
+                if token.means(kind) and not token.used and not token.means("noise") and rest:
                     end = rest[0].end
                     while end < len(self.text) and not self.text[end].isspace() and self.text[end] not in ",;":
                         end += 1
@@ -48,11 +50,15 @@ class FactSteps(State):
                     for other in clause:
                         if token.start <= other.start < end:
                             other.used = True
-                    return
+                    break
 
     def _slot_summary(self, clause: list[Token]) -> None:
         """`2 of 4 slots used`, `slots used: 1 of 2`, `4 slots`."""
         free = [token for token in clause if not token.used and token.kind != "sign"]
+        if len(free) == 2 and free[1].means("used") and self.slot_count is not None and (filled := self._number(free[0])) is not None:
+            self.used_slots = filled
+            self._use(*free)
+            return
         for at in range(len(free) - 2):
             first, middle, last = free[at : at + 3]
             if first.kind == last.kind == "number" and middle.means("of") and (self._any(clause, "slot") or self._any(clause, "used")):
@@ -74,6 +80,10 @@ class FactSteps(State):
             if self._any(clause, "used") or self._any(clause, "empty"):
                 if self._any(clause, "used"):
                     self.used_slots = number
+                    for joint, size in itertools.pairwise(clause):
+                        if joint.value in _WITH and size.kind == "size":
+                            self.each_bytes = size.value
+                            self._use(joint, size)
                 elif not self._any(clause, "ordinals"):
                     self.free_slots += number
                     self._use(*(other for other in clause if other.means("empty")))
@@ -119,7 +129,10 @@ class FactSteps(State):
         for token in clause:
             # "dual" alone says as much; "single" alone may be a single module.
             alone = self._mode(token)
-            if not token.used and alone is not None and alone > 1 and not token.means("numbers") and "channels" not in self.facts:
+            if not token.used and alone is not None and token.value in _CHANNEL_MODES and "channels" not in self.facts:
+                behind = clause[clause.index(token) + 1 :]
+                if behind and behind[0].kind == "word" and not behind[0].kinds:
+                    continue  # "dual core", "quad display": of something else.
                 self.facts["channels"] = alone
                 self._use(token)
                 return
@@ -198,7 +211,9 @@ class FactSteps(State):
         for at in range(len(free) - 2):
             part, of, whole = free[at : at + 3]
             part_bytes = self._size_of(part, True)
-            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value or self._any(clause, "module"):
+            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value:
+                continue
+            if self._any(clause, "module") or self._any(clause, "aside"):
                 continue
             if self._any(clause, "in_use"):
                 self.facts |= {"in_use_bytes": part_bytes, "total_bytes": whole.value}

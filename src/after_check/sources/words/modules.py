@@ -12,6 +12,7 @@ from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Draft
 from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
+_ONE_OTHER = ("other", "the other", "the other one", "anderer", "der andere", "l'autre", "el otro", "l'altro")
 
 
 class ModuleSteps(FactSteps):
@@ -62,9 +63,15 @@ class ModuleSteps(FactSteps):
                 self._use(*free[at:rest])
                 self.drafts.append(Draft(count))
                 return rest - at, None
-        if token.means("each") and at + 1 < len(free) and free[at + 1].kind == "size":
-            self.each_bytes = free[at + 1].value
-            self._use(token, free[at + 1])
+        following = free[at + 1] if at + 1 < len(free) else None
+        if token.means("each") and following is not None and following.kind == "size":
+            self.each_bytes = following.value
+            self._use(token, following)
+            return 2, None
+        bare = self._size_of(token, True) if following is not None and following.means("each") else None
+        if bare is not None and following is not None:
+            self.each_bytes = bare
+            self._use(token, following)
             return 2, None
         return self._sized_module(free, at) if token.kind == "size" else (0, None)
 
@@ -165,6 +172,7 @@ class ModuleSteps(FactSteps):
         """Return the slots that a clause names: `slot 2`, `A2`, `the second slot`, `the other one`."""
         _, values = vocabulary()
         names: list[str] = []
+        free = [token for token in clause if not token.used]
         for at, token in enumerate(clause):
             if token.used:
                 continue
@@ -181,9 +189,13 @@ class ModuleSteps(FactSteps):
             elif token.means("ordinals") and following is not None and following.means("slot"):
                 names.append(str(values["ordinals"].get(token.value, token.value)))
                 self._use(token, following)
-            elif token.means("other") and self._any(clause, "empty"):
+            elif token.means("other") and token.value in _ONE_OTHER and self._any(clause, "empty"):
                 names.append("other")
                 self._use(token)
+        if any(token.means("other") and not token.used for token in clause) and self._any(clause, "empty") and not names:
+            # "the rest empty": how many these are is not said, and what is fitted is said elsewhere.
+            self._use(*(token for token in clause if token.means("other") or token.means("empty")))
+        self.slot_tokens = [token for token in free if token.used]
         return names
 
     def _further_slots(self, clause: list[Token], at: int) -> Iterator[str]:
@@ -216,8 +228,8 @@ class ModuleSteps(FactSteps):
         elif len(slots) == len(drafts) > 1 and all(draft == drafts[0] and draft.count == 1 for draft in drafts):
             drafts = [Draft(1, draft.size_bytes, dict(draft.facts), slot) for draft, slot in zip(drafts, slots, strict=True)]
         elif slots:
-            for token in clause:
-                token.used = token.used and token.kind != "slot_name"
+            for token in self.slot_tokens:
+                token.used = False  # Named, and nobody knows with what: pointed at.
         self.drafts += drafts
         counting = any(self._any(clause, kind) for kind in ("add", "keep"))
         for token in clause:

@@ -171,6 +171,10 @@ class _Reader(ModuleSteps):
         drafts = self._modules(clause)
         if len(slots) == 1 and not drafts:
             drafts = self._lone_size(clause) or self._behind_slot(clause)
+        elif len(slots) > 1 and not drafts and (lone := next((token for token in clause if token.kind == "size" and not token.used), None)):
+            each = size_text(lone.value)
+            self.asks.append(Ask("modules", f"{each} in each of the {len(slots)} slots, or altogether?", (f"{each} each", f"total {each}")))
+            self._use(lone)
         self._place(clause, slots, drafts)
 
     # ---- what the clauses mean together
@@ -305,7 +309,12 @@ class _Reader(ModuleSteps):
                 self.facts.pop("total_bytes")
                 self._ask_sum(whole, total)
             return
-        if len(left) == 1 and not self.drafts and total is None:
+        if len(left) == 1 and self.drafts and not any(sizes) and total is None:
+            if sum(draft.count for draft in self.drafts) == 1 and is_module_size(left[0]):
+                self.drafts[0].size_bytes = left[0]
+            else:
+                self.facts["total_bytes"] = left[0]
+        elif len(left) == 1 and not self.drafts and total is None:
             self._lone_amount(left[0])
         elif left and (len(left) > 1 or total is not None):
             known = [size for size in left if size != total]
@@ -355,7 +364,7 @@ class _Reader(ModuleSteps):
 
     def _lone_amount(self, size: int) -> None:
         """Say what the only amount of a text is: the total where several modules or a system are spoken of, else one module."""
-        several = (self.facts.get("channels") or 1) > 1 or (self.used_slots or 1) > 1 or self.promise
+        several = (self.facts.get("channels") or 1) > 1 or (self.used_slots or 1) > 1 or self.promise or "replace" in self.verbs
         several = several or any(name in self.facts for name in ("usable_bytes", "in_use_bytes", "reserved_bytes", "graphics_bytes"))
         if not _SMALLEST_TOTAL <= size <= _LARGEST_TOTAL or (size % GIB and size > GIB and not several):
             self.asks.append(Ask("total_bytes", f"Is it really {size_text(size)}?"))
@@ -411,7 +420,9 @@ class _Reader(ModuleSteps):
             self.slot_count = fitted + self.free_slots
 
     def _describes_modules(self) -> bool:
-        return any(name in self.common for name in ("generation", "rated_mts", "form", "ranks", "timings", "ecc", "part"))
+        return any(
+            name in self.common for name in ("generation", "rated_mts", "form", "ranks", "timings", "ecc", "part", "serial", "voltage_mv")
+        )
 
     def _reading(self) -> Reading:
         slots: list[Slot] = []

@@ -70,6 +70,7 @@ class State:
         self.used_slots: int | None = None
         self.slot_count: int | None = None
         self.free_slots = 0
+        self.slot_tokens: list[Token] = []
         self.clause_number = 0
         self.spoken: dict[str, list[tuple[int, object]]] = {}
         self.says_configured = any(token.kind == "word" and str(token.value).startswith("configured") for token in self.tokens)

@@ -40,7 +40,7 @@ class Token:
 
 
 _UNITS = {
-    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte", "gi", "er"), GIB),
+    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte", "gbytes", "gi", "er"), GIB),
     **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mi"), MIB),
     **dict.fromkeys(("tb", "tib", "to"), TIB),
     **dict.fromkeys(("kb", "kib", "ko", "ki"), KIB),
@@ -79,7 +79,9 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
         ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
+        ("slot_name", r"(?P<name>(?:DIMM|bank|slot)_?\d{1,2})(?![\w-])"),
         ("number", rf"(?P<n>{_NUMBER})(?![^\W_]|\?)"),
+        ("of", r"(?<=\d)/(?=\d)"),
         ("word", r"[^\W\d_][\w'’./-]*|@|#"),
         ("arrow", r"[-=]+>|→"),
         ("sign", r"[:=+()&]"),
