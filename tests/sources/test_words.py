@@ -153,6 +153,17 @@ CERTAIN = [
     ("16 GB in two sticks", "2xmodule; total 16G"),
     ("part no QM4D16G32 serial 0123AB", "1xpart QM4D16G32 serial 0123AB"),
     ("16 GBytes", "1x16G"),
+    ("a1=8 b1=8", "A1=8G; B1=8G"),
+    ("DIMM A1 - 16GB", "A1=16G"),
+    # counts before a size
+    ("Kit of 2 16GB", "2x16G"),
+    ("2 pcs 8GB", "2x8G"),
+    ("a pair of 16gb", "2x16G"),
+    ("2 8gb", "2x8G"),
+    ("16384 MB / 2 x 8192", "2x8G; total 16G"),
+    # words and sizes that take turns
+    ("Installed physical memory 16,384 MB Available physical memory 9,812 MB", "total 16G; available 9812M"),
+    ("Memory 15.8 GiB", "total 15.8G"),
     # an optical reader took figures for letters
     ("I6GB DDR4-32OO CL22", "1x16G DDR4-3200 CL22"),
     ("8G8 DDRS 48OO", "1x8G DDR5-4800"),
@@ -185,6 +196,9 @@ def test_what_is_certain_is_taken(text, exact):
         ("DDR4-99999", "rated_mts"),
         ("ddr3 3200", "rated_mts"),
         ("slots 2 and 4: 8gb ddr4", "modules"),
+        ("16x2", "modules"),
+        ("2 at 8gb", "modules"),
+        ("both slots 8gb", "modules"),
         ("DDR5-2400", "rated_mts"),
         ("2666 3200", "rated_mts"),
         ("3 sticks 2x8", "modules"),

@@ -20,7 +20,8 @@ from after_check.sources.words.figures import is_module_size, may_be_sold_as
 _FIELDS = ("running_rate", "total_bytes")
 _A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
-_PARTED_THOUSANDS = re.compile(r"\d[.,]\d{3}\s*M", re.IGNORECASE)
+_NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
+"""What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +43,7 @@ class Said:
 def said(text: str, promise: bool = False, before: Reading | None = None) -> Said:
     """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
     parsed = parse_promise(text)[1] if promise else parse(text)
-    if text.strip() and not parsed.problems and not _PARTED_THOUSANDS.search(text) and _is_likely(parsed.reading):
+    if text.strip() and not parsed.problems and not _NOT_SHORT.search(text) and _is_likely(parsed.reading):
         return Said(text, parsed.reading, (), (), write(parsed.reading))
     found: Understood = understand(text, promise, before)
     return Said(text, found.reading, found.asks, found.not_understood, write(found.reading))
@@ -51,11 +52,7 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
 def read_line(text: str) -> Parsed:
     """Return a typed reading as a parsed line, whichever way it was typed; what is asked or not understood is its problems."""
     parsed = parse(text)
-    if (
-        not text.strip()
-        or len(text) > LONGEST_LINE
-        or (not parsed.problems and not _PARTED_THOUSANDS.search(text) and _is_likely(parsed.reading))
-    ):
+    if not text.strip() or len(text) > LONGEST_LINE or (not parsed.problems and not _NOT_SHORT.search(text) and _is_likely(parsed.reading)):
         return parsed
     return _as_parsed(said(text), parsed)
 

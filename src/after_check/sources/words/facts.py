@@ -171,6 +171,7 @@ class FactSteps(State):
         """Sizes that a word calls total, usable and so on: the two that stand nearest to each other first."""
         self._bare_total(clause)
         self._bare_usable(clause)
+        self._in_turn(clause)
         while True:
             pairs = [
                 (word, role, size)
@@ -182,6 +183,22 @@ class FactSteps(State):
             if not pairs:
                 return
             word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
+            if role != "aside":
+                self.facts[ROLE_FIELDS[role]] = size.value
+            self._use(word, size)
+
+    def _in_turn(self, clause: list[Token]) -> None:
+        """`Installed 16,384 MB Available 9,812 MB`: words and sizes take turns, so each word is of the size that stands in its turn."""
+        turns = [token for token in clause if not token.used and (token.kind == "size" or any(token.means(role) for role in ROLES))]
+        words, sizes = turns[::2], turns[1::2]
+        if len(turns) < 4 or len(words) != len(sizes):
+            return
+        if words[0].kind == "size":
+            words, sizes = sizes, words
+        if any(token.kind == "size" for token in words) or any(token.kind != "size" for token in sizes):
+            return
+        for word, size in zip(words, sizes, strict=True):
+            role = next(role for role in ROLES if word.means(role))
             if role != "aside":
                 self.facts[ROLE_FIELDS[role]] = size.value
             self._use(word, size)
@@ -237,7 +254,7 @@ class FactSteps(State):
         """`… makes 16`: a bare number behind a word for the sum."""
         for at, token in enumerate(clause[:-1]):
             following = clause[at + 1]
-            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=")
+            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and at > 0 and clause[at - 1].kind != "slot_name")
             size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
             if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
                 size = round(following.value * GIB)
@@ -273,7 +290,7 @@ class FactSteps(State):
 
     def _is_rate(self, clause: list[Token], at: int, token: Token) -> bool:
         before = clause[at - 1] if at else None
-        if before is not None and (before.kind in ("count", "word") and not self._explains_a_rate(before)):
+        if before is not None and (before.kind == "count" or (before.kind == "word" and not self._explains_a_rate(before))):
             return False
         return is_usual_rate(token.value, self.common.get("generation")) and (token.value >= 800 or "generation" in self.common)
 

@@ -9,6 +9,7 @@ from after_check.domain.quantities import GIB, MIB
 from after_check.standards.rates import COMMON_PROFILE_RATES_MTS, STANDARD_RATES_MTS, same_rate
 
 _USUAL_GIB = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64, 96, 128, 256, 512)
+_USUAL_MIB = (1024, 2048, 4096, 8192, 16384, 32768)
 _MODULE_BYTES = frozenset(
     {128 * MIB, 256 * MIB, 512 * MIB, *(size * GIB for size in (1, 2, 4, 8, 12, 16, 24, 32, 48, 64, 96, 128, 256, 512))}
 )
@@ -64,7 +65,9 @@ def meaning_in_mhz(number: float, generation: Generation | None) -> Meaning:
 
 
 def as_size_bytes(number: float) -> int | None:
-    """Return the size that a bare number beside a count stands for, in GiB; None where modules have no such size."""
+    """Return the size that a bare number beside a count stands for, in GiB, or in MiB as `8192`; None where modules have no such size."""
+    if number in _USUAL_MIB:
+        return int(number) * MIB
     return int(number) * GIB if number in _USUAL_GIB else None
 
 

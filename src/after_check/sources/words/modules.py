@@ -12,6 +12,7 @@ from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Draft
 from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
+_FEW = 16
 _ONE_OTHER = ("other", "the other", "the other one", "anderer", "der andere", "l'autre", "el otro", "l'altro")
 
 
@@ -49,9 +50,10 @@ class ModuleSteps(FactSteps):
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
             size = self._size_of(free[rest], sure) if rest < len(free) else None
             behind = free[rest + 1] if rest + 1 < len(free) else None
-            counted = (
-                token.means("numbers") and not token.means("noise") and rest == at + 1 and rest < len(free) and free[rest].kind == "size"
-            )
+            counted = self._counts(free, at, rest)
+            if token.kind == "count" and size is not None and free[rest].kind == "number" and self._may_be_turned(count, free[rest]):
+                self._use(*free[at : rest + 1])
+                return rest + 1 - at, None
             if size is not None and (sure or counted or (behind is not None and behind.means("module"))):
                 used = [
                     *free[at : rest + 1],
@@ -74,6 +76,24 @@ class ModuleSteps(FactSteps):
             self._use(token, following)
             return 2, None
         return self._sized_module(free, at) if token.kind == "size" else (0, None)
+
+    def _counts(self, free: list[Token], at: int, rest: int) -> bool:
+        """Return whether a number stands before a size as its count: `two 8gb`, `a pair of 16gb`, `2 8gb`; `DIMM 2 8gb` is a slot."""
+        token = free[at]
+        if rest >= len(free) or free[rest].kind != "size" or (at > 0 and (free[at - 1].means("module") or free[at - 1].means("slot"))):
+            return False
+        if token.kind == "number":
+            return rest == at + 1 and 2 <= token.value <= _FEW
+        return token.means("numbers") and not token.means("noise") and all(part.means("of") for part in free[at + 1 : rest])
+
+    def _may_be_turned(self, count: int, figure: Token) -> bool:
+        """`16x2`: sixteen modules of 2 GB, or two of 16 GB? Asked, as both are said."""
+        number = int(figure.value)
+        if not (count > number and count > _FEW // 2 - 1 and as_size_bytes(count) is not None and number <= _FEW // 2):
+            return False
+        answers = (f"{number}x{count} GB", f"{count}x{number} GB")
+        self.asks.append(Ask("modules", f"{number} × {count} GiB, or {count} × {number} GiB?", answers))
+        return True
 
     def _sized_module(self, free: list[Token], at: int) -> tuple[int, Draft | None]:
         """A size, and what behind it says that it is a module: `8GB stick`, `8GB x 2`, `8 GB RDIMM x 4`, `8 GB each`, `ein 8er`."""

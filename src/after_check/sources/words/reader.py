@@ -315,7 +315,7 @@ class _Reader(ModuleSteps):
             else:
                 self.facts["total_bytes"] = left[0]
         elif len(left) == 1 and not self.drafts and total is None:
-            self._lone_amount(left[0])
+            self._lone_amount(left[0], self.loose_sizes[0][1])
         elif left and (len(left) > 1 or total is not None):
             known = [size for size in left if size != total]
             if known:
@@ -362,14 +362,19 @@ class _Reader(ModuleSteps):
             self.drafts = []
             self.asks.append(Ask("modules", f"{said} modules are said, and {counted} are described: how many are there?"))
 
-    def _lone_amount(self, size: int) -> None:
+    def _lone_amount(self, size: int, token: Token) -> None:
         """Say what the only amount of a text is: the total where several modules or a system are spoken of, else one module."""
         several = (self.facts.get("channels") or 1) > 1 or (self.used_slots or 1) > 1 or self.promise or "replace" in self.verbs
         several = several or any(name in self.facts for name in ("usable_bytes", "in_use_bytes", "reserved_bytes", "graphics_bytes"))
-        if not _SMALLEST_TOTAL <= size <= _LARGEST_TOTAL or (size % GIB and size > GIB and not several):
+        shown = "g" in self.text[token.start : token.end].casefold()
+        if size > GIB and size % GIB and shown and size <= _LARGEST_TOTAL:
+            self.facts["total_bytes"] = size  # What a system shows of whole modules: 15.8 GB.
+        elif not _SMALLEST_TOTAL <= size <= _LARGEST_TOTAL or (size % GIB and size > GIB and not several):
             self.asks.append(Ask("total_bytes", f"Is it really {size_text(size)}?"))
         elif several:
             self.facts["total_bytes"] = size
+        elif is_module_size(size) and any(self._is_open_count(other) for other in self.tokens):
+            self.asks.append(Ask("modules", f"How many modules of {size_text(size)} are there?"))
         elif is_module_size(size):
             self.drafts.append(Draft(1, size))
         elif size % (2 * GIB) == 0:
@@ -380,6 +385,15 @@ class _Reader(ModuleSteps):
     def _is_most_of(self, total: int, whole: int) -> bool:
         """Return whether a total is the sum of the modules, or that less what the machine keeps for itself: 15.8 of 16 GB."""
         return total == whole or (total % GIB != 0 and whole - whole // 8 <= total < whole)
+
+    def _is_open_count(self, token: Token) -> bool:
+        """Return whether a token may be the count of a size beside it, and was not understood so."""
+        if token.used:
+            return False
+        if token.kind in ("count", "count_after"):
+            return True
+        number = self._number(token)
+        return number is not None and number > 1 and not (token.kind == "word" and token.means("noise"))
 
     def _names_only_some(self) -> bool:
         return (
