@@ -22,6 +22,20 @@ from tests.helpers.pilot import answer, go, running, shown, until
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 
 
+def hold_up(monkeypatch, *names):
+    """Let machines whose source has one of the names wait until the returned event is set; they are read as ever then."""
+    go_on = threading.Event()
+    really_take = many.take
+
+    def held_up(source, access):
+        if any(name in source for name in names):
+            go_on.wait()
+        return really_take(source, access)
+
+    monkeypatch.setattr(many, "take", held_up)
+    return go_on
+
+
 @pytest.fixture
 def folder(tmp_path):
     batch = tmp_path / "readings"
@@ -110,15 +124,7 @@ def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, 
     other.mkdir()
     for name in ("north", "south"):
         (other / f"{name}.txt").write_text(GOOD)
-    go_on = threading.Event()
-    really_take = many.take
-
-    def held_up(source, access):
-        if "desk" in source:
-            go_on.wait()
-        return really_take(source, access)
-
-    monkeypatch.setattr(many, "take", held_up)
+    go_on = hold_up(monkeypatch, "desk")
 
     async def test():
         async with running(shop_path) as (app, pilot):
@@ -143,15 +149,7 @@ def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, 
 
 def test_a_promise_that_changes_while_machines_are_read_judges_them_all(shop_path, folder, monkeypatch):
     """Half of the machines are judged by the promise that stood when the reading began; in the end none is."""
-    go_on = threading.Event()
-    really_take = many.take
-
-    def held_up(source, access):
-        if "desk-2" in source or "desk-3" in source:
-            go_on.wait()
-        return really_take(source, access)
-
-    monkeypatch.setattr(many, "take", held_up)
+    go_on = hold_up(monkeypatch, "desk-2", "desk-3")
 
     async def test():
         async with running(shop_path) as (app, pilot):

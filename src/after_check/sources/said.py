@@ -43,8 +43,12 @@ class Said:
 def said(text: str, promise: bool = False, before: Reading | None = None) -> Said:
     """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
     parsed = parse_promise(text)[1] if promise else parse(text)
-    if text.strip() and not parsed.problems and not _NOT_SHORT.search(text) and _is_likely(parsed.reading):
+    if text.strip() and _is_short(text, parsed):
         return Said(text, parsed.reading, (), (), write(parsed.reading))
+    return _in_words(text, promise, before)
+
+
+def _in_words(text: str, promise: bool = False, before: Reading | None = None) -> Said:
     found: Understood = understand(text, promise, before)
     return Said(text, found.reading, found.asks, found.not_understood, write(found.reading))
 
@@ -52,17 +56,17 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
 def read_line(text: str) -> Parsed:
     """Return a typed reading as a parsed line, whichever way it was typed; what is asked or not understood is its problems."""
     parsed = parse(text)
-    if not text.strip() or len(text) > LONGEST_LINE or (not parsed.problems and not _NOT_SHORT.search(text) and _is_likely(parsed.reading)):
+    if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed):
         return parsed
-    return _as_parsed(said(text), parsed)
+    return _as_parsed(_in_words(text), parsed)
 
 
 def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Parsed]:
     """Return a promise as typed; words that speak of what is there need the reading on arrival."""
     promise, parsed = parse_promise(text)
-    if not text.strip() or len(text) > LONGEST_LINE or (not parsed.problems and _is_likely(parsed.reading)):
+    if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed):
         return promise, parsed
-    found = _as_parsed(said(text, True, before), parsed)
+    found = _as_parsed(_in_words(text, True, before), parsed)
     if found is parsed or found.problems:
         return promise, found
     exact, checked = parse_promise(write(found.reading))
@@ -101,8 +105,11 @@ def _answers(ask: Ask) -> str:
     return f"write {' or '.join(ask.choices)}" if ask.choices else "say it in other words"
 
 
-def _is_likely(reading: Reading) -> bool:
+def _is_short(text: str, parsed: Parsed) -> bool:
     """Return whether the short form was meant: slots have names, and modules sizes and rates that are made."""
+    reading = parsed.reading
+    if parsed.problems or _NOT_SHORT.search(text):
+        return False
     return all(map(_is_made, reading.modules)) and not any(_A_SUM.match(slot.name) for slot in reading.slots)
 
 

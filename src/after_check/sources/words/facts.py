@@ -10,20 +10,13 @@ from after_check.domain.readings import ProfileState, RateUnit, ShownRate, Start
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
 from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
-from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Draft, State
+from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Draft, State, is_configured
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
 _MOST_GIB = 4096
-_WITH = ("with", "mit", "avec", "con", "met")
-_CHANNEL_MODES = ("dual", "triple", "tri", "quad", "hexa", "octa")
 _SPEED = ("speed", "memory speed")
-_NOW = ("now", "currently", "actual", "jetzt", "aktuell", "actuel")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
-
-
-def _is_configured(token: Token) -> bool:
-    return token.kind == "word" and str(token.value).startswith("configured")
 
 
 class FactSteps(State):
@@ -81,7 +74,7 @@ class FactSteps(State):
                 if self._any(clause, "used"):
                     self.used_slots = number
                     for joint, size in itertools.pairwise(clause):
-                        if joint.value in _WITH and size.kind == "size":
+                        if joint.means("with") and size.kind == "size":
                             self.each_bytes = size.value
                             self._use(joint, size)
                 elif not self._any(clause, "ordinals"):
@@ -129,7 +122,7 @@ class FactSteps(State):
         for token in clause:
             # "dual" alone says as much; "single" alone may be a single module.
             alone = self._mode(token)
-            if not token.used and alone is not None and token.value in _CHANNEL_MODES and "channels" not in self.facts:
+            if not token.used and alone is not None and token.means("channel_mode") and "channels" not in self.facts:
                 behind = clause[clause.index(token) + 1 :]
                 if behind and behind[0].kind == "word" and not behind[0].kinds:
                     continue  # "dual core", "quad display": of something else.
@@ -183,9 +176,7 @@ class FactSteps(State):
             if not pairs:
                 return
             word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
-            if role != "aside":
-                self.facts[ROLE_FIELDS[role]] = size.value
-            self._use(word, size)
+            self._amount(word, role, size)
 
     def _in_turn(self, clause: list[Token]) -> None:
         """`Installed 16,384 MB Available 9,812 MB`: words and sizes take turns, so each word is of the size that stands in its turn."""
@@ -198,10 +189,12 @@ class FactSteps(State):
         if any(token.kind == "size" for token in words) or any(token.kind != "size" for token in sizes):
             return
         for word, size in zip(words, sizes, strict=True):
-            role = next(role for role in ROLES if word.means(role))
-            if role != "aside":
-                self.facts[ROLE_FIELDS[role]] = size.value
-            self._use(word, size)
+            self._amount(word, next(role for role in ROLES if word.means(role)), size)
+
+    def _amount(self, word: Token, role: str, size: Token) -> None:
+        if role in ROLE_FIELDS:  # Else an amount that no reading holds: compressed, cached.
+            self.facts[ROLE_FIELDS[role]] = size.value
+        self._use(word, size)
 
     def _distance(self, pairs: list[tuple[Token, str, Token]], word: Token, role: str, size: Token) -> tuple[int, bool, int]:
         """Characters between a word and a size; a word between two sizes waits, and is then of the one that it can be of.
@@ -313,7 +306,7 @@ class FactSteps(State):
     def _run_word(self, clause: list[Token], at: int) -> Token | None:
         """Return the word that says that a rate runs: in front of it, or directly behind."""
         for other in reversed(clause[max(0, at - 4) : at]):
-            if other.value in _SPEED and other.means("run") and self.says_configured and not any(_is_configured(word) for word in clause):
+            if other.value in _SPEED and other.means("run") and self.says_configured and not any(is_configured(word) for word in clause):
                 return None  # Beside a configured speed, the plain one is what the modules are sold with.
             if not other.used and (other.means("run") or other.means("clock")):
                 return other
@@ -322,7 +315,7 @@ class FactSteps(State):
         following = clause[at + 1] if at + 1 < len(clause) else None
         if following is None or following.used:
             return None
-        return following if following.means("clock") or following.value in _NOW else None
+        return following if following.means("clock") or following.means("now") else None
 
     def _running(self, number: float, unit: str, word: Token, token: Token) -> None:
         generation = self.common.get("generation")

@@ -13,7 +13,6 @@ from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
 _FEW = 16
-_ONE_OTHER = ("other", "the other", "the other one", "anderer", "der andere", "l'autre", "el otro", "l'altro")
 
 
 class ModuleSteps(FactSteps):
@@ -209,7 +208,7 @@ class ModuleSteps(FactSteps):
             elif token.means("ordinals") and following is not None and following.means("slot"):
                 names.append(str(values["ordinals"].get(token.value, token.value)))
                 self._use(token, following)
-            elif token.means("other") and token.value in _ONE_OTHER and self._any(clause, "empty"):
+            elif token.means("one_other") and self._any(clause, "empty"):
                 names.append("other")
                 self._use(token)
         if any(token.means("other") and not token.used for token in clause) and self._any(clause, "empty") and not names:
@@ -240,7 +239,6 @@ class ModuleSteps(FactSteps):
             self._use(*empty)
         elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:
             drafts[0].slot = slots[0]
-            drafts[0].facts = {**{name: value for name, value in self.common.items() if self._is_new(clause, name)}, **drafts[0].facts}
         elif len(slots) > 1 and not drafts and self.each_bytes is not None and self._any(clause, "each"):
             drafts = [Draft(1, self.each_bytes, {}, slot) for slot in slots]
         elif len(slots) > 1 and len(drafts) == 1 and drafts[0].count in (1, len(slots)):
@@ -262,7 +260,3 @@ class ModuleSteps(FactSteps):
                 self.loose_sizes.append((as_size_bytes(token.value) or 0, token))
                 token.used = True
                 token.facts["module"] = True
-
-    def _is_new(self, clause: list[Token], name: str) -> bool:
-        """Whether a fact that holds for all was said in this very clause; it is then the slot's own."""
-        return False

@@ -36,8 +36,6 @@ _LONGEST_CLAUSE = 80
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
 _MOST_MODULES = 64
 _MANY = 8
-_IN_PLACE_OF = ("instead of", "in place of", "statt", "a la place de", "en lugar de", "al posto di", "in plaats van")
-_ALL = ("both", "all", "alle", "beide")
 _SMALL_WORDS = frozenset(
     (
         "noise",
@@ -242,7 +240,7 @@ class _Reader(ModuleSteps):
         modules = list(self.before.modules) if self.before is not None else []
         if len(amounts) == 2:
             behind = [amount for amount in amounts if amount[2].start > word.start]
-            gone = behind[0] if word.value in _IN_PLACE_OF and behind else amounts[0]
+            gone = behind[0] if word.means("in_place_of") and behind else amounts[0]
             new = next(amount for amount in amounts if amount is not gone)
         elif len(amounts) == 1:
             new = amounts[0]
@@ -252,7 +250,7 @@ class _Reader(ModuleSteps):
         if not is_module_size(new[1]):
             return
         self._use(word, *(token for amount in amounts for token in amount[3:]), *(token for token in clause if token.means("smallest")))
-        self._use(*(token for token in clause if token.value in _ALL))
+        self._use(*(token for token in clause if token.means("all")))
         for _ in range(gone[0]):
             module = next((module for module in modules if value_of(module.size_bytes) == gone[1]), None)
             if module is None and self.before is not None:
@@ -280,7 +278,7 @@ class _Reader(ModuleSteps):
             if size is None or (before is not None and (before.means("slot") or before.means("ordinals"))):
                 continue
             count = None
-            if before is not None and not before.means("noise") and before.value not in _ALL:
+            if before is not None and not before.means("noise") and not before.means("all"):
                 count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
             yield (count or 1, size, token, token, *([before] if count is not None else []))
 

@@ -56,6 +56,11 @@ ROLE_FIELDS = {
 }
 
 
+def is_configured(token: Token) -> bool:
+    """Return whether a word says that a rate is the configured one."""
+    return token.kind == "word" and str(token.value).startswith("configured")
+
+
 class State:
     """Facts, modules and questions of one text, as they are found."""
 
@@ -73,7 +78,7 @@ class State:
         self.slot_tokens: list[Token] = []
         self.clause_number = 0
         self.spoken: dict[str, list[tuple[int, object]]] = {}
-        self.says_configured = any(token.kind == "word" and str(token.value).startswith("configured") for token in self.tokens)
+        self.says_configured = any(map(is_configured, self.tokens))
         self.asks: list[Ask] = []
         self.verbs: set[str] = set()
         self.each_bytes: int | None = None

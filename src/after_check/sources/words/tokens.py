@@ -93,10 +93,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
-    shown = "".join(
-        " " if character not in "\n\t" and unicodedata.category(character)[0] == "C" else character for character in text[:LONGEST_TEXT]
-    )
-    shown = _as_meant(shown)
+    shown = _as_meant("".join(map(_harmless, text[:LONGEST_TEXT])))
     found = list(_with_terms(list(_scan(shown)), shown))
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
