@@ -181,18 +181,18 @@ def test_tables_are_read_back_as_they_were(demo_shop, tmp_path):
 
 def test_what_a_shop_asks_for_is_read_and_judges_again(tmp_path):
     path = tmp_path / "settings.toml"
-    path.write_text("[ready]\nsoak_minutes = 60\nsoak_percent = 90\n")
+    path.write_text("[ready]\nsoak_minutes = 60\nsoak_passes = 4\nsoak_percent = 90\n")
     settings = load_settings(path)
-    assert (settings.ready_soak_minutes, settings.ready_soak_percent, settings.problems) == (60, 90, ())
+    assert (settings.ready, settings.problems) == ((60, 4, 90), ())
     path.write_text('[ready]\nsoak_minutes = "long"\nsoak_percent = 101\nwish = 1\n')
     assert [problem.partition(": ")[2] for problem in load_settings(path).problems] == [
-        "[ready] takes soak_minutes and soak_percent",
+        "[ready] takes soak_minutes, soak_passes and soak_percent",
         "soak_minutes is a whole number from 0 to 9999",
         "soak_percent is a whole number from 0 to 100",
     ]
     # One number for rules and needs: lines that were judged by others are worked out again.
-    assert len({judged_by(), judged_by(60), judged_by(0, 60), judged_by(60, 60), judged_by(9_999, 100)}) == 5
-    assert judged_by(9_999, 100) < 2**31
+    assert len({judged_by(), judged_by(60, 0, 0), judged_by(0, 60, 0), judged_by(0, 0, 60), judged_by(60, 60, 60)}) == 5
+    assert judged_by(9_999, 9_999, 100) < 2**31
 
 
 def test_settings_that_make_no_sense_are_named(tmp_path):

@@ -14,6 +14,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Verdict
 from after_check.handback.batch_sheet import batch_csv, batch_pdf
 from after_check.judgement.judge import judge
+from after_check.local.paths import settings_path
 from after_check.sources.errors import SourceError
 from after_check.sources.many import is_batch, sources_in, take_many
 from after_check.sources.take import take_notation, take_promise
@@ -64,6 +65,18 @@ def test_exit_codes_of_batches(folder, tmp_path):
     refused = run("judge", "--batch", "--after", str(empty), "--promise", PROMISE)
     assert refused.returncode == 65
     assert "names no machine" in refused.stderr
+
+
+@pytest.mark.parametrize(("soak", "code"), [("", 2), ("; soak clean 3 passes", 2), ("; soak clean 4 passes 2h", 0)])
+def test_what_the_shop_asks_for_holds_for_one_machine_and_for_many(soak, code, tmp_path):
+    settings = settings_path()
+    settings.parent.mkdir(parents=True)
+    settings.write_text("[ready]\nsoak_passes = 4\n")
+    many = tmp_path / "many"
+    many.mkdir()
+    (many / "desk.txt").write_text(GOOD + soak)
+    for after in (GOOD + soak, str(many)):
+        assert run("judge", "--after", after, "--promise", PROMISE).returncode == code
 
 
 def test_without_two_alike_nobody_differs_from_the_rest():

@@ -69,6 +69,9 @@ def test_the_command_gives_the_causes():
         (Needs(soak_minutes=60), SoakResult(0, 60, 95), Verdict.READY),
         (Needs(soak_percent=90), SoakResult(0, 60, None), Verdict.CANT_TELL),
         (Needs(soak_percent=90), SoakResult(0, 60, 90), Verdict.READY),
+        (Needs(soak_passes=4), SoakResult(0, 60, 95), Verdict.CANT_TELL),
+        (Needs(soak_passes=4), SoakResult(0, 60, 95, 3), Verdict.CANT_TELL),
+        (Needs(soak_passes=4), SoakResult(0, 60, 95, 4), Verdict.READY),
         (Needs(soak_minutes=60), SoakResult(3, 5, 95), Verdict.NOT_READY),
     ],
 )

@@ -8,6 +8,7 @@ import threading
 
 import pytest
 
+from after_check.casework.batch import Terms
 from after_check.domain.findings import Verdict
 from after_check.local.paths import data_folder
 from after_check.local.recent import remember, remembered
@@ -42,14 +43,14 @@ def test_a_batch_that_was_left_in_the_middle_reads_on(folder):
         kept.keep(named, taken)
     again = latest_batch()
     assert again is not None
-    assert verdicts(again.judged(PROMISE)) == {"c": Verdict.NOT_READY, "d": Verdict.CANT_TELL}
+    assert verdicts(again.judged(Terms(PROMISE))) == {"c": Verdict.NOT_READY, "d": Verdict.CANT_TELL}
     # What could not be read is tried again, what was read is not.
     assert [one.name for one in again.begin_reading(sources_in(folder), again=False)] == ["a", "b", "d"]
     (folder / "d.txt").write_text(GOOD)
     for named, taken in take_many(again.begin_reading(sources_in(folder), again=False)):
         again.keep(named, taken)
-    assert verdicts(latest_batch().judged(PROMISE)) == dict.fromkeys("abd", Verdict.READY) | {"c": Verdict.NOT_READY}
-    assert [one.name for one in latest_batch().judged(PROMISE).different] == ["c"]
+    assert verdicts(latest_batch().judged(Terms(PROMISE))) == dict.fromkeys("abd", Verdict.READY) | {"c": Verdict.NOT_READY}
+    assert [one.name for one in latest_batch().judged(Terms(PROMISE)).different] == ["c"]
     assert len(again.begin_reading(sources_in(folder), again=True)) == 4
     assert latest_batch().taken() == {}
     # Reading again takes the old readings out of the state now, and loses none of them.
@@ -62,7 +63,7 @@ def test_the_readings_on_arrival_are_found_by_name(folder):
     for named, taken in take_many(kept.begin_reading(machines, again=False)):
         kept.keep(named, taken)
     kept.keep(Named("a", ""), take_notation("A2=8G DDR4-3200; B2=-; run 3200; total 8G"), "before")
-    track = kept.judged(PROMISE).machines[0].judgement.tracks[0]
+    track = kept.judged(Terms(PROMISE)).machines[0].judgement.tracks[0]
     assert (track.before, track.now) == (8.0, 32.0)
 
 
@@ -93,7 +94,7 @@ def test_a_damaged_reading_is_told_and_holds_nobody_up(folder):
     for named, taken in take_many(kept.begin_reading(sources_in(folder), again=False)):
         kept.keep(named, taken)
     next((kept.folder / "now").glob("*.json")).write_bytes(b"{")
-    batch = latest_batch().judged(PROMISE)
+    batch = latest_batch().judged(Terms(PROMISE))
     assert len(batch.machines) == 4
     assert sum(one.judgement is None for one in batch.machines) == 2
 

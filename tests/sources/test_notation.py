@@ -114,6 +114,21 @@ def test_module_words(words, field, value):
 
 
 @pytest.mark.parametrize(
+    ("words", "result"),
+    [
+        ("soak clean", SoakResult(0)),
+        ("soak clean 4 passes", SoakResult(0, passes=4)),
+        ("soak clean 1 pass 95% 2h", SoakResult(0, 120, 95, 1)),
+        ("soak errors 12 4 passes by stick", SoakResult(12, passes=4, by="stick")),
+        ("soak errors 4 passes", SoakResult(1, passes=4)),
+        ("soak clean 2h 4 passes", SoakResult(0, 120, passes=4)),
+    ],
+)
+def test_the_result_of_a_memory_test(words, result):
+    assert understood(f"2x8G; {words}").soak.value == result
+
+
+@pytest.mark.parametrize(
     ("a", "b"),
     [
         ("a2=16g ddr4-2933 cl21 2rX8", "A2 = 16 G  DDR4 - 2933 CL 21 2R x 8"),
@@ -143,6 +158,8 @@ def test_case_and_blanks_do_not_matter(a, b):
         ("100x8G", 0, "100 modules are not possible", "64"),
         ("run 99999", 0, "no data rate", ""),
         ("A1=8G prof1 3600 noprof", 17, "contradict", ""),
+        ("soak clean 60min 2h", 0, "2 h is a second figure for the time", ""),
+        ("soak clean 400 passes 5 passes", 0, "5 passes is a second figure for the passes", ""),
         ("dual 2400", 5, "left over", ";"),
     ],
 )
@@ -250,7 +267,17 @@ def _readings(draw):
         virtual=draw(_maybe(st.just(True))),
         settings_reset=draw(_maybe(st.just(True))),
         restart_pending=draw(_maybe(st.just(True))),
-        soak=draw(_maybe(st.builds(SoakResult, st.integers(0, 10**6), st.none() | st.integers(1, 99999), st.none() | st.integers(0, 100)))),
+        soak=draw(
+            _maybe(
+                st.builds(
+                    SoakResult,
+                    st.integers(0, 10**6),
+                    st.none() | st.integers(1, 99999),
+                    st.none() | st.integers(0, 100),
+                    st.none() | st.integers(0, 999),
+                )
+            )
+        ),
         start=draw(_maybe(st.sampled_from(list(StartOutcome)))),
         benchmark=draw(_maybe(st.sampled_from(list(BenchmarkOutcome)))),
         off_under_load=draw(_maybe(st.just(True))),

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from after_check.domain.cards import Card
-from after_check.domain.case_files import CaseFile
+from after_check.domain.case_files import CaseFile, Needs
 from after_check.domain.findings import Finding, Judgement, Severity, Track, Verdict
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
@@ -17,6 +17,19 @@ from after_check.sources.taken import Taken
 
 CardOf = Callable[[Reading], Card | None]
 """The card of a machine, from what it told."""
+
+
+def _no_card(reading: Reading) -> Card | None:
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """What every machine of a batch is held against: the promise, the card of its model, and what the shop asks for."""
+
+    promise: Promise | None = None
+    card_of: CardOf = _no_card
+    needs: Needs = field(default_factory=Needs)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,18 +111,16 @@ def _rounded(track: Track) -> object:
     return round(track.now, 1) if isinstance(track.now, float) else track.now
 
 
-def batch_of(
-    taken: Iterable[tuple[str, Taken | SourceError]], earlier: Mapping[str, Reading], promise: Promise | None, card_of: CardOf
-) -> Batch:
-    """Judge readings of many machines against one promise; `earlier` are those on arrival by the machines' names."""
-    return Batch(tuple(judged_of(name, one, earlier.get(name), promise, card_of) for name, one in taken))
+def batch_of(readings: Iterable[tuple[str, Taken | SourceError]], earlier: Mapping[str, Reading], terms: Terms) -> Batch:
+    """Judge readings of many machines on the same terms; `earlier` are those on arrival by the machines' names."""
+    return Batch(tuple(judged_of(name, taken, earlier.get(name), terms) for name, taken in readings))
 
 
-def judged_of(name: str, taken: Taken | SourceError, before: Reading | None, promise: Promise | None, card_of: CardOf) -> JudgedMachine:
+def judged_of(name: str, taken: Taken | SourceError, before: Reading | None, terms: Terms) -> JudgedMachine:
     """Judge one machine of a batch, or say why it was not read."""
     if isinstance(taken, SourceError):
         return JudgedMachine(name, None, taken.what.splitlines()[0])
-    return JudgedMachine(name, judge(CaseFile(taken.reading, before, promise, card_of(taken.reading))))
+    return JudgedMachine(name, judge(CaseFile(taken.reading, before, terms.promise, terms.card_of(taken.reading), needs=terms.needs)))
 
 
 def card_by_model(cards: Iterable[Card]) -> CardOf:

@@ -30,14 +30,12 @@ def promise_of(job: Job) -> Promise | None:
 
 def needs_of_the_shop() -> Needs:
     """Return what the settings ask for, beside the promise, before a job counts as ready."""
-    settings = load_settings()
-    return Needs(settings.ready_soak_minutes, settings.ready_soak_percent)
+    return Needs(*load_settings().ready)
 
 
 def judged_by_now() -> int:
     """Return the number of the rules and needs that judge now."""
-    needs = needs_of_the_shop()
-    return judged_by(needs.soak_minutes, needs.soak_percent)
+    return judged_by(*load_settings().ready)
 
 
 def judge_job(job: Job, propose: bool = True) -> Judgement:

@@ -7,7 +7,8 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
-from after_check.casework.batch import Batch, batch_of
+from after_check.casework.batch import Batch, Terms, batch_of
+from after_check.casework.judging import needs_of_the_shop
 from after_check.casework.words import VERDICT_MARKS
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.judge import EXIT_CODES, judgement_document
@@ -38,7 +39,8 @@ def batch_command(
 ) -> int:
     """Judge every machine of a folder or a list; returns 0 when all are ready, 1 when any is not, else 2."""
     earlier = {named.name: taken.reading for named, taken in _taken(before, access) if isinstance(taken, Taken)} if before else {}
-    batch = batch_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, promise, lambda reading: card)
+    terms = Terms(promise, lambda reading: card, needs_of_the_shop())
+    batch = batch_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, terms)
     if out.pdf is not None or out.csv is not None:
         from after_check.handback.batch_sheet import batch_csv, batch_pdf
         from after_check.handback.content import look_of

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from after_check.casework.judging import needs_of_the_shop
 from after_check.cli.words import judgement_lines
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Ceiling, CeilingKind, Judgement, Verdict
@@ -23,6 +24,7 @@ def judge_command(after: str, before: str | None, promise: str | None, card: Pat
         before=take(before).reading if before else None,
         promise=take_promise(promise) if promise else None,
         card=read_card_file(card) if card else None,
+        needs=needs_of_the_shop(),
     )
     judgement = judge(file)
     if as_json:

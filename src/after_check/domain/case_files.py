@@ -26,16 +26,17 @@ class Figures:
 class Needs:
     """What a shop asks for, beside the promise, before a job counts as ready; zero asks for nothing.
 
-    A clean memory test of so many minutes, that covered so many per cent of the memory.
+    A clean memory test of so many minutes and whole passes, that covered so many per cent of the memory.
     """
 
     soak_minutes: int = 0
+    soak_passes: int = 0
     soak_percent: int = 0
 
     @property
     def a_soak(self) -> bool:
         """Whether a memory test is asked for at all."""
-        return bool(self.soak_minutes or self.soak_percent)
+        return bool(self.soak_minutes or self.soak_passes or self.soak_percent)
 
 
 @dataclass(frozen=True, slots=True)

@@ -76,6 +76,6 @@ def clock_mhz(rate_mts: float) -> float:
     return rate_mts / 2
 
 
-def counted(count: int, one: str) -> str:
-    """Return a count with its word: 1 channel, 2 channels."""
-    return f"{count} {one}" if count == 1 else f"{count} {one}s"
+def counted(count: int, one: str, many: str = "") -> str:
+    """Return a count with its word: 1 channel, 2 channels; `many` where an s is not enough."""
+    return f"{count} {one}" if count == 1 else f"{count} {many or one + 's'}"

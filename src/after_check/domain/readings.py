@@ -59,14 +59,16 @@ class Via(StrEnum):
 class SoakResult:
     """What a memory test said: errors found, minutes it ran, share of the memory covered in per cent (None: not said).
 
-    `by` names the test or who ran it, `suspects` the slots that errors point at, `hot` whether it ran into heat, and
-    `own_word` whether it is only the machine's own word. `symptoms` are the likely kinds of the errors, the most
-    frequent first, and `devices` the devices of a rank that they lie in, in words.
+    `passes` counts whole passes of all that the test does. `by` names the test or who ran it, `suspects` the slots
+    that errors point at, `hot` whether it ran into heat, and `own_word` whether it is only the machine's own word.
+    `symptoms` are the likely kinds of the errors, the most frequent first, and `devices` the devices of a rank that
+    they lie in, in words.
     """
 
     errors: int
     minutes: int | None = None
     covered_percent: int | None = None
+    passes: int | None = None
     by: str = ""
     suspects: tuple[str, ...] = ()
     hot: bool = False

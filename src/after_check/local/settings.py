@@ -21,8 +21,9 @@ KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark",
 class Settings:
     """What a person set; `problems` says in words what of the file was not understood and is left alone.
 
-    `ready_soak_minutes` and `ready_soak_percent` are what a memory test must have done before a job counts as ready.
-    `shop` names the store, `shop_name`, `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
+    `ready_soak_minutes`, `ready_soak_passes` and `ready_soak_percent` are what a memory test must have done before
+    a job counts as ready. `ready` has them in the order of `Needs`. `shop` names the store, `shop_name`,
+    `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
     """
 
     theme: str = ""
@@ -35,8 +36,14 @@ class Settings:
     colour: bool = True
     signed_by: str = ""
     ready_soak_minutes: int = 0
+    ready_soak_passes: int = 0
     ready_soak_percent: int = 0
     problems: tuple[str, ...] = ()
+
+    @property
+    def ready(self) -> tuple[int, int, int]:
+        """Minutes, whole passes and per cent of a memory test that a job needs before it counts as ready."""
+        return (self.ready_soak_minutes, self.ready_soak_passes, self.ready_soak_percent)
 
 
 def load_settings(path: Path | None = None) -> Settings:
@@ -84,8 +91,8 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
         problems.append(f"{path}: {key} is a whole number from 0 to {most}")
         return 0
 
-    if not isinstance(ready, dict) or set(ready) - {"soak_minutes", "soak_percent"}:
-        problems.append(f"{path}: [ready] takes soak_minutes and soak_percent")
+    if not isinstance(ready, dict) or set(ready) - {"soak_minutes", "soak_passes", "soak_percent"}:
+        problems.append(f"{path}: [ready] takes soak_minutes, soak_passes and soak_percent")
     mark = text("shop_mark")
     return Settings(
         theme=text("theme"),
@@ -98,6 +105,7 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
         colour=colour if isinstance(colour, bool) else True,
         signed_by=text("signed_by"),
         ready_soak_minutes=asked("soak_minutes", 9_999),
+        ready_soak_passes=asked("soak_passes", 9_999),
         ready_soak_percent=asked("soak_percent", 100),
         problems=tuple(problems),
     )

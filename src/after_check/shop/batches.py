@@ -12,8 +12,7 @@ from datetime import UTC, datetime
 from hashlib import sha256
 from pathlib import Path
 
-from after_check.casework.batch import Batch, CardOf, batch_of
-from after_check.domain.promises import Promise
+from after_check.casework.batch import Batch, Terms, batch_of
 from after_check.domain.text import clean
 from after_check.local.paths import data_folder
 from after_check.local.whole_files import write_whole
@@ -99,11 +98,11 @@ class KeptBatch:
                 found[name] = error
         return found
 
-    def judged(self, promise: Promise | None, card_of: CardOf = lambda reading: None) -> Batch:
+    def judged(self, terms: Terms) -> Batch:
         """Judge every machine that was looked at so far."""
         found = self.taken()
         earlier = {name: one.reading for name, one in self.taken("before").items() if isinstance(one, Taken)}
-        return batch_of(((name, found[name]) for name in self.facts.machines if name in found), earlier, promise, card_of)
+        return batch_of(((name, found[name]) for name in self.facts.machines if name in found), earlier, terms)
 
     def _file(self, which: str, name: str, suffix: str) -> Path:
         """Return the file of a machine; its name is data and no path."""

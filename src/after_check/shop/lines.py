@@ -69,8 +69,7 @@ def first_look(path: Path | str) -> list[BenchEntry] | None:
             rows = connection.execute(_FIRST_LOOK).fetchall() if found == (REVISION,) else None
         finally:
             connection.close()
-        settings = load_settings()
-        rules = judged_by(settings.ready_soak_minutes, settings.ready_soak_percent)
+        rules = judged_by(*load_settings().ready)
         if rows is None or any(row[4] != rules for row in rows):
             return None
         return entries_of(row[:4] for row in rows)

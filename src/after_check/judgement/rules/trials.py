@@ -115,9 +115,11 @@ def soak_wanting(case: Case) -> str:
         return ""
     if case.soak is None:
         return "none is on record"
-    minutes, percent = case.soak.value.minutes, case.soak.value.covered_percent
+    minutes, passes, percent = case.soak.value.minutes, case.soak.value.passes, case.soak.value.covered_percent
     if needs.soak_minutes and (minutes is None or minutes < needs.soak_minutes):
         return f"{minutes if minutes is not None else 'an unknown number of'} of {needs.soak_minutes} minutes"
+    if needs.soak_passes and (passes is None or passes < needs.soak_passes):
+        return f"{passes if passes is not None else 'an unknown number'} of {counted(needs.soak_passes, 'pass', 'passes')}"
     if needs.soak_percent and (percent is None or percent < needs.soak_percent):
         return f"{percent if percent is not None else 'an unknown share'} of {needs.soak_percent} % covered"
     return ""
@@ -299,6 +301,7 @@ def outside(case: Case) -> Iterator[Finding]:
 def _said(result: SoakResult) -> str:
     parts = [f"{result.errors} errors" if result.errors else "clean"]
     parts += [f"{result.minutes} minutes"] if result.minutes is not None else []
+    parts += [counted(result.passes, "whole pass", "whole passes")] if result.passes is not None else []
     parts += [f"{result.covered_percent} % covered"] if result.covered_percent is not None else []
     parts += [result.by] if result.by else []
     parts += ["the machine's own word"] if result.own_word else []

@@ -75,13 +75,22 @@ def _size(match: re.Match[str]) -> int:
     return size_bytes
 
 
+_SOAK_FIGURE = re.compile(r"(\d+)\s*(min|h|%|pass(?:es)?)", re.IGNORECASE)
+_SOAK_UNITS = {"m": "time", "h": "time", "%": "share", "p": "passes"}
+
+
 def _soak(match: re.Match[str]) -> SoakResult:
-    percent = int(match["percent"]) if match["percent"] else None
+    said: dict[str, int] = {}
+    for number, unit in _SOAK_FIGURE.findall(match["figures"]):
+        kind = _SOAK_UNITS[unit[0].lower()]
+        if kind in said:
+            raise Unfit(f"{number} {unit} is a second figure for the {kind} of one memory test")
+        said[kind] = int(number) * (60 if unit[0].lower() == "h" else 1)
+    percent = said.get("share")
     if percent is not None and percent > 100:
         raise Unfit(f"{percent} % of the memory cannot be covered")
-    minutes = int(match["time"]) * (60 if (match["unit"] or "").lower() == "h" else 1) if match["time"] else None
     errors = int(match["errors"] or 1) if match["result"].lower() == "errors" else 0
-    return SoakResult(errors, minutes, percent, clean(match["quoted"] or match["by"] or ""))
+    return SoakResult(errors, said.get("time"), percent, said.get("passes"), clean(match["quoted"] or match["by"] or ""))
 
 
 def _profile(match: re.Match[str]) -> ProfileState:
@@ -146,8 +155,8 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
     (pattern(r"ecc\s*(?P<state>on|off)"), "ecc_on", lambda match: match["state"].lower() == "on"),
     (
         pattern(
-            r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%)))?"
-            r"(?:\s+(?P<time>\d{1,5})\s*(?P<unit>min|h))?(?:\s+(?P<percent>\d{1,3})\s*%)?"
+            r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%|pass)))?"
+            r"(?P<figures>(?:\s+\d{1,5}\s*(?:min|h|%|pass(?:es)?))*)"
             r"(?:\s+by\s+(?:\"(?P<quoted>[^\"]{1,60})\"|(?P<by>[^\s\";=]{1,60})))?"
         ),
         "soak",

@@ -141,6 +141,7 @@ def _facts(reading: Reading) -> list[str]:
 def _soak(result: SoakResult) -> str:
     words = ["soak", f"errors {result.errors}" if result.errors else "clean"]
     words += [f"{result.minutes}min"] if result.minutes is not None else []
+    words += [f"{result.passes} pass{'es' if result.passes != 1 else ''}"] if result.passes is not None else []
     words += [f"{result.covered_percent}%"] if result.covered_percent is not None else []
     words += [f"by {result.by if _PLAIN_NAME.match(result.by) else quote(result.by)}"] if result.by else []
     return " ".join(words)

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from textual.message import Message
 
-from after_check.casework.batch import Batch, CardOf, card_by_model, judged_of
+from after_check.casework.batch import Batch, Terms, card_by_model, judged_of
+from after_check.casework.judging import needs_of_the_shop
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.promises import Promise
@@ -49,7 +50,7 @@ def read_machines(kept: KeptBatch, again: bool, only: str | None, reader: Reader
     reader.post(ReadingBegun(kept.folder, len(machines)))
     promise = take_promise(reader.promise) if reader.promise else None
     before = {name: one.reading for name, one in kept.taken("before").items() if isinstance(one, Taken)}
-    card_of, no_cards = _cards(reader.cards)
+    terms, no_cards = _terms(promise, reader.cards)
     done = 0
     lock = threading.Lock()
 
@@ -58,7 +59,7 @@ def read_machines(kept: KeptBatch, again: bool, only: str | None, reader: Reader
         if reader.stop.is_set():
             return
         kept.keep(named, taken)
-        machine = judged_of(named.name, taken, before.get(named.name), promise, card_of)
+        machine = judged_of(named.name, taken, before.get(named.name), terms)
         with lock:
             done += 1
             reader.post(MachineJudged(kept.folder, machine, taken if isinstance(taken, SourceError) else None, done, len(wanted)))
@@ -70,16 +71,18 @@ def read_machines(kept: KeptBatch, again: bool, only: str | None, reader: Reader
 
 def judge_kept(kept: KeptBatch, promise: Promise | None, cards: Callable[[], tuple[Card, ...]]) -> tuple[Batch, ShopError | None]:
     """Judge what was kept of a batch, each machine with the shop's card of its model; or without, and why."""
-    card_of, no_cards = _cards(cards)
-    return kept.judged(promise, card_of), no_cards
+    terms, no_cards = _terms(promise, cards)
+    return kept.judged(terms), no_cards
 
 
-def _cards(cards: Callable[[], tuple[Card, ...]]) -> tuple[CardOf, ShopError | None]:
-    """Return the cards by model; a server that is away does not hold up what stands on this computer."""
+def _terms(promise: Promise | None, cards: Callable[[], tuple[Card, ...]]) -> tuple[Terms, ShopError | None]:
+    """Return what the machines are held against; a server that is away does not hold up what stands on this computer."""
+    no_cards: ShopError | None = None
     try:
-        return card_by_model(cards()), None
+        known = cards()
     except ShopError as error:
-        return card_by_model(()), error
+        known, no_cards = (), error
+    return Terms(promise, card_by_model(known), needs_of_the_shop()), no_cards
 
 
 def take_before(kept: KeptBatch, source: Path, access_of: AccessOf) -> int:
