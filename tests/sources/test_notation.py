@@ -103,6 +103,7 @@ def test_modules_without_slots_and_facts():
         ("std 2400", "standard_mts", 2400),
         ("noprof", "profiles", ()),
         ("prof1 3600@CL18/1.35V", "profiles", (Profile(1, 3600, Timings(18), 1350),)),
+        ("prof1 6000@30/1.35V", "profiles", (Profile(1, 6000, Timings(30), 1350),)),
         ("prof2 3200@16-18-18-38", "profiles", (Profile(2, 3200, Timings(16, 18, 18, 38)),)),
         ("prof 1 6400 / 1.4V", "profiles", (Profile(1, 6400, None, 1400),)),
     ],

@@ -169,6 +169,12 @@ def _total(reading: Reading, fitted: int | None, kept_back: int) -> tuple[int | 
     return fitted, sources.pop() if len(sources) == 1 else Source.WORKED_OUT, "the sum of the modules"
 
 
+def lists_too_little(reading: Reading) -> bool:
+    """Return whether the machine counts more than the listed modules have, by half a module or more: one is not in the list."""
+    total_bytes, fitted = value_of(reading.total_bytes), _fitted_bytes(reading)
+    return total_bytes is not None and fitted is not None and total_bytes - fitted >= _half_module_bytes(reading, fitted)
+
+
 def _from_usable(fitted: int | None, usable: int | None, fact: Fact[int] | None) -> Capacity:
     if usable is None or fact is None:
         return Capacity(fitted, None, None, None, None, "")

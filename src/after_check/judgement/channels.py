@@ -17,6 +17,7 @@ from after_check.domain.findings import ChannelPart
 from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import counted
 from after_check.domain.readings import Reading
+from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.rates import common_generation
 
 
@@ -163,7 +164,9 @@ def _soldered_width(reading: Reading, card: Card | None) -> _Width | None:
 
 
 def _hidden_channel(reading: Reading, card: Card | None, sizes: Mapping[str, int | None]) -> bool:
-    """Return whether a slot that nobody looked at belongs to a channel of which no module is known."""
+    """Return whether a module that nobody saw may be in a channel of which none is known: the list is short, or has an open slot."""
+    if lists_too_little(reading):
+        return True
     unknown = [slot for slot in reading.slots if slot.filling is Filling.UNKNOWN]
     return any((channel := slot_channel(slot, card, reading)) is None or channel not in sizes for slot in unknown)
 

@@ -5,17 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Ceiling, CeilingKind, Code, Evidence, Explanation
-from after_check.domain.modules import Module
+from after_check.domain.facts import value_of
+from after_check.domain.findings import CeilingKind, Code, Explanation
+from after_check.domain.quantities import counted
 from after_check.domain.readings import ProfileState
-from after_check.judgement.case import Case, View
-from after_check.judgement.ceilings import ceilings_of, limit_mts, modules_per_channel, platform_rate_mts
+from after_check.judgement.case import Case
+from after_check.judgement.ceilings import limit_mts, modules_per_channel, platform_rate_mts
+from after_check.judgement.rate_question import (
+    RateQuestion,
+    named,
+    profile_reaching,
+    runs_at_a_standard_rate,
+    target_rate_mts,
+    those,
+)
 from after_check.judgement.rates import best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
-from after_check.standards.rates import STANDARD_RATES_MTS, is_standard_rate, same_rate
-
-NamedModule = tuple[str, Module]
-
+from after_check.standards.rates import STANDARD_RATES_MTS, same_rate
 
 _STANDARD = (CeilingKind.STANDARD, CeilingKind.AS_RUNNING)
 _MODULES = (CeilingKind.SLOWEST, CeilingKind.AS_SOLD, *_STANDARD, CeilingKind.PROFILE)
@@ -28,15 +33,15 @@ def explain_rate(case: Case) -> Explanation | None:
     target_mts = target_rate_mts(case)
     if running_mts is None or target_mts is None or running_mts >= target_mts or same_rate(running_mts, target_mts):
         return None
-    question = _Question(case, running_mts, target_mts)
-    for reason in (_pending, _capped, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile):
+    question = RateQuestion(case, running_mts, target_mts)
+    for reason in (_pending, _capped, _slowest, _platform, _out_of_reach, _locked, _profile_off, _lower_profile, _load):
         found = reason(question)
         if found is not None:
             return _with_others_at_this_rate(question, found)
     return _unexplained(question)
 
 
-def _with_others_at_this_rate(question: _Question, found: Explanation) -> Explanation:
+def _with_others_at_this_rate(question: RateQuestion, found: Explanation) -> Explanation:
     """Name what else stops at the very same rate: each has to be lifted before the rate goes up."""
     others = [words for words in _also(question, found.code) if words]
     if not others:
@@ -45,7 +50,7 @@ def _with_others_at_this_rate(question: _Question, found: Explanation) -> Explan
     return replace(found, reason=f"{found.reason} {reason}", next=f"{found.next} {step}")
 
 
-def _also(question: _Question, said: Code) -> Iterator[tuple[str, str]]:
+def _also(question: RateQuestion, said: Code) -> Iterator[tuple[str, str]]:
     case, running_mts = question.case, question.running_mts
     platform_mts, card = platform_rate_mts(case.now, case.card), case.card
     highest = card.highest_rate_mts if card is not None else None
@@ -67,68 +72,7 @@ def _also(question: _Question, said: Code) -> Iterator[tuple[str, str]]:
         yield f"The firmware setup limits the rate to {cap.value} MT/s, too.", "Set that to automatic as well."
 
 
-def target_rate_mts(case: Case) -> int | None:
-    """Return the promised rate, or the best rate that every module states where none was promised."""
-    if case.promise.rate_mts is not None:
-        return case.promise.rate_mts
-    best = [best_rate_mts(module) for module in case.now.reading.modules]
-    known = [rate for rate in best if rate is not None]
-    return min(known) if known and len(known) == len(best) else None
-
-
-class _Question:
-    """The facts that the reasons weigh, gathered once."""
-
-    def __init__(self, case: Case, running_mts: int, target_mts: int) -> None:
-        self.case = case
-        self.running_mts = running_mts
-        self.target_mts = target_mts
-        self.modules: tuple[NamedModule, ...] = tuple(case.now.reading.filled())
-        self.state = case.now.profile
-        self.ceilings = ceilings_of(case.now, case.promise, case.card)
-
-    def answer(
-        self,
-        code: Code,
-        binding: tuple[CeilingKind, ...],
-        reason: str,
-        step: str,
-        sure: float,
-        slots: tuple[str, ...] = (),
-    ) -> Explanation:
-        bound = next((ceiling for kind in binding for ceiling in self.ceilings if ceiling.kind is kind and _may_bind(ceiling)), None)
-        ceilings = tuple(replace(ceiling, binding=ceiling is bound) for ceiling in self.ceilings)
-        evidence = [Evidence(f"runs at {self.running_mts} MT/s", _rate_source(self.case.now))]
-        if self.case.promise.rate_mts is not None:
-            evidence.append(Evidence(f"promised {self.target_mts} MT/s", Source.TYPED))
-        if self.state is not None and self.case.now.profile_source is not None:
-            evidence.append(Evidence(f"profile {self.state.value}", self.case.now.profile_source))
-        promised = self.case.promise.rate_mts is not None
-        return Explanation(code, self.target_mts, self.running_mts, promised, reason, step, sure, ceilings, tuple(evidence), slots)
-
-    def reaches_target(self, module: Module) -> bool | None:
-        """Whether the module states the target rate in any way; None where it states nothing."""
-        best = best_rate_mts(module)
-        if best is None:
-            return None
-        if best >= self.target_mts or same_rate(best, self.target_mts):
-            return True
-        # Profiles that were not read are not "none": only what it is sold as, or a list that is there, says where it ends.
-        sold_as = module.rated_mts is not None and module.rated_mts.source is Source.TYPED
-        return False if module.profiles is not None or sold_as else None
-
-    def lowest_standard_mts(self) -> int | None:
-        standards = [standard_rate_mts(module) for _, module in self.modules]
-        known = [rate for rate in standards if rate is not None]
-        return min(known) if known and len(known) == len(standards) else None
-
-
-def _may_bind(ceiling: Ceiling) -> bool:
-    """Return whether a ceiling can explain what runs: a profile that is not in use cannot."""
-    return ceiling.kind is not CeilingKind.PROFILE or ceiling.in_use
-
-
-def _pending(question: _Question) -> Explanation | None:
+def _pending(question: RateQuestion) -> Explanation | None:
     pending = question.case.now.reading.restart_pending
     if pending is None or not pending.value:
         return None
@@ -141,7 +85,7 @@ def _pending(question: _Question) -> Explanation | None:
     )
 
 
-def _capped(question: _Question) -> Explanation | None:
+def _capped(question: RateQuestion) -> Explanation | None:
     """A limit that somebody set in the firmware setup is the rate that runs."""
     cap = question.case.now.reading.rate_cap_mts
     if cap is None or not same_rate(cap.value, question.running_mts):
@@ -155,7 +99,7 @@ def _capped(question: _Question) -> Explanation | None:
     )
 
 
-def _slowest(question: _Question) -> Explanation | None:
+def _slowest(question: RateQuestion) -> Explanation | None:
     """Some modules reach the target and some do not, and the slowest of those explains the rate that runs."""
     slow = [(name, module) for name, module in question.modules if question.reaches_target(module) is False]
     if not slow or len(slow) == len(question.modules):
@@ -169,16 +113,16 @@ def _slowest(question: _Question) -> Explanation | None:
     return question.answer(
         Code.RATE_SLOWEST_MODULE,
         _MODULES,
-        f"{_named(slow)} {'goes' if len(slow) == 1 else 'go'} no faster than {slow_mts} MT/s, and all modules run "
+        f"{named(slow)} {'goes' if len(slow) == 1 else 'go'} no faster than {slow_mts} MT/s, and all modules run "
         f"at the pace of the slowest{others}.",
-        f"Replace {_those(slow)} with modules that reach {question.target_mts} MT/s, take "
+        f"Replace {those(slow)} with modules that reach {question.target_mts} MT/s, take "
         f"{'it' if len(slow) == 1 else 'them'} out, or agree on {slow_mts} MT/s with the customer.",
         0.95,
         slots,
     )
 
 
-def _slowest_standard(question: _Question) -> Explanation | None:
+def _slowest_standard(question: RateQuestion) -> Explanation | None:
     """Every module states the target, but one needs a profile for it that another one does not hold."""
     if question.state is ProfileState.LOCKED:
         return None
@@ -193,7 +137,7 @@ def _slowest_standard(question: _Question) -> Explanation | None:
     return question.answer(
         Code.RATE_SLOWEST_MODULE,
         _MODULES,
-        f"Without its profile {_named([lowest])} runs at {holder_mts} MT/s, and {_named(without)} "
+        f"Without its profile {named([lowest])} runs at {holder_mts} MT/s, and {named(without)} "
         f"{'has' if len(without) == 1 else 'have'} no profile, so the profile cannot be chosen for all.",
         f"Use modules that all hold the same profile, or that all reach {question.target_mts} MT/s as a standard rate.",
         0.8,
@@ -201,7 +145,7 @@ def _slowest_standard(question: _Question) -> Explanation | None:
     )
 
 
-def _platform(question: _Question) -> Explanation | None:
+def _platform(question: RateQuestion) -> Explanation | None:
     """The card's rate for this load is the one that runs, and it is below the target."""
     card, now = question.case.card, question.case.now
     platform_mts = platform_rate_mts(now, card)
@@ -227,7 +171,7 @@ def _platform(question: _Question) -> Explanation | None:
     )
 
 
-def _out_of_reach(question: _Question) -> Explanation | None:
+def _out_of_reach(question: RateQuestion) -> Explanation | None:
     """No module states the promised rate in any way, and they run as fast as they say."""
     if not question.modules or any(question.reaches_target(module) is not False for _, module in question.modules):
         return None
@@ -243,7 +187,7 @@ def _out_of_reach(question: _Question) -> Explanation | None:
     )
 
 
-def _locked(question: _Question) -> Explanation | None:
+def _locked(question: RateQuestion) -> Explanation | None:
     if question.state is not ProfileState.LOCKED:
         return None
     return question.answer(
@@ -256,13 +200,13 @@ def _locked(question: _Question) -> Explanation | None:
     )
 
 
-def _profile_off(question: _Question) -> Explanation | None:
+def _profile_off(question: RateQuestion) -> Explanation | None:
     """The profile that holds the target is not applied, and the rate that runs is the one without it."""
     if question.state not in (ProfileState.OFF, ProfileState.AUTO, None):
         return None
     if question.modules and all(value_of(module.profiles) == () for _, module in question.modules):
         return None
-    profiles = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
+    profiles = [profile_reaching(module, question.target_mts) for _, module in question.modules]
     held = bool(profiles) and all(profile is not None for profile in profiles)
     if not held and question.state is ProfileState.OFF and _only_by_profile(question):
         return _beyond_standard(question)
@@ -272,7 +216,7 @@ def _profile_off(question: _Question) -> Explanation | None:
     standard_mts = question.lowest_standard_mts()
     if standard_mts is not None and not same_rate(standard_mts, question.running_mts):
         return None
-    if standard_mts is None and not _runs_at_a_standard_rate(question):
+    if standard_mts is None and not runs_at_a_standard_rate(question):
         return None
     sure = 0.97 if standard_mts is not None else 0.85
     number = next((profile for profile in profiles if profile is not None), 1)
@@ -295,14 +239,14 @@ def _profile_off(question: _Question) -> Explanation | None:
     )
 
 
-def _only_by_profile(question: _Question) -> bool:
+def _only_by_profile(question: RateQuestion) -> bool:
     """Return whether the target is beyond every standard rate of the modules' generation, and what runs is a standard one."""
     generation = common_generation(question.case.now.reading)
     fastest = max(STANDARD_RATES_MTS.get(generation, ()), default=None) if generation is not None else None
-    return fastest is not None and question.target_mts > fastest * 1.006 and _runs_at_a_standard_rate(question)
+    return fastest is not None and question.target_mts > fastest * 1.006 and runs_at_a_standard_rate(question)
 
 
-def _beyond_standard(question: _Question) -> Explanation:
+def _beyond_standard(question: RateQuestion) -> Explanation:
     return question.answer(
         Code.RATE_PROFILE_OFF,
         _STANDARD,
@@ -312,16 +256,16 @@ def _beyond_standard(question: _Question) -> Explanation:
     )
 
 
-def _profile_words(question: _Question, number: int) -> str:
+def _profile_words(question: RateQuestion, number: int) -> str:
     """Return which profile to turn on; its number may differ from module to module."""
-    numbers = {name: _profile_reaching(module, question.target_mts) for name, module in question.modules}
+    numbers = {name: profile_reaching(module, question.target_mts) for name, module in question.modules}
     if len(set(numbers.values())) < 2:
         return f"profile {number}"
     each = ", ".join(f"number {other} in {name or 'one module'}" for name, other in numbers.items())
     return f"the profile of {question.target_mts} MT/s ({each})"
 
 
-def _lower_profile(question: _Question) -> Explanation | None:
+def _lower_profile(question: RateQuestion) -> Explanation | None:
     """A profile is on, and another one that every module holds is the faster one."""
     if question.state is None or not question.modules:
         return None
@@ -329,7 +273,7 @@ def _lower_profile(question: _Question) -> Explanation | None:
     rates = [profile.rate_mts for profile in in_use if profile is not None]
     if len(rates) < len(in_use) or not same_rate(min(rates), question.running_mts):
         return None
-    better = [_profile_reaching(module, question.target_mts) for _, module in question.modules]
+    better = [profile_reaching(module, question.target_mts) for _, module in question.modules]
     number = better[0]
     if number is None or any(other is None for other in better):
         return None
@@ -345,7 +289,26 @@ def _lower_profile(question: _Question) -> Explanation | None:
     )
 
 
-def _unexplained(question: _Question) -> Explanation:
+def _load(question: RateQuestion) -> Explanation | None:
+    """More modules share a channel than on arrival, where the memory ran faster: no sheet of the machine is needed to see why."""
+    case, before = question.case, question.case.before
+    if before is None or before.rate_mts is None or any(question.reaches_target(module) is False for _, module in question.modules):
+        return None
+    then, count = modules_per_channel(before), modules_per_channel(case.now)
+    slower = question.running_mts < before.rate_mts and not same_rate(question.running_mts, before.rate_mts)
+    if not slower or count <= then or not runs_at_a_standard_rate(question):
+        return None
+    return question.answer(
+        Code.RATE_LOAD,
+        (),
+        f"With {counted(then, 'module')} in a channel this machine ran at {before.rate_mts} MT/s on arrival; "
+        f"with {count} it runs at {question.running_mts}.",
+        f"Fit fewer and larger modules, {then} in a channel, or agree on {question.running_mts} MT/s with the customer.",
+        0.75,
+    )
+
+
+def _unexplained(question: RateQuestion) -> Explanation:
     candidates = "; ".join(_candidates(question))
     return question.answer(
         Code.RATE_UNEXPLAINED,
@@ -356,19 +319,24 @@ def _unexplained(question: _Question) -> Explanation:
     )
 
 
-def _candidates(question: _Question) -> list[str]:
+def _candidates(question: RateQuestion) -> list[str]:
     found: list[str] = []
     has_none = bool(question.modules) and all(value_of(module.profiles) == () for _, module in question.modules)
+    standard_mts = question.lowest_standard_mts()
+    below_standard = standard_mts is not None and question.running_mts < standard_mts and not same_rate(question.running_mts, standard_mts)
     before_mts = question.case.before.rate_mts if question.case.before is not None else None
     ran_before = before_mts is not None and (before_mts > question.running_mts and not same_rate(before_mts, question.running_mts))
     if question.state is ProfileState.OFF and _only_by_profile(question):
         found.append("the profile is off, and no standard rate is as fast as this")
-    elif question.state in (None, ProfileState.AUTO) and not has_none:
+    elif question.state in (None, ProfileState.AUTO) and not has_none and not below_standard:
         found.append("the profile is off (its setting was not read)")
     elif question.state is not None and (question.state.number is not None or question.state is ProfileState.ON):
         found.append("the profile is on but training fell back to a lower rate")
-    if len(question.modules) > 2:
-        found.append("the number of modules in a channel lowers the rate")
+    crowded = modules_per_channel(question.case.now) > 1
+    if crowded or (len(question.modules) > 2 and not question.case.now.channels.by_channel):
+        words = "the number of modules in a channel lowers the rate"
+        # Below what the modules do without any profile, their number is the usual reason.
+        found.insert(0 if crowded and below_standard else len(found), words)
     if not ran_before:
         found.append("the processor or the board stops at this rate")
     found.append("a rate was set by hand in the firmware setup")
@@ -377,22 +345,7 @@ def _candidates(question: _Question) -> list[str]:
     return found
 
 
-def _profile_reaching(module: Module, target_mts: int) -> int | None:
-    """Return the number of the first profile of the module that reaches the target."""
-    for profile in value_of(module.profiles) or ():
-        if profile.rate_mts >= target_mts or same_rate(profile.rate_mts, target_mts):
-            return profile.number
-    return None
-
-
-def _runs_at_a_standard_rate(question: _Question) -> bool:
-    generations = {value_of(module.generation) for _, module in question.modules} - {None}
-    return len(generations) == 1 and any(
-        generation is not None and is_standard_rate(question.running_mts, generation) for generation in generations
-    )
-
-
-def _volts(question: _Question, number: int) -> str:
+def _volts(question: RateQuestion, number: int) -> str:
     volts = {
         profile.voltage_mv
         for _, module in question.modules
@@ -400,19 +353,3 @@ def _volts(question: _Question, number: int) -> str:
         if profile.number == number and profile.voltage_mv
     }
     return f" at {volts.pop() / 1000:.2f} V" if len(volts) == 1 else ""
-
-
-def _rate_source(now: View) -> Source:
-    return now.rate.source if now.rate is not None else Source.WORKED_OUT
-
-
-def _named(modules: list[NamedModule]) -> str:
-    names = [name for name, _ in modules if name]
-    if len(names) == len(modules):
-        return f"The module in {names[0]}" if len(names) == 1 else f"The modules in {', '.join(names[:-1])} and {names[-1]}"
-    return "One module" if len(modules) == 1 else f"{len(modules)} modules"
-
-
-def _those(modules: list[NamedModule]) -> str:
-    text = _named(modules)
-    return text[0].lower() + text[1:]

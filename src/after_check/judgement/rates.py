@@ -79,11 +79,11 @@ def _highest_plausible_mts(generation: Generation, stated: tuple[int, ...]) -> f
 
 
 def standard_rate_mts(module: Module) -> int | None:
-    """Return the module's fastest standard rate, where it is known or follows: no profile, so as sold."""
-    standard_mts = value_of(module.standard_mts)
-    if standard_mts is not None:
+    """Return the module's fastest standard rate, where it is known or follows: as sold, and no profile is as slow as that."""
+    standard_mts, rated_mts, profiles = value_of(module.standard_mts), value_of(module.rated_mts), value_of(module.profiles)
+    if standard_mts is not None or rated_mts is None or profiles is None:
         return standard_mts
-    return value_of(module.rated_mts) if value_of(module.profiles) == () else None
+    return None if any(profile.rate_mts <= rated_mts or same_rate(profile.rate_mts, rated_mts) for profile in profiles) else rated_mts
 
 
 def highest_standard_mts(module: Module) -> int | None:

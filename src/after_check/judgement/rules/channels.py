@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from after_check.domain.boards import Filling, Slot
-from after_check.domain.facts import Source
+from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import peak_bandwidth_gbs, size_text
+from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.channels import slot_channel
 from after_check.judgement.rules.modules import missing_count
@@ -161,17 +162,30 @@ def moves(case: Case) -> list[Move]:
     """
     channels = case.now.channels
     crowded = [slots for _, slots in channels.by_channel if len(slots) > 1]
-    if channels.derived is None or not crowded or not channels.empty_channels or channels.contradiction:
+    if channels.derived is None or not crowded or channels.contradiction:
         return []
-    slots = {slot.name: slot for slot in case.now.reading.slots}
+    slots = {slot.name: slot for slot in (*case.now.reading.slots, *_not_named_again(case))}
     for wanted in (_promised_slots(case), _arrival_slots(case), _ordered_slots(case)):
         found = _moves_into(wanted, slots)
         if found and _fills_more(case, found):
             return found
+    if not channels.empty_channels:
+        return []
     stays, goes = _who_stays(crowded[0], slots)
     position = _position(slots[stays])
     target = min(channels.empty_channels[0][1], key=lambda name: abs(_position(slots[name]) - position))
     return [Move(goes, target)]
+
+
+def _not_named_again(case: Case) -> list[Slot]:
+    """Return the slots of the promise and of the arrival that nobody named now: empty, where the listed modules are all there is."""
+    reading = case.now.reading
+    if lists_too_little(reading) or any(value_of(module.size_bytes) is None for module in reading.modules):
+        return []
+    known = {slot.name.casefold() for slot in reading.slots}
+    others = (*case.promise.slots, *(case.before.reading.slots if case.before is not None else ()))
+    more = {slot.name.casefold(): replace(slot, filling=Filling.EMPTY, module=None) for slot in others}
+    return [slot for name, slot in more.items() if name not in known]
 
 
 def _promised_slots(case: Case) -> list[str]:
@@ -204,7 +218,8 @@ def _fills_more(case: Case, found: list[Move]) -> bool:
     """Return whether moving modules so would give more channels a module."""
     reading = case.now.reading
     gone, come = {move.source for move in found}, {move.target for move in found}
-    filled = [slot for slot in reading.slots if (slot.module is not None and slot.name not in gone) or slot.name in come]
+    there = (*reading.slots, *_not_named_again(case))
+    filled = [slot for slot in there if (slot.module is not None and slot.name not in gone) or slot.name in come]
     return len({slot_channel(slot, case.card, reading) for slot in filled}) > (case.now.channels.derived or 0)
 
 

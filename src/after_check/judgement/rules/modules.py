@@ -9,6 +9,7 @@ from after_check.domain.boards import Filling
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Code, Evidence, Finding, Severity
 from after_check.domain.quantities import size_text
+from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
 from after_check.judgement.rules.promised import swapped_slots
@@ -20,6 +21,8 @@ def missing_count(case: Case) -> int:
     reading, promised = case.now.reading, case.promise.modules
     if not case.seen or not promised or not reading.modules or any(slot.filling is Filling.UNKNOWN for slot in reading.slots):
         return 0
+    if lists_too_little(reading) and (value_of(reading.total_bytes) or 0) >= (case.promise.total_bytes or 0):
+        return 0  # The machine counts all of it: a module is missing in the list, not in the machine.
     return max(0, len(promised) - len(reading.modules))
 
 
@@ -94,7 +97,7 @@ def unexpected(case: Case) -> Iterator[Finding]:
     where = f" in {_list(wrong)}" if wrong else ""
     yield Finding(
         code=Code.MODULE_UNEXPECTED,
-        severity=Severity.TELL,
+        severity=Severity.NOTE if not wrong and _is_one_amount(case) else Severity.TELL,
         title=f"{'A module' if max(more, len(wrong)) == 1 else f'{max(more, len(wrong))} modules'} not promised{where}",
         reason=f"{_promised_and_seen(len(case.promise.modules), len(case.now.reading.modules))}.",
         next="Check whether an old module was left in, or change the promise.",
@@ -103,6 +106,12 @@ def unexpected(case: Case) -> Iterator[Finding]:
         evidence=tuple(Evidence(f"{name} filled", _source(case)) for name in wrong),
         slots=tuple(wrong),
     )
+
+
+def _is_one_amount(case: Case) -> bool:
+    """Whether one size was promised, with no slot, and all modules together make just that: most people mean the amount."""
+    sizes = [value_of(module.size_bytes) or 0 for module in case.now.reading.modules]
+    return not case.promise.slots and len(case.promise.loose) == 1 and sum(sizes) == case.promise.total_bytes
 
 
 def unreadable(case: Case) -> Iterator[Finding]:

@@ -18,7 +18,7 @@ from after_check.standards.rates import HIGHEST_RATE_MTS, pc_number_to_rate_mts,
 from after_check.standards.weeks import make_week
 
 _END = r"(?![A-Za-z0-9.])"
-_TIMINGS = r"(?:CL\s*(?P<{p}cl>\d{{1,3}})|(?P<{p}t>\d{{1,3}}-\d{{1,3}}-\d{{1,3}}(?:-\d{{1,3}})?))"
+_TIMINGS = r"(?:(?P<{p}t>\d{{1,3}}-\d{{1,3}}-\d{{1,3}}(?:-\d{{1,3}})?)|{cl}\s*(?P<{p}cl>\d{{1,3}}))"
 _VOLTS = r"(?P<{p}volts>\d(?:\.\d{{1,3}})?)\s*V"
 
 VOCABULARY = (
@@ -64,7 +64,7 @@ def millivolts(volts: str) -> int:
     return round(float(volts) * 1000)
 
 
-TIMINGS_WORD = pattern(_TIMINGS.format(p=""))
+TIMINGS_WORD = pattern(_TIMINGS.format(p="", cl="CL"))
 VOLTS_WORD = pattern(_VOLTS.format(p=""))
 
 
@@ -246,7 +246,8 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
     (pattern(r"std\s*(?P<rate>\d{3,5})"), _standard),
     (
         pattern(
-            rf"prof(?:ile)?\s*(?P<number>[123])\s+(?P<rate>\d{{3,5}})(?:\s*@\s*{_TIMINGS.format(p='p')})?(?:\s*/\s*{_VOLTS.format(p='p')})?"
+            r"prof(?:ile)?\s*(?P<number>[123])\s+(?P<rate>\d{3,5})"
+            rf"(?:\s*@\s*{_TIMINGS.format(p='p', cl='(?:CL)?')})?(?:\s*/\s*{_VOLTS.format(p='p')})?"
         ),
         _profile,
     ),
