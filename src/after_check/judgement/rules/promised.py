@@ -163,7 +163,7 @@ def _voltage(module: Module) -> int | None:
 def _text(name: str) -> Callable[[Module], str | None]:
     def read(module: Module) -> str | None:
         found: str | None = value_of(getattr(module, name))
-        return found.replace(" ", "").casefold() if found else None
+        return found or None
 
     return read
 
@@ -171,7 +171,7 @@ def _text(name: str) -> Callable[[Module], str | None]:
 def _same(wanted: object, found: object) -> bool:
     """Return whether two values are the same; of numbers on stickers and in tables one may be cut, or padded with zeros."""
     if isinstance(wanted, str) and isinstance(found, str):
-        shorter, longer = sorted((wanted.lstrip("0"), found.lstrip("0")), key=len)
+        shorter, longer = sorted((text.replace(" ", "").casefold().lstrip("0") for text in (wanted, found)), key=len)
         return shorter == longer or (len(shorter) >= _TELLING_LETTERS and (longer.startswith(shorter) or longer.endswith(shorter)))
     return wanted == found
 
@@ -183,6 +183,7 @@ _COMPARED: tuple[tuple[str, Callable[[Module], object], Callable[..., str]], ...
     ("ranks", lambda module: value_of(module.ranks), str),
     ("device width", lambda module: value_of(module.device_width_bits), lambda bits: f"x{bits}"),
     ("voltage", _voltage, lambda millivolts: f"{number_text(millivolts / 1000, 2)} V"),
+    ("maker", _text("maker"), str),
     ("part", _text("part"), str),
     ("serial", _text("serial"), str),
 )
