@@ -92,7 +92,7 @@ def first_arrangement(bench: FaultyBench) -> Arrangement:
 
 def by_weighing(bench: FaultyBench) -> tuple[str, str]:
     """Follow the proposals until one suspect is clear enough."""
-    modules = tuple(TryModule(one, old=one in bench.old, module=Module(ecc=typed(bench.ecc[one]))) for one in bench.modules)
+    modules = tuple(TryModule(item, old=item in bench.old, module=Module(ecc=typed(bench.ecc[item]))) for item in bench.modules)
     arrangement, soak = first_arrangement(bench), True
     tries: list[Try] = []
     while bench.tries < MOST_TRIES:
@@ -170,7 +170,7 @@ def by_halves(bench: FaultyBench) -> tuple[str, str]:
         else:
             return "mix", " + ".join(list(fitted.values())[:2])
     ((slot, letter),) = fitted.items()
-    elsewhere = next(one for one in bench.slots if one != slot)
+    elsewhere = next(item for item in bench.slots if item != slot)
     if bad({elsewhere: letter}):
         if bench.old and bad({elsewhere: bench.old[0]}):
             return "machine", "machine"

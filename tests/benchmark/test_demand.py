@@ -114,7 +114,7 @@ def test_no_peak_is_lost_when_samples_are_thinned():
     many = record(*[5.0] * 50, 30.0, *[5.0] * 50).samples
     thin = _thinned(many)
     assert len(thin) == 51
-    assert max(one.used_bytes for one in thin) == 30 * GIB
+    assert max(item.used_bytes for item in thin) == 30 * GIB
 
 
 def test_the_command():

@@ -80,8 +80,8 @@ def test_a_whole_benchmark():
         Measurement(Kind.LATENCY, 1, 256 << 10, under_load=True),
     }
     assert wanted <= set(measured)
-    assert all(len(one.samples) == 4 and min(one.samples) > 0 for one in record.series)
-    assert record.best_bandwidth_gbs == max(one.median for one in record.series if one.unit == "GB/s")
+    assert all(len(measured.samples) == 4 and min(measured.samples) > 0 for measured in record.series)
+    assert record.best_bandwidth_gbs == max(measured.median for measured in record.series if measured.unit == "GB/s")
     assert record.conditions.threads == 2
     assert benchmark_from_json(benchmark_to_json(record)) == record
     assert benchmark_from_json(json.dumps(benchmark_document(record))) == record
@@ -133,7 +133,7 @@ Frames 58.1 fps graphics higher
 def test_scores_as_they_are_pasted():
     found, problems = parse_scores(SCORES)
     assert problems == ()
-    assert [(one.name, one.unit, one.samples, one.lower_is_better, one.stress) for one in found] == [
+    assert [(item.name, item.unit, item.samples, item.lower_is_better, item.stress) for item in found] == [
         ("Sorting test", "points", (1234, 1240, 1228), False, "processor"),
         ("Export", "s", (61.2, 60.8, 61.0), True, "work"),
         ("Frames", "fps", (58.1,), False, "graphics"),
@@ -154,7 +154,7 @@ def test_what_is_no_score_is_named(line, why):
 @given(st.text(max_size=200))
 def test_any_text_is_scores_or_problems(text):
     found, problems = parse_scores(text)
-    assert all(one.samples and one.name for one in found)
+    assert all(item.samples and item.name for item in found)
     assert all(problem.why for problem in problems)
 
 

@@ -90,7 +90,7 @@ def test_a_promise_is_held_against_what_was_measured(now, status, verdict):
     reading = parse(f"2x16G DDR4-2933; run 2933; dual; profile off; total 32G; {now}").reading
     judgement = judge(CaseFile(reading, None, parse_promise("2x16G DDR4-2933; dual; copy at least 30 GB/s")[0]))
     assert (judgement.track(Quantity.COPY).status, judgement.verdict) == (status, verdict)
-    assert ("gauge.short" in [one.code for one in judgement.findings]) == (status is TrackStatus.SHORT)
+    assert ("gauge.short" in [finding.code for finding in judgement.findings]) == (status is TrackStatus.SHORT)
 
 
 def test_a_kept_benchmark_settles_the_promise(tmp_path):
@@ -117,15 +117,15 @@ def test_a_stopped_benchmark_is_taken_up_again():
 
     stopped = Stopping(TINY).run()
     assert stopped.state is BenchmarkState.STOPPED
-    assert {len(one.samples) for one in stopped.series} == {1}
+    assert {len(measured.samples) for measured in stopped.series} == {1}
     whole = Benchmark(TINY, earlier=stopped).run()
     assert whole.state is BenchmarkState.FINISHED
-    for one in whole.series:
-        assert len(one.samples) == 3
-        assert one.samples[:1] == stopped.of(one.key).samples
+    for measured in whole.series:
+        assert len(measured.samples) == 3
+        assert measured.samples[:1] == stopped.of(measured.key).samples
     other_plan = replace(stopped, conditions=Conditions(plan="another 9"))
     fresh = Benchmark(TINY, earlier=other_plan).run()
-    assert all(one.samples[:1] != stopped.of(one.key).samples for one in fresh.series)
+    assert all(measured.samples[:1] != stopped.of(measured.key).samples for measured in fresh.series)
 
 
 def test_charts_carry_both_benchmarks_and_the_ceilings(tmp_path):

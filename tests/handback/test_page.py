@@ -43,7 +43,7 @@ def job(shop, promise, now, before="A2=8G DDR4-2400; B2=-; run 2400"):
 
 def said_on(kept):
     """The sentences of the customer's page by their headings."""
-    return {one.heading: [sentence.text for sentence in one.sentences] for one in customer_page_of(content_of(kept)).sections}
+    return {item.heading: [sentence.text for sentence in item.sentences] for item in customer_page_of(content_of(kept)).sections}
 
 
 @pytest.mark.parametrize(
@@ -71,15 +71,15 @@ def said_on(kept):
 )
 def test_what_is_missing(shop, promise, now, blocks, beside):
     found = missing(content_of(job(shop, promise, now)))
-    assert {one.words for one in found if one.blocks} >= blocks
-    assert {one.words for one in found if not one.blocks} >= beside
-    assert [one.blocks for one in found] == sorted((one.blocks for one in found), reverse=True) or now == ""
+    assert {item.words for item in found if item.blocks} >= blocks
+    assert {item.words for item in found if not item.blocks} >= beside
+    assert [item.blocks for item in found] == sorted((item.blocks for item in found), reverse=True) or now == ""
 
 
 def test_nothing_is_missing_when_everything_is_there(shop):
     kept = job(shop, "1x8G DDR4-2400", "A2=8G DDR4-2400 serial 1; B2=-; run 2400; soak clean 60min 96%")
     kept = shop.signing.keep_hand_back(kept, HandBack("given back"))
-    assert [one.words for one in missing(content_of(kept))] == ["no speed was measured"]
+    assert [gap.words for gap in missing(content_of(kept))] == ["no speed was measured"]
 
 
 def test_an_accepted_finding_no_longer_stands_open(shop):
@@ -91,7 +91,7 @@ def test_an_accepted_finding_no_longer_stands_open(shop):
     after = said_on(kept)
     assert len(after.get("Still to fix", ())) < len(before["Still to fix"])
     assert any("Agreed: the second one follows." in sentence for sentence in after["Good to know"])
-    assert not any(one.words.startswith("to fix: One module") for one in missing(content_of(kept)))
+    assert not any(gap.words.startswith("to fix: One module") for gap in missing(content_of(kept)))
 
 
 @pytest.mark.parametrize(
@@ -106,7 +106,7 @@ def test_an_accepted_finding_no_longer_stands_open(shop):
 def test_what_to_consider_later(line, promise, part):
     reading, promised, card = take_notation(line).reading, parse_promise(promise)[0], parse_card(CARD)
     said = suggestions(reading, promised, judge(CaseFile(reading, None, promised, card)), card)
-    assert any(part in one for one in said) if part else said == ()
+    assert any(part in sentence for sentence in said) if part else said == ()
     assert suggestions(None, None, judge(CaseFile(reading)), None) == ()
 
 
@@ -167,7 +167,7 @@ def test_a_long_list_says_how_many_more_there_are(shop):
 
 
 def test_each_missing_thing_names_its_remedy(shop):
-    found = {one.words: one for one in missing(content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")))}
+    found = {gap.words: gap for gap in missing(content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")))}
     assert found["to fix: One module not seen: B2 is empty"].remedy is Remedy.AGREE
     assert found["to fix: One module not seen: B2 is empty"].finding.code == "module.missing"
     assert found["no memory test was run"].remedy is Remedy.SOAK

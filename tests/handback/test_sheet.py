@@ -158,7 +158,7 @@ def test_what_is_agreed_and_what_to_consider_are_told(demo_shop):
     )
     assert "A second, matching module of 8 GiB" in text_of(sheet_pdf(content_of(single)))
     locked = demo_shop.jobs.job("0427")
-    assert any("no speed" in one.words for one in missing(content_of(locked)))
+    assert any("no speed" in gap.words for gap in missing(content_of(locked)))
 
 
 @pytest.mark.parametrize("text", ["=1+1", "+cmd", "-2+3", "@SUM(A1)", "\t=1", "|x", "%x"])

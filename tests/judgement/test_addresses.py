@@ -52,7 +52,7 @@ def test_interleave_over_more_than_the_names_say_is_a_contradiction():
 
 def test_a_node_without_memory_is_told():
     reading = replace(take_notation("A1=32G DDR4-3200; B1=32G DDR4-3200").reading, nodes=(MemoryNode(0, 64 * GIB), MemoryNode(1, 0)))
-    finding = next(one for one in judge(CaseFile(reading)).findings if one.code == "channels.node_empty")
+    finding = next(item for item in judge(CaseFile(reading)).findings if item.code == "channels.node_empty")
     assert "node 1" in finding.title
     evened = replace(reading, nodes=(MemoryNode(0, 32 * GIB), MemoryNode(1, 32 * GIB)))
-    assert "channels.node_empty" not in [one.code for one in judge(CaseFile(evened)).findings]
+    assert "channels.node_empty" not in [item.code for item in judge(CaseFile(evened)).findings]

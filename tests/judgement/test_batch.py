@@ -83,7 +83,7 @@ def test_without_two_alike_nobody_differs_from_the_rest():
     batch = Batch((judged("a", GOOD), judged("b", ONE_CHANNEL), JudgedMachine("c", None, "no answer")))
     assert batch.usual is None
     assert batch.verdict is Verdict.NOT_READY
-    assert [one.name for one in Batch((judged("a", GOOD), judged("b", GOOD), judged("c", ONE_MISSING))).different] == ["c"]
+    assert [item.name for item in Batch((judged("a", GOOD), judged("b", GOOD), judged("c", ONE_MISSING))).different] == ["c"]
 
 
 def test_the_summary_sheet_and_the_table():
@@ -102,7 +102,7 @@ def test_a_list_of_sources(folder, tmp_path):
     listed = tmp_path / "list.txt"
     listed.write_text("# the batch\nfirst = batch/desk-01.txt\nbatch/desk-02.txt\nfar = ssh://nobody@127.0.0.1:1\n")
     sources = sources_in(listed)
-    assert [one.name for one in sources] == ["first", "batch/desk-02.txt", "far"]
+    assert [source.name for source in sources] == ["first", "batch/desk-02.txt", "far"]
     seen = []
     taken = take_many(sources, tell=lambda done, whole: seen.append((done, whole)))
     assert [isinstance(result, Taken) for _, result in taken] == [True, True, False]

@@ -12,7 +12,7 @@ from tests.helpers.cases import CASES
 
 def said(first, second):
     found = differences(take_notation(first).reading, take_notation(second).reading)
-    return {(one.part, one.what): (one.first, one.second) for one in found}
+    return {(item.part, item.what): (item.first, item.second) for item in found}
 
 
 def test_modules_settings_and_pace_are_found():

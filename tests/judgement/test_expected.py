@@ -51,7 +51,7 @@ def test_a_card_closes_what_the_platform_leaves_open():
 def test_unequal_channels_carry_a_weighted_peak():
     # 4 and 16 GiB at 2400 MT/s: 8 GiB over two channels at 38.4 GB/s, 12 GiB over one at 19.2; weighted by size 26.88.
     judgement = judge(CaseFile(take_notation("A1=4G DDR4-2400; B1=16G DDR4-2400; run 2400; dual").reading))
-    partial = next(one for one in judgement.findings if one.code == "channels.partial")
+    partial = next(finding for finding in judgement.findings if finding.code == "channels.partial")
     assert "carry 38.4 and 19.2 GB/s at most, weighted by their size 26.9" in partial.reason
 
 

@@ -187,8 +187,8 @@ def blame(kind, name, works_now=False, fitted_now=2, settled=True, fitted_gib=No
 def test_what_the_tries_say_is_a_finding(tried, codes, severity):
     reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; start no").reading
     found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=tried)).findings
-    wanted = [one for one in found if one.code.startswith(("cause", "start"))]
-    assert sorted(one.code for one in wanted) == codes
-    assert all(tried.says in one.reason for one in wanted)
+    wanted = [item for item in found if item.code.startswith(("cause", "start"))]
+    assert sorted(named.code for named in wanted) == codes
+    assert all(tried.says in named.reason for named in wanted)
     if "cause" in codes[0]:
-        assert next(one for one in wanted if one.code.startswith("cause")).severity is severity
+        assert next(named for named in wanted if named.code.startswith("cause")).severity is severity

@@ -32,25 +32,25 @@ def folder(tmp_path):
 
 
 def verdicts(batch):
-    return {one.name: one.verdict for one in batch.machines}
+    return {machine.name: machine.verdict for machine in batch.machines}
 
 
 def test_a_batch_that_was_left_in_the_middle_reads_on(folder):
     kept = KeptBatch.begin(str(folder))
     wanted = kept.begin_reading(sources_in(folder), again=False)
-    assert [one.name for one in wanted] == ["a", "b", "c", "d"]
+    assert [named.name for named in wanted] == ["a", "b", "c", "d"]
     for named, taken in take_many(wanted[2:]):
         kept.keep(named, taken)
     again = latest_batch()
     assert again is not None
     assert verdicts(again.judged(Terms(PROMISE))) == {"c": Verdict.NOT_READY, "d": Verdict.CANT_TELL}
     # What could not be read is tried again, what was read is not.
-    assert [one.name for one in again.begin_reading(sources_in(folder), again=False)] == ["a", "b", "d"]
+    assert [named.name for named in again.begin_reading(sources_in(folder), again=False)] == ["a", "b", "d"]
     (folder / "d.txt").write_text(GOOD)
     for named, taken in take_many(again.begin_reading(sources_in(folder), again=False)):
         again.keep(named, taken)
     assert verdicts(latest_batch().judged(Terms(PROMISE))) == dict.fromkeys("abd", Verdict.READY) | {"c": Verdict.NOT_READY}
-    assert [one.name for one in latest_batch().judged(Terms(PROMISE)).different] == ["c"]
+    assert [item.name for item in latest_batch().judged(Terms(PROMISE)).different] == ["c"]
     assert len(again.begin_reading(sources_in(folder), again=True)) == 4
     assert latest_batch().taken() == {}
     # Reading again takes the old readings out of the state now, and loses none of them.
@@ -96,7 +96,7 @@ def test_a_damaged_reading_is_told_and_holds_nobody_up(folder):
     next((kept.folder / "now").glob("*.json")).write_bytes(b"{")
     batch = latest_batch().judged(Terms(PROMISE))
     assert len(batch.machines) == 4
-    assert sum(one.judgement is None for one in batch.machines) == 2
+    assert sum(machine.judgement is None for machine in batch.machines) == 2
 
 
 def test_a_name_is_no_path(tmp_path):

@@ -63,7 +63,7 @@ def test_a_changed_card_judges_its_jobs_anew(shop):
     shop.cards.keep(card(rate=3200))
     (again,) = shop.jobs.lines()
     assert again.worst_title == before.worst_title
-    assert [one.name for one in shop.cards.all()] == ["Larkfield S9"]
+    assert [card.name for card in shop.cards.all()] == ["Larkfield S9"]
 
 
 def test_cards_survive_closing(shop, shop_path):

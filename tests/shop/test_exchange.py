@@ -46,7 +46,7 @@ WORK = {
 def contents(shop, number):
     """What a job holds, in its order."""
     document = job_document(shop.jobs.job(number))
-    return {name: [document_text(one) for one in document[name]] for name in ("readings", "gauges", "soaks", "demands")}
+    return {name: [document_text(item) for item in document[name]] for name in ("readings", "gauges", "soaks", "demands")}
 
 
 def send(source, target, number):
@@ -141,7 +141,7 @@ def test_a_soak_that_went_on_elsewhere_takes_the_place_of_what_it_was(shop, tmp_
     send(shop, other, "1")
     later = document_with_soak(shop, kept)
     assert other.jobs.take_in(parse_document(later.encode(), "x"), {}).became is TakenIn.JOINED
-    assert [one.record.state for one in other.jobs.job("1").soaks] == [SoakState.FINISHED]
+    assert [item.record.state for item in other.jobs.job("1").soaks] == [SoakState.FINISHED]
 
 
 def document_with_soak(shop, kept):
@@ -162,7 +162,7 @@ def test_a_soak_that_runs_here_is_written_on_although_a_job_file_moved_it(shop, 
     running = shop.jobs.keep_soak("1", replace(soak(5), state=SoakState.PAUSED))
     send(other, shop, "1")
     shop.jobs.keep_soak("1", soak(5), running)
-    assert [one.record.seconds for one in shop.jobs.job("1").soaks] == [60.0, 300.0]
+    assert [item.record.seconds for item in shop.jobs.job("1").soaks] == [60.0, 300.0]
     assert shop.jobs.job("1").soak.record.state is SoakState.FINISHED
 
 
@@ -180,10 +180,10 @@ def test_tries_of_two_benches_are_one_log_and_no_letter_means_two_modules(shop, 
     other.jobs.keep_tries("1", TryLog((A, B, theirs), ("A2", "B2", "D1"), (first, there)), 1)
     send(other, shop, "1")
     log = shop.jobs.job("1").tries.log
-    assert [one.started for one in log.tries] == [Started.YES, Started.CYCLES, Started.NO]
+    assert [tried.started for tried in log.tries] == [Started.YES, Started.CYCLES, Started.NO]
     assert log.tries[1].arrangement.fitted == (("B2", "d"), ("A2", "b"))
-    assert {one.letter: one.words for one in log.modules}["d"] == "16G DDR4-2400 serial 88"
-    assert {one.letter: one.words for one in log.modules}["c"] == "8G DDR4-3200 serial 77"
+    assert {module.letter: module.words for module in log.modules}["d"] == "16G DDR4-2400 serial 88"
+    assert {module.letter: module.words for module in log.modules}["c"] == "8G DDR4-3200 serial 77"
     assert log.slots == ("A2", "B2", "D1")
     assert send(other, shop, "1").became is TakenIn.SAME
     assert len(shop.jobs.job("1").tries.log.tries) == 3
@@ -197,7 +197,7 @@ def test_two_signatures_of_one_number_both_stay(shop, tmp_path):
     for bench, name in ((shop, "I. Skarrow"), (other, "T. Bench")):
         bench.signing.sign(bench.jobs.job("1"), name)
     send(other, shop, "1")
-    assert [(one.number, one.signed_by) for one in shop.jobs.job("1").revisions] == [(1, "I. Skarrow"), (2, "T. Bench")]
+    assert [(item.number, item.signed_by) for item in shop.jobs.job("1").revisions] == [(1, "I. Skarrow"), (2, "T. Bench")]
     assert check_shop(shop).is_sound
 
 
@@ -215,7 +215,7 @@ def test_words_that_give_way_are_told_and_agreements_of_both_stay(shop, tmp_path
     arrived = shop.jobs.take_in(parse_document(document_text(document).encode(), "x"), {})
     job = shop.jobs.job("1")
     assert (job.facts.title, job.hand_back.old_modules, job.hand_back.warranty) == ("radio desk", "given back", "a year")
-    assert {one.code for one in job.hand_back.overrides} == {"rate.load", "mix.maker"}
+    assert {override.code for override in job.hand_back.overrides} == {"rate.load", "mix.maker"}
     assert set(arrived.gave_way) == {
         "title: 'radio desk' stays, 'desk' gave way",
         "old modules: 'given back' stays, 'kept at the shop' gave way",
@@ -225,20 +225,20 @@ def test_words_that_give_way_are_told_and_agreements_of_both_stay(shop, tmp_path
 @given(st.permutations(range(8)), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))
 def test_merging_keeps_both_orders_and_is_the_same_from_either_side(order, left, right):
     """Both lists are parts of one history, whose times say nothing of its order."""
-    here, theirs = [one for one in order if one in left], [one for one in order if one in right]
+    here, theirs = [number for number in order if number in left], [number for number in order if number in right]
 
     def at(one):
         return WHEN + timedelta(minutes=one % 3)
 
-    whole = merged(here, theirs, lambda one: one, at)
-    assert whole == merged(theirs, here, lambda one: one, at)
+    whole = merged(here, theirs, lambda item: item, at)
+    assert whole == merged(theirs, here, lambda item: item, at)
     assert sorted(whole) == sorted(left | right)
     for part in (here, theirs):
-        assert [one for one in whole if one in part] == part
+        assert [item for item in whole if item in part] == part
 
 
 def test_orders_that_contradict_each_other_lose_nothing():
-    assert merged([1, 2, 3], [3, 1, 4], lambda one: one, lambda one: WHEN + timedelta(minutes=one)) == [1, 2, 3, 4]
+    assert merged([1, 2, 3], [3, 1, 4], lambda item: item, lambda item: WHEN + timedelta(minutes=item)) == [1, 2, 3, 4]
 
 
 def test_tries_and_additions_travel(shop, tmp_path):

@@ -64,7 +64,7 @@ def test_a_signed_job_is_frozen_until_a_new_revision(shop):
     shop.signing.begin_revision("0501")
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     again = shop.signing.sign(shop.jobs.job("0501"), "second hand")
-    assert [one.number for one in again.revisions] == [1, 2]
+    assert [revision.number for revision in again.revisions] == [1, 2]
     assert shop.signing.document("0501", 1) == text
 
 
@@ -131,11 +131,11 @@ def altered(shop, change):
         (lambda shop: zipped([("readme.txt", "x")]), "no job.json"),
         (lambda shop: zipped([("job.json", "{")]), "no JSON"),
         (lambda shop: zipped([("job.json", '{"format": "other"}')]), "no job of After Check"),
-        (lambda shop: altered(shop, lambda one: one.update(version=2)), "newer After Check"),
-        (lambda shop: altered(shop, lambda one: one.update(uid="../../etc/passwd")), "uid"),
-        (lambda shop: altered(shop, lambda one: one.update(surprise=1)), "surprise"),
-        (lambda shop: altered(shop, lambda one: one["readings"][0].update(reading={"slots": 5})), "readings.0"),
-        (lambda shop: altered(shop, lambda one: one["readings"][0].update(taken_at="yesterday")), "taken_at"),
+        (lambda shop: altered(shop, lambda item: item.update(version=2)), "newer After Check"),
+        (lambda shop: altered(shop, lambda item: item.update(uid="../../etc/passwd")), "uid"),
+        (lambda shop: altered(shop, lambda item: item.update(surprise=1)), "surprise"),
+        (lambda shop: altered(shop, lambda item: item["readings"][0].update(reading={"slots": 5})), "readings.0"),
+        (lambda shop: altered(shop, lambda item: item["readings"][0].update(taken_at="yesterday")), "taken_at"),
         (lambda shop: zipped([("job.json", document_text(handed_out(shop, "0501")[0]))]), "missing or damaged"),
         (lambda shop: zipped([("job.json", "{}"), ("../../tmp/x", "x")]), "no part of a job"),
         (lambda shop: zipped([("job.json", "{}"), ("evidence/" + "0" * 64, "x")]), "no job of After Check"),
@@ -302,10 +302,10 @@ def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
         before = datetime.now(UTC) - timedelta(hours=2)
         job = shop.jobs.job("0501")
         version = job.tries.version if job.tries else 0
-        log = TryLog((A, B), ("A2", "B2"), tuple(replace(one, at=before) for one in now))
+        log = TryLog((A, B), ("A2", "B2"), tuple(replace(item, at=before) for item in now))
         shop.jobs.keep_tries("0501", log, version)
-        found = [one for one in judge_job(shop.jobs.job("0501")).findings if one.code == "cause.found"]
-        return [one.severity.value for one in found]
+        found = [item for item in judge_job(shop.jobs.job("0501")).findings if item.code == "cause.found"]
+        return [item.severity.value for item in found]
 
     shop.jobs.add(FACTS, ((Moment.FITTED, take_notation(AFTER)),))
     unseen = [tried({"A2": "a", "B2": "b"}, "yes", ("A2",)), tried({"A2": "b", "B2": "a"}, "yes", ("B2",))]

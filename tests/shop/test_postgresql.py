@@ -211,7 +211,7 @@ def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(se
     with pytest.raises(KeptAside, match="kept on this computer") as kept:
         shop.jobs.add_reading("0501", Moment.FITTED, taken)
     # It goes on from the job as it was kept last, here by the reading just before, which nobody fetched again.
-    assert [one.reading.total_bytes.value >> 30 for one in kept.value.job.readings[-2:-1]] == [64]
+    assert [item.reading.total_bytes.value >> 30 for item in kept.value.job.readings[-2:-1]] == [64]
     assert kept.value.job.now.reading == taken.reading
     with pytest.raises(KeptAside):
         shop.jobs.keep_benchmark("0501", Moment.FITTED, benchmark_record(21.0))
@@ -225,9 +225,9 @@ def test_what_is_measured_while_the_server_is_away_is_written_when_it_is_back(se
     again = open_or_go_on(address).shop
     job = again.jobs.job("0501")
     assert job.now.reading == taken.reading
-    assert [one.data for one in again.jobs.evidence(job.readings[-1].id)] == [one.data for one in taken.evidence]
-    assert [one.record.seconds for one in job.soaks] == [120.0]
-    assert [one.moment for one in job.benchmarks] == [Moment.FITTED]
+    assert [piece.data for piece in again.jobs.evidence(job.readings[-1].id)] == [piece.data for piece in taken.evidence]
+    assert [kept.record.seconds for kept in job.soaks] == [120.0]
+    assert [kept.moment for kept in job.benchmarks] == [Moment.FITTED]
     assert again.outbox.waiting == ()
     assert again.drafts.text("new job") == "half a line"
     assert send_waiting(again).files == 0
@@ -255,7 +255,7 @@ def test_what_was_written_just_before_the_connection_went_is_not_doubled(server,
 
 
 def evidence_of(taken):
-    return {one.sha256: one.data for one in taken.evidence}
+    return {piece.sha256: piece.data for piece in taken.evidence}
 
 
 def test_a_job_that_was_signed_meanwhile_gets_the_reading_and_needs_a_new_signature(server, shop, address):
@@ -274,13 +274,13 @@ def test_a_job_that_was_signed_meanwhile_gets_the_reading_and_needs_a_new_signat
     document, evidence = handed_out(shop, "0501")
     later = take_notation("A2=16G DDR4-3200 serial 10; run 3200")
     part = {"moment": "fitted", "taken_at": "2027-01-01T00:00:00+00:00", "reading": json.loads(reading_to_json(later.reading))}
-    part["evidence"] = {one.name: one.sha256 for one in later.evidence}
+    part["evidence"] = {piece.name: piece.sha256 for piece in later.evidence}
     document |= {"readings": [part], "frozen": False, "changed_at": "2020-01-01T00:00:00+00:00"}
     other.jobs.take_in(parse_document(json.dumps(document).encode(), "x"), {**evidence, **evidence_of(later)})
     job = other.jobs.job("0501")
     assert not job.frozen
     assert len(job.readings) == len(signed.readings) + 1
-    assert [one.signed_by for one in job.revisions] == ["T. Bench"]
+    assert [revision.signed_by for revision in job.revisions] == ["T. Bench"]
 
 
 def test_what_the_shop_does_not_take_stays_on_this_computer(server, shop):

@@ -35,7 +35,7 @@ def codes(job):
 
 
 def line(shop):
-    return next(one for one in shop.jobs.lines() if one.number == "7")
+    return next(line for line in shop.jobs.lines() if line.number == "7")
 
 
 def test_a_running_soak_shows_on_the_bench_and_leaves_the_jobs_version(shop, job):
@@ -60,7 +60,7 @@ def test_a_clean_soak_takes_the_remark_away(shop, job):
 def test_errors_make_it_not_ready_and_point_at_the_slot(shop, job):
     shop.jobs.keep_soak("7", FAILED)
     judgement = judge_job(shop.jobs.job("7"))
-    finding = next(one for one in judgement.findings if one.code == "soak.errors")
+    finding = next(item for item in judgement.findings if item.code == "soak.errors")
     assert judgement.verdict is Verdict.NOT_READY
     assert finding.slots == ("B2",)
     assert "point at B2" in line(shop).worst_title

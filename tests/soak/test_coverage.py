@@ -33,14 +33,14 @@ PUBLISHED = {
 
 @pytest.mark.parametrize("name", PUBLISHED)
 def test_the_table_agrees_with_the_published_one(name):
-    found = {one.model.value: one.verdict for one in coverage_of(PROGRAMS[name])}
+    found = {covered.model.value: covered.verdict for covered in coverage_of(PROGRAMS[name])}
     assert {model: found[model] for model in PUBLISHED[name]} == PUBLISHED[name]
     assert found["DRF"] is N
     assert (found["RDF"], found["IRF"]) == (F, F)
 
 
 def test_only_pauses_find_lost_values():
-    found = {one.model: one.verdict for one in coverage_of(RETENTION)}
+    found = {covered.model: covered.verdict for covered in coverage_of(RETENTION)}
     assert found[Model.DRF] is F
     assert found[Model.DRDF] is N
     one_value = parse_march("{⇕(w1); Del; ⇕(r1)}")

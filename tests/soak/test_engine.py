@@ -81,7 +81,7 @@ def test_words_that_change_by_themselves_are_found_with_address_bits_and_lane():
 
 def replace_pause(plan, seconds):
     step = plan.steps[0]
-    elements = tuple(replace(one, pause_seconds=seconds) if one.is_pause else one for one in step.program.elements)
+    elements = tuple(replace(element, pause_seconds=seconds) if element.is_pause else element for element in step.program.elements)
     return replace(plan, steps=(replace(step, program=replace(step.program, elements=elements)),))
 
 

@@ -36,7 +36,7 @@ def sweep(words, operations, background=SOLID, down=False, log=None, lanes=None)
 BACKGROUNDS = (SOLID, CHECKERBOARD, COLUMNS, OWN_ADDRESS, *STRIPES, walking(0), walking(63), random(0), random(2**64 - 1))
 
 
-@pytest.mark.parametrize("background", BACKGROUNDS, ids=lambda one: one.name)
+@pytest.mark.parametrize("background", BACKGROUNDS, ids=lambda item: item.name)
 def test_the_kernels_write_and_verify_the_backgrounds_words(background):
     words = np.zeros(WORDS, dtype=np.uint64)
     assert sweep(words, [WRITE_0], background) == 0
@@ -61,9 +61,9 @@ def test_known_words():
 
 
 def test_stripes_show_every_pair_of_bits_equal_and_different():
-    for one in range(64):
-        for other in range(one):
-            seen = {(back.word(0) >> one & 1) == (back.word(0) >> other & 1) for back in (SOLID, COLUMNS, *STRIPES)}
+    for number in range(64):
+        for other in range(number):
+            seen = {(back.word(0) >> number & 1) == (back.word(0) >> other & 1) for back in (SOLID, COLUMNS, *STRIPES)}
             assert seen == {True, False}
 
 
@@ -144,7 +144,7 @@ def test_kernels_and_interpreter_say_the_same_of_the_same_memory(plain_kernels, 
     words, zero = SimulatedWords(fault.memory(first)), np.uint64(0)
     errors = 0
     for element in PROGRAMS[name].elements:
-        operations = np.array([2 * one.is_read + one.value for one in element.operations])
+        operations = np.array([2 * operation.is_read + operation.value for operation in element.operations])
         kernel = streamed if kernels.is_streamed(operations) else grouped
         down = element.order is Order.DOWN or (element.order is Order.EITHER and downwards)
         with np.errstate(over="ignore"):

@@ -80,9 +80,9 @@ def test_a_whole_tree(tree):
 
 def test_evidence_is_kept_with_its_hash_and_decodes_again(tree):
     taken = read_folder(tree)
-    by_name = {one.name: one for one in taken.evidence}
+    by_name = {piece.name: piece for piece in taken.evidence}
     assert by_name[f"{TABLES}/DMI"].data == (tree / TABLES / "DMI").read_bytes()
-    assert {ref.sha256 for ref in taken.reading.evidence} == {one.sha256 for one in taken.evidence}
+    assert {ref.sha256 for ref in taken.reading.evidence} == {piece.sha256 for piece in taken.evidence}
     again = decode_again(taken.evidence, taken.reading.origin)
     assert again is not None
     assert again.reading.slots == taken.reading.slots

@@ -103,7 +103,7 @@ def test_a_tree_on_another_machine_reads_as_it_does_here(server):
     near = read_folder(folder).reading
     assert far.slots == near.slots
     assert (far.usable_bytes, far.machine, far.system_bits) == (near.usable_bytes, near.machine, near.system_bits)
-    assert {one.sha256 for one in near.evidence} <= {one.sha256 for one in far.evidence}
+    assert {piece.sha256 for piece in near.evidence} <= {piece.sha256 for piece in far.evidence}
 
 
 def test_an_unknown_key_is_shown_and_must_be_accepted(server):

@@ -237,7 +237,7 @@ def test_the_walk_ends_at_type_127():
 @example(b"\0" * 4096)
 def test_any_bytes_are_walked(data):
     table = walk(data)
-    assert sum(len(one.formatted) for one in table.structures) <= len(data)
+    assert sum(len(structure.formatted) for structure in table.structures) <= len(data)
     for found in table.structures:
         parse_device(found)
         parse_array(found)

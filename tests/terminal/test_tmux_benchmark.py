@@ -54,7 +54,7 @@ def test_benchmark_scores_and_verdict(tmp_path):
         terminal.wait("PROMISE")
     finally:
         terminal.close()
-    kept = [one.record for one in Shop.open(path).jobs.job("1").benchmarks]
-    assert [one.name for one in kept[-1].series] == ["Export", "Frames", "Sorting"]
+    kept = [item.record for item in Shop.open(path).jobs.job("1").benchmarks]
+    assert [item.name for item in kept[-1].series] == ["Export", "Frames", "Sorting"]
     assert kept[1].state is BenchmarkState.STOPPED
-    assert {len(one.samples) for one in kept[1].series} <= {1, 2}
+    assert {len(item.samples) for item in kept[1].series} <= {1, 2}

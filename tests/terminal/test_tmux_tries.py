@@ -77,7 +77,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.keys("Escape")
     terminal.wait("The tries show", "It is module d")
     log = log_of(Shop.open(path).jobs.job("0425"))
-    assert [one.arrangement.module_in for one in log.tries] == [
+    assert [tried.arrangement.module_in for tried in log.tries] == [
         {"A2": "c", "B2": "d"},
         {"A2": "d", "B2": "c"},
         {"B2": "c"},

@@ -69,10 +69,10 @@ def test_candidates_are_possible_different_and_bounded(modules, slots, old, chan
     log = TryLog(known, tuple(places), (tried(fitted, "no", profile="1"),))
     found = candidates(log, None, list(letters), places)
     assert 0 < len(found) <= MOST + 1
-    assert len({(one.fitted, one.profile) for one in found}) == len(found)
-    for one in found:
-        assert len(set(one.slot_of)) == len(one.fitted) <= min(modules, slots)
-        assert set(one.module_in) <= set(places)
+    assert len({(item.fitted, item.profile) for item in found}) == len(found)
+    for item in found:
+        assert len(set(item.slot_of)) == len(item.fitted) <= min(modules, slots)
+        assert set(item.module_in) <= set(places)
 
 
 def simulate(culprit, kind):

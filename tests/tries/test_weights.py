@@ -107,8 +107,8 @@ def logs(draw):
 @given(logs())
 def test_any_log_gives_weights_and_a_possible_proposal(log):
     said = blame(log)
-    assert all(0 <= one.weight <= 1.0001 for one in said.suspects)
-    assert [one.weight for one in said.suspects] == sorted((one.weight for one in said.suspects), reverse=True)
+    assert all(0 <= suspect.weight <= 1.0001 for suspect in said.suspects)
+    assert [suspect.weight for suspect in said.suspects] == sorted((suspect.weight for suspect in said.suspects), reverse=True)
     proposal = next_try(log)
     if proposal is not None:
         fitted = proposal.arrangement.fitted
@@ -130,7 +130,7 @@ def test_nothing_failed_blames_nobody():
 def test_the_same_arrangement_ending_differently_is_a_contradiction():
     log = TryLog((A, B), ("A2", "B2"), (tried({"A2": "a", "B2": "b"}, "no"), tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"))))
     said = blame(log)
-    assert any("tries 1 and 2 are the same arrangement and ended differently" in one for one in said.contradictions)
+    assert any("tries 1 and 2 are the same arrangement and ended differently" in contradiction for contradiction in said.contradictions)
     assert said.first.kind is SuspectKind.CONTACT  # Seated again it works: a contact is likelier than any module.
     third = blame(TryLog(log.modules, log.slots, (*log.tries, *([log.tries[1]] * 3))))
     assert third.settled
@@ -139,7 +139,7 @@ def test_the_same_arrangement_ending_differently_is_a_contradiction():
 
 def test_a_slot_reported_filled_with_nothing_in_it_is_told():
     said = blame(TryLog((A,), ("A2", "B2"), (tried({"A2": "a"}, "yes", ("B2",)),)))
-    assert any("B2 was reported filled, and nothing was fitted there" in one for one in said.contradictions)
+    assert any("B2 was reported filled, and nothing was fitted there" in contradiction for contradiction in said.contradictions)
 
 
 def test_two_faults_where_one_does_not_explain_the_log():
@@ -153,7 +153,7 @@ def test_two_faults_where_one_does_not_explain_the_log():
     )
     said = blame(TryLog((A, B), ("A1", "A2", "B2"), tries))
     assert said.two_faults
-    assert {(one.kind.value, one.name) for one in said.suspects[:2]} == {("module", "a"), ("slot", "B2")}
+    assert {(suspect.kind.value, suspect.name) for suspect in said.suspects[:2]} == {("module", "a"), ("slot", "B2")}
 
 
 def ecc(letter, has, old=False):
@@ -185,7 +185,7 @@ def test_a_proposal_crosses_modules_when_errors_have_a_place():
     assert said.arrangement.module_in == {"A2": "b", "B2": "a"}
     assert said.with_soak
     assert said.moves == 2
-    ends = {one.what: one.then for one in said.outcomes}
+    ends = {outcome.what: outcome.then for outcome in said.outcomes}
     assert ends["a soak finds errors in A2"] == "module b"
 
 

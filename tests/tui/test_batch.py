@@ -260,6 +260,6 @@ def test_a_batch_is_held_against_the_cards_of_the_shop(shop_path, tmp_path):
             await until(pilot, lambda: isinstance(app.screen, BatchScreen) and "limit.total" in codes(app))
 
     def codes(app):
-        return [found.code for one in app.screen._machines.values() for found in one.telling]
+        return [found.code for item in app.screen._machines.values() for found in item.telling]
 
     go(test)

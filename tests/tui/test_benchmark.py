@@ -37,7 +37,10 @@ BEFORE = BenchmarkRecord(
 )
 NOW = replace(
     BEFORE,
-    series=tuple(replace(one, samples=tuple(value * 1.5 for value in one.samples)) if one.unit == "GB/s" else one for one in BEFORE.series),
+    series=tuple(
+        replace(measured, samples=tuple(value * 1.5 for value in measured.samples)) if measured.unit == "GB/s" else measured
+        for measured in BEFORE.series
+    ),
 )
 
 
@@ -96,7 +99,7 @@ def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeypatch):
             await pilot.press("ctrl+s")
             await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 4)
         kept = Shop.open(shop_path).jobs.job("0417").benchmarks[-1]
-        assert (kept.moment, [one.name for one in kept.record.series]) == (Moment.FITTED, ["Export", "Frames", "Sorting"])
+        assert (kept.moment, [measured.name for measured in kept.record.series]) == (Moment.FITTED, ["Export", "Frames", "Sorting"])
 
     go(test)
 
@@ -124,5 +127,5 @@ def test_the_command_measures_keeps_and_compares(tmp_path, monkeypatch):
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
     assert document["state"] == "finished"
-    assert all(len(one["samples"]) >= TINY.repeats and one["median"] > 0 for one in document["series"])
+    assert all(len(item["samples"]) >= TINY.repeats and item["median"] > 0 for item in document["series"])
     assert json.loads(kept.read_text())["series"] == document["series"]

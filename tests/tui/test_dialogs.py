@@ -217,7 +217,7 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(shop_path):
             other.jobs.change_facts(other.jobs.job("0418"), JobFacts("0418", "Changed elsewhere", "Dunlin 14", "", "2x8G"))
             app.screen.query_one("#names", Input).value = "Mine"
             await pilot.press("enter", "enter")
-            await until(pilot, lambda: any("changed somewhere else" in one.message for one in app._notifications))
+            await until(pilot, lambda: any("changed somewhere else" in notice.message for notice in app._notifications))
             assert app.screen.query_one("#names", Input).value == "Mine"
         assert Shop.open(shop_path).jobs.job("0418").facts.title == "Changed elsewhere"
 

@@ -70,11 +70,11 @@ def test_a_short_miniature_is_as_long_as_what_is_there():
 def test_a_board_of_eight_slots_fits_where_it_can(rows):
     line = "; ".join(f"{letter}1={'-' if letter == 'D' else '32G DDR4-3200 maker Ostrel'}" for letter in "ABCDEFGH")
     lines = board_lines(snapshot_of(parse(line).reading, (), frozenset({"D1"})), 44, rows)
-    text = "\n".join(one.plain for one in lines)
+    text = "\n".join(line.plain for line in lines)
     assert len(lines) <= max(rows, 9)
     assert text.count("32 GiB") == 7
     assert "▲ empty" in text
-    assert all(cell_len(one.plain) <= 44 for one in lines)
+    assert all(cell_len(line.plain) <= 44 for line in lines)
 
 
 @given(st.text(max_size=40), st.integers(1, 30))

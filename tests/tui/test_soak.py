@@ -109,7 +109,7 @@ def test_a_program_that_is_none_is_told_of(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot)
             await start_program(app, pilot, "{any(w0); ^(r1)}")
-            await until(pilot, lambda: any("r1 expects 1" in one.message for one in app._notifications))
+            await until(pilot, lambda: any("r1 expects 1" in notice.message for notice in app._notifications))
             assert app.soak_runner is None
 
     go(test)

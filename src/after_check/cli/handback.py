@@ -37,6 +37,6 @@ def handback_command(
     if as_json:
         write_whole(as_json, document_text(job_document(job)).encode())
         written.append(as_json)
-    for one in written:
-        print(one)
+    for path in written:
+        print(path)
     return 0

@@ -53,7 +53,7 @@ def coverage_command(programs: tuple[str, ...], as_json: bool) -> int:
     width = max(len(program.name) for program in chosen)
     print(" " * (width + 6) + "  ".join(model.value for model in Model))
     for program in chosen:
-        marks = "  ".join(_MARKS[one.verdict].center(len(one.model.value)) for one in coverage_of(program))
+        marks = "  ".join(_MARKS[covered.verdict].center(len(covered.model.value)) for covered in coverage_of(program))
         print(f"{program.name:<{width}} {program.length:>3}n {marks}")
     print("● every fault of the model  ◐ some  · none")
     for model in Model:
@@ -67,8 +67,8 @@ def _coverage_document(program: MarchProgram) -> dict[str, object]:
         "name": program.name,
         "program": str(program),
         "operations_per_cell": program.length,
-        "finds": {one.model.value: one.verdict.value for one in found},
-        "counts": {one.model.value: {"found": one.found, "of": one.total, "missed": one.missed} for one in found},
+        "finds": {covered.model.value: covered.verdict.value for covered in found},
+        "counts": {covered.model.value: {"found": covered.found, "of": covered.total, "missed": covered.missed} for covered in found},
     }
 
 

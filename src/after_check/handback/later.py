@@ -16,7 +16,7 @@ def suggestions(reading: Reading | None, promise: Promise | None, judgement: Jud
     if reading is None or not reading.modules:
         return ()
     found = [_second_module(reading, judgement), _faster_modules(promise, judgement, card), _more(reading, judgement, card)]
-    return tuple(one for one in found if one)
+    return tuple(part for part in found if part)
 
 
 def _second_module(reading: Reading, judgement: Judgement) -> str:

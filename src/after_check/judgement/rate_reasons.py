@@ -130,7 +130,7 @@ def _slowest_standard(question: RateQuestion) -> Explanation | None:
     without = [module for module in question.modules if value_of(module[1].profiles) == ()]
     if not holders or not without:
         return None
-    lowest = min(holders, key=lambda one: highest_standard_mts(one[1]) or question.target_mts)
+    lowest = min(holders, key=lambda holder: highest_standard_mts(holder[1]) or question.target_mts)
     holder_mts = standard_rate_mts(lowest[1])
     if holder_mts is None or not same_rate(holder_mts, question.running_mts):
         return None

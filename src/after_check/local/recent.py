@@ -16,13 +16,13 @@ _LONGEST = 1000
 def remembered(purpose: str) -> tuple[str, ...]:
     """Return what was named for a purpose, the latest first; a file that cannot be read is as good as none."""
     found = _all().get(purpose, [])
-    return tuple(clean(one, _LONGEST) for one in found if isinstance(one, str)) if isinstance(found, list) else ()
+    return tuple(clean(place, _LONGEST) for place in found if isinstance(place, str)) if isinstance(found, list) else ()
 
 
 def remember(purpose: str, place: str) -> None:
     """Remember a place; a folder that takes no file is no reason to stop. Never give it a password."""
     everything = _all()
-    everything[purpose] = [place, *(one for one in remembered(purpose) if one != place)][:_MOST]
+    everything[purpose] = [place, *(other for other in remembered(purpose) if other != place)][:_MOST]
     try:
         make_private_folder(_file().parent)
         write_whole(_file(), json.dumps(everything, indent=1).encode(), private=True)

@@ -172,7 +172,7 @@ def _take_shop(shop: Shop, data: bytes, where: str) -> None:
         found = json.loads(data)
         if found["format"] != BACKUP_FORMAT or found["version"] > BACKUP_VERSION:
             raise SourceError("is a backup of a newer After Check, or none", where, "bring After Check up to date; nothing was changed")
-        makers = {MakerId(int(one["bank"]), int(one["code"])): clean(str(one["name"])) for one in found["makers"]}
+        makers = {MakerId(int(maker["bank"]), int(maker["code"])): clean(str(maker["name"])) for maker in found["makers"]}
         cards = [parse_card(str(text), where) for text in found["cards"]]
     except (ValueError, KeyError, TypeError) as error:
         raise SourceError(f"shop.json cannot be read ({clean(str(error), 100)})", where) from None

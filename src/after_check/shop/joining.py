@@ -164,14 +164,14 @@ def _join(
     ours = _newer(here, theirs)
     known = {row.key for row in here}
     new = [their for their in theirs if their.key not in known]
-    whole = [*ours, *new] if behind else merged(ours, theirs, lambda one: one.key, lambda one: one.at)
+    whole = [*ours, *new] if behind else merged(ours, theirs, lambda row: row.key, lambda row: row.at)
     alike = 0
     while alike < min(len(here), len(whole)) and here[alike] is whole[alike]:
         alike += 1
     # The order is that of the rows' ids, so whatever comes after the first newcomer is written again behind it.
-    for one in whole[alike:]:
-        row_id = insert_row(connection, table, {**one.values, "job_id": job_id})
-        for name, digest in one.evidence.items():
+    for row in whole[alike:]:
+        row_id = insert_row(connection, table, {**row.values, "job_id": job_id})
+        for name, digest in row.evidence.items():
             keep_evidence(connection, row_id or 0, name, digest, evidence.get(digest))
     # Afterwards, so that no row gets the id of another one that some open screen still knows.
     for old in here[alike:]:
@@ -191,7 +191,7 @@ def _row(connection: Connection, table: Table, row: Row[Any]) -> _Kept:
         return _record(values, row.id)
     named = select(tables.reading_evidence.c.name, tables.reading_evidence.c.sha256)
     order = named.where(tables.reading_evidence.c.reading_id == row.id).order_by(tables.reading_evidence.c.id)
-    return _reading(values, {one.name: one.sha256 for one in connection.execute(order)}, row.id)
+    return _reading(values, {row.name: row.sha256 for row in connection.execute(order)}, row.id)
 
 
 def _reading(values: Mapping[str, Any], evidence: Mapping[str, str], id: int = 0) -> _Kept:
@@ -218,12 +218,12 @@ def _take_revisions(connection: Connection, job_id: int, document: JobDocument, 
     here = {row.sha256: row.number for row in connection.execute(select(tables.revisions).where(tables.revisions.c.job_id == job_id))}
     new = [revision for revision in document.revisions if revision.sha256 not in here]
     taken = set(here.values())
-    for one in new:
-        number = one.number if one.number not in taken else max(taken) + 1
+    for revision in new:
+        number = revision.number if revision.number not in taken else max(taken) + 1
         taken.add(number)
-        row = {"job_id": job_id, "number": number, "signed_at": one.signed_at, "signed_by": clean(one.signed_by)}
-        text = evidence.get(one.sha256, b"").decode("utf-8", "replace")
-        connection.execute(insert(tables.revisions).values(sha256=one.sha256, document=text, **row))
+        row = {"job_id": job_id, "number": number, "signed_at": revision.signed_at, "signed_by": clean(revision.signed_by)}
+        text = evidence.get(revision.sha256, b"").decode("utf-8", "replace")
+        connection.execute(insert(tables.revisions).values(sha256=revision.sha256, document=text, **row))
     return bool(new)
 
 

@@ -32,8 +32,8 @@ def line_from_json(text: str) -> JobLine:
     """Return the line of `line_to_json`. Raises ValueError, KeyError or TypeError."""
     data: dict[str, Any] = json.loads(text)
     tracks = tuple(
-        MiniTrack(one["quantity"], TrackStatus(one["status"]) if one["status"] else None, one["now"], one["promised"])
-        for one in data["tracks"]
+        MiniTrack(track["quantity"], TrackStatus(track["status"]) if track["status"] else None, track["now"], track["promised"])
+        for track in data["tracks"]
     )
     return JobLine(
         number=data["number"],

@@ -58,7 +58,7 @@ def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
     modules = list(here.modules)
     letters = {module.letter: _letter(module, modules) for module in theirs.modules}
     relabelled = [replace(attempt, arrangement=_relabelled(attempt.arrangement, letters)) for attempt in theirs.tries]
-    tries = merged(here.tries, relabelled, _identity, lambda one: one.at)
+    tries = merged(here.tries, relabelled, _identity, lambda tried: tried.at)
     slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
     return TryLog(tuple(modules), slots, tuple(tries))
 
@@ -69,7 +69,7 @@ def _letter(module: TryModule, modules: list[TryModule]) -> str:
     if at is not None and (not module.words or not modules[at].words or modules[at].words == module.words):
         modules[at] = modules[at] if modules[at].words else replace(module, letter=modules[at].letter)
         return module.letter
-    known = next((one for one in modules if module.serial and one.serial == module.serial), None)
+    known = next((known_module for known_module in modules if module.serial and known_module.serial == module.serial), None)
     if known is not None:
         return known.letter
     taken = {module.letter for module in modules}

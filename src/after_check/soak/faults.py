@@ -322,15 +322,15 @@ def _linked_couplings(cells: int) -> Iterator[Fault]:
         others = [cell for cell in range(cells) if cell != victim]
         for first in others:
             for second in others:
-                for one in (0, 1):
-                    for two in (0, 1):
-                        if first == second and one == two:
+                for before_first in (0, 1):
+                    for before_second in (0, 1):
+                        if first == second and before_first == before_second:
                             continue  # The same change cannot force both values.
                         yield _fault(
                             Model.LINKED_CFID,
-                            f"{first} from {one} forces 0 into {victim}, {second} from {two} forces 1",
-                            partial(Coupling, first, victim, one, 0),
-                            partial(Coupling, second, victim, two, 1),
+                            f"{first} from {before_first} forces 0 into {victim}, {second} from {before_second} forces 1",
+                            partial(Coupling, first, victim, before_first, 0),
+                            partial(Coupling, second, victim, before_second, 1),
                         )
 
 

@@ -202,9 +202,9 @@ class Worker:
             apart = _ROW_APART_BYTES // 8
             for pair in range(_ROW_PAIRS):
                 self._signals.check()
-                one = piece.words.size * (pair + 1) // (_ROW_PAIRS + 2)
-                if one + apart < piece.words.size:
-                    kernels.read_alternately(piece.words, np.uint64(one), np.uint64(one + apart), _ROW_READS)
+                first_word = piece.words.size * (pair + 1) // (_ROW_PAIRS + 2)
+                if first_word + apart < piece.words.size:
+                    kernels.read_alternately(piece.words, np.uint64(first_word), np.uint64(first_word + apart), _ROW_READS)
             self._sweep(step, number, piece, 0, piece.words.size, False, read)
             self.tally.swept.add(number)
 

@@ -65,7 +65,7 @@ def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> Step | Non
     if not letter:
         return None
     good = [place for attempt in log.tries if attempt.worked for place, _ in attempt.arrangement.fitted if place != slot]
-    place = (good or [one for one in fill_order(log, card) if one != slot] or [slot])[0]
+    place = (good or [other for other in fill_order(log, card) if other != slot] or [slot])[0]
     done = any(set(attempt.arrangement.slot_of) == {letter} for attempt in log.tries)
     known = "known to be good" if good else "the first one"
     return Step("alone", f"{letter} alone in {place} ({known}).", done, Arrangement(((place, letter),)))

@@ -174,7 +174,7 @@ def _meanings(
         for slot in filled:
             rest = tuple(other for other in filled if other != slot)
             ends.append((f"{slot} is not seen", float(total[2 + slots.index(slot)]), Try(chosen, Started.YES, rest)))
-    likely = sorted((end for end in ends if end[1] >= _SHOWN_CHANCE), key=lambda one: -one[1])[:_SHOWN_OUTCOMES]
+    likely = sorted((end for end in ends if end[1] >= _SHOWN_CHANCE), key=lambda end: -end[1])[:_SHOWN_OUTCOMES]
     said: list[Outcome] = []
     for what, chance, imagined in likely:
         after = suspects_from(weigh(TryLog(log.modules, log.slots, (*log.tries, imagined)), card))

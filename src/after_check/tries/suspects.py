@@ -152,24 +152,24 @@ def _kinds(modules: list[TryModule], card: Card | None) -> Iterator[Culprit]:
 
 def _attributes(module: TryModule, card: Card | None) -> Iterator[tuple[str, bool]]:
     """Yield what a module is, in words, and whether the card refuses it."""
-    one = module.module
-    if one is None:
+    read = module.module
+    if read is None:
         return
-    ecc = value_of(one.ecc)
+    ecc = value_of(read.ecc)
     if ecc is not None:
         needed = card is not None and card.ecc is EccSupport.REQUIRED
         yield ("with ECC", card is not None and card.ecc is EccSupport.UNSUPPORTED) if ecc else ("without ECC", needed)
-    form = value_of(one.form)
+    form = value_of(read.form)
     if form is not None:
         refused = card is not None and bool(card.forms) and form not in card.forms
         yield ("registered", refused) if form in (Form.RDIMM, Form.LRDIMM) else (f"of form {form.value}", refused)
-    generation = value_of(one.generation)
+    generation = value_of(read.generation)
     if generation is not None:
         yield f"of {generation.value}", card is not None and card.generation is not None and generation is not card.generation
-    size = value_of(one.size_bytes)
+    size = value_of(read.size_bytes)
     if size is not None:
         yield f"of {size_text(size)}", card is not None and card.module_bytes is not None and size > card.module_bytes
-    part = value_of(one.part)
+    part = value_of(read.part)
     if part and card is not None and card.supported_parts and part not in card.supported_parts:
         yield "not on the machine's list", False
 

@@ -75,7 +75,7 @@ def buffered(case: Case) -> Iterator[Finding]:
     groups = {one: slots for one, slots in _groups(case, lambda module: value_of(module.form)).items() if one is not Form.SOLDERED}
     kinds = {group if group in _REGISTERED else Form.UDIMM for group in groups}
     allowed = case.card.forms if case.card else ()
-    takes_registered = any(one in _REGISTERED for one in allowed)
+    takes_registered = any(form in _REGISTERED for form in allowed)
     wrong = bool(allowed) and any((group in _REGISTERED) != takes_registered for group in groups)
     if len(kinds) > 1 or wrong:
         yield _finding(

@@ -44,7 +44,7 @@ def timings_loose(case: Case) -> Iterator[Finding]:
 def _profile_timings(case: Case, rate_mts: int) -> Timings | None:
     found = [profile_of(module, case.now.profile) for module in case.now.reading.modules]
     timings = [profile.timings for profile in found if profile is not None and profile.timings and same_rate(profile.rate_mts, rate_mts)]
-    return max(timings, key=lambda one: one.cl) if timings and len(timings) == len(found) else None
+    return max(timings, key=lambda timing: timing.cl) if timings and len(timings) == len(found) else None
 
 
 def voltage_high(case: Case) -> Iterator[Finding]:

@@ -30,7 +30,7 @@ def differs(case: Case) -> Iterator[Finding]:
     for slot, promised, fitted in _pairs(case):
         found = list(_differences(promised, fitted, with_size=not case.seen))
         if found:
-            said.setdefault("; ".join(f"{one.what} {one.fitted}, promised {one.promised}" for one in found), []).append(slot)
+            said.setdefault("; ".join(f"{part.what} {part.fitted}, promised {part.promised}" for part in found), []).append(slot)
     for difference, slots in said.items():
         named = tuple(slot for slot in slots if slot)
         place = f" in {' and '.join(named)}" if named else ""
@@ -97,7 +97,8 @@ def _pairs(case: Case) -> Iterator[tuple[str, Module, Module]]:
     left = [(slot, module) for slot, module in case.now.reading.filled() if slot.casefold() not in taken or not slot]
     for promised in left_promised:
         if not left:
-            return
+            yield "", promised, Module()  # In a slot that nobody looked at, or not there: nothing is known of it.
+            continue
         best = min(left, key=lambda pair: (_size_differs(promised, pair[1]), len(list(_differences(promised, pair[1])))))
         left.remove(best)
         yield best[0], promised, best[1]

@@ -80,7 +80,7 @@ def _sentence(snapshot: BenchmarkSnapshot, change: Change | None) -> str:
         return f"Nothing was measured {missing}, so nothing can be compared."
     if change is Change.NOT_COMPARABLE:
         return next((f"Conditions differ: {comparison.why}." for comparison in snapshot.comparisons if comparison.why), "")
-    counts = {one: sum(found.change is one and not found.single for found in snapshot.comparisons) for one in Change}
+    counts = {change: sum(found.change is change and not found.single for found in snapshot.comparisons) for change in Change}
     return f"{counts[Change.BETTER]} better, {counts[Change.WORSE]} worse, {counts[Change.SAME]} without a difference beyond their spread."
 
 
@@ -107,10 +107,10 @@ def bandwidth_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[
         lines.append(_ceiling_names(marks, most, room, name_cells))
     fit = max(1, rows - len(lines))
     if len(series) > fit:  # All threads together say more of the memory than one does.
-        series.sort(key=lambda one: one.measured is None or one.measured.threads == 1)
-    for one in series[:fit]:
-        earlier = before.of(one.key) if before is not None else None
-        lines.append(_bandwidth_line(one, earlier, marks, most, room, name_cells))
+        series.sort(key=lambda drawn: drawn.measured is None or drawn.measured.threads == 1)
+    for drawn in series[:fit]:
+        earlier = before.of(drawn.key) if before is not None else None
+        lines.append(_bandwidth_line(drawn, earlier, marks, most, room, name_cells))
     return lines
 
 
@@ -203,7 +203,10 @@ def _size_words(size: float) -> str:
 def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[Text]:
     """Return what changed, quantity by quantity: typed scores first as they are the customer's terms, what stayed the same last."""
     lines = [Text("BEFORE AND NOW", f"bold {Ink.MUTED}")]
-    found = sorted(snapshot.comparisons, key=lambda one: (not one.series.typed, one.change is Change.SAME, one.series.stress))
+    found = sorted(
+        snapshot.comparisons,
+        key=lambda comparison: (not comparison.series.typed, comparison.change is Change.SAME, comparison.series.stress),
+    )
     if not found:
         scores = [part for record in (snapshot.now, snapshot.before) if record for part in record.series if part.typed]
         for score in scores[: rows - 1]:
@@ -211,18 +214,18 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
         said = "Benchmark before anything is fitted, and again after: then they can be compared. Scores of other programs are typed with t."
         return [*lines, *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
     name_cells = max(12, cells - 43)
-    for one in found[: rows - 1]:
+    for comparison in found[: rows - 1]:
         line = Text(
-            f" {fitted(series_words(one.series, narrow=True), name_cells)} ",
+            f" {fitted(series_words(comparison.series, narrow=True), name_cells)} ",
             Ink.TEXT,
             no_wrap=True,
             overflow="ellipsis",
         )
-        line.append(fitted(f"{one.before:6.4g} ▸ {one.now:<6.4g}{one.series.unit}", 20), Ink.MUTED)
-        style = {Change.BETTER: Ink.KEPT, Change.WORSE: Ink.SHORT, Change.SAME: Ink.MUTED}.get(one.change, Ink.PROMISED)
-        line.append(f"{one.share:+7.1%} ", f"bold {Ink.TEXT}")
-        line.append(_MARKS[one.change], f"bold {style}")
-        if one.single:
+        line.append(fitted(f"{comparison.before:6.4g} ▸ {comparison.now:<6.4g}{comparison.series.unit}", 20), Ink.MUTED)
+        style = {Change.BETTER: Ink.KEPT, Change.WORSE: Ink.SHORT, Change.SAME: Ink.MUTED}.get(comparison.change, Ink.PROMISED)
+        line.append(f"{comparison.share:+7.1%} ", f"bold {Ink.TEXT}")
+        line.append(_MARKS[comparison.change], f"bold {style}")
+        if comparison.single:
             line.append(" once", Ink.MUTED)
         line.truncate(cells)
         lines.append(line)

@@ -63,7 +63,7 @@ def _said(snapshot: DemandSnapshot, record: DemandRecord, cells: int) -> list[Te
 def _graphics_words(before_bytes: int | None, now_bytes: int | None) -> str:
     if before_bytes is None and now_bytes is None:
         return ""
-    before, now = (size_text(one) if one is not None else "not known" for one in (before_bytes, now_bytes))
+    before, now = (size_text(amount) if amount is not None else "not known" for amount in (before_bytes, now_bytes))
     return f"graphics holds back {now}" if before == now else f"graphics held back {before} on arrival, {now} now"
 
 

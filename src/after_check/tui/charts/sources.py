@@ -88,7 +88,7 @@ def _said(word: str, value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, tuple):
-        return ", ".join(f"{one.number}: {one.rate_mts}" for one in value if isinstance(one, Profile)) or "none"
+        return ", ".join(f"{profile.number}: {profile.rate_mts}" for profile in value if isinstance(profile, Profile)) or "none"
     if isinstance(value, int) and value >= 1 << 20:
         return size_text(value)
     units = {

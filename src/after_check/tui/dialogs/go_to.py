@@ -100,7 +100,7 @@ def matching(ways: tuple[Way, ...], text: str) -> list[Way]:
         return found
     matcher = Matcher(text)
     scored = [(matcher.match(way.words), way) for way in ways[:_MOST_GUESSED]]
-    return [way for _, way in sorted(((score, way) for score, way in scored if score > 0), key=lambda one: -one[0])]
+    return [way for _, way in sorted(((score, way) for score, way in scored if score > 0), key=lambda found: -found[0])]
 
 
 def _line(way: Way, cells: int) -> Text:

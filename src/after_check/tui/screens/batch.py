@@ -131,7 +131,7 @@ class BatchScreen(ShopScreen[str]):
         if kept is None:
             return BatchSnapshot()
         order = {name: index for index, name in enumerate(kept.facts.machines)}
-        machines = sorted(self._machines.values(), key=lambda one: order.get(one.name, 0))
+        machines = sorted(self._machines.values(), key=lambda machine: order.get(machine.name, 0))
         facts = kept.facts
         words = promise_words(take_promise(facts.promise)) if facts.promise else ""
         return BatchSnapshot(
@@ -160,11 +160,11 @@ class BatchScreen(ShopScreen[str]):
         self._shown = {}
         for name, group in snapshot.groups:
             machines.add_option(Option(group_line(len(group), name, cells), disabled=True))
-            for one in group:
-                self._shown[machines.option_count] = one
-                machines.add_option(Option(machine_line(one, cells)))
+            for machine in group:
+                self._shown[machines.option_count] = machine
+                machines.add_option(Option(machine_line(machine, cells)))
         if self._shown:
-            same = (index for index, one in self._shown.items() if chosen is not None and one.name == chosen.name)
+            same = (index for index, machine in self._shown.items() if chosen is not None and machine.name == chosen.name)
             machines.highlighted = next(same, min(self._shown))
         machines.focus()
         self._explain()

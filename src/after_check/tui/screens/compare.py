@@ -88,16 +88,16 @@ class CompareScreen(SnapshotScreen[None]):
         if not found:
             same = "Nothing: the two readings say the same." if self._first != self._second else "○ and ● are the same reading."
             return [*lines, Text(""), Text(same, Ink.TEXT)]
-        changed = [one for one in found if not one.one_sided]
-        for part, group in groupby(changed, key=lambda one: one.part):
+        changed = [difference for difference in found if not difference.one_sided]
+        for part, group in groupby(changed, key=lambda difference: difference.part):
             lines += [Text(""), Text(part.value.upper(), f"bold {Ink.MUTED}")]
             for difference in group:
                 lines += _difference_lines(difference, cells)
         if not changed:
             lines += [Text(""), Text("Nothing of what both readings say.", Ink.TEXT)]
         for mark, silent in (("○", "second"), ("●", "first")):
-            said = [one for one in found if one.one_sided and getattr(one, silent) == NOT_KNOWN]
-            words = ", ".join(f"{one.what} {one.first if mark == '○' else one.second}" for one in said)
+            said = [difference for difference in found if difference.one_sided and getattr(difference, silent) == NOT_KNOWN]
+            words = ", ".join(f"{difference.what} {difference.first if mark == '○' else difference.second}" for difference in said)
             if words:
                 lines += [Text(""), Text(f"ONLY {mark} SAYS", f"bold {Ink.MUTED}")]
                 lines += [Text(line, Ink.MUTED) for line in wrapped(words, cells)]

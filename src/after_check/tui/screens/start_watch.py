@@ -162,7 +162,7 @@ class StartWatchScreen(DraftScreen[Watched | None]):
         self._job = job
         self.draft_place = f"watch:{job.job.facts.number}"
         sizes = [log.by_letter[letter].size_bytes or 0 for _, letter in arrangement.fitted if letter in log.by_letter]
-        generations = [module.generation.value for one in log.modules if (module := one.module) is not None and module.generation]
+        generations = [module.generation.value for fitted in log.modules if (module := fitted.module) is not None and module.generation]
         self._times = start_times(job.job.card, generations[0] if generations else None, sum(sizes))
         last = log.last.arrangement if log.last is not None else None
         self._changed = last is None or last.fitted != arrangement.fitted

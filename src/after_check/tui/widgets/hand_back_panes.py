@@ -56,12 +56,12 @@ class MissingList(OptionList):
         self._words([Text("BEFORE IT GOES BACK", f"bold {Ink.MUTED}")])
         if not open_ones:
             self._words([Text("✓ nothing is missing", f"bold {Ink.KEPT}")])
-        for one in open_ones:
-            self._item(one, ("▲", Ink.SHORT) if one.blocks else ("○", Ink.PROMISED), cells, job.frozen)
+        for item in open_ones:
+            self._item(item, ("▲", Ink.SHORT) if item.blocks else ("○", Ink.PROMISED), cells, job.frozen)
         if told:
             self._words([Text("THE CUSTOMER IS TOLD", f"bold {Ink.MUTED}")])
-        for one in told:
-            self._item(one, ("●", Ink.PROMISED), cells, job.frozen)
+        for item in told:
+            self._item(item, ("●", Ink.PROMISED), cells, job.frozen)
         self._words(_agreed(job, cells))
         if self._items:
             self.highlighted = at if at in self._items else min(self._items)

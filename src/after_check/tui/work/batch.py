@@ -46,7 +46,7 @@ def read_machines(kept: KeptBatch, again: bool, only: str | None, reader: Reader
     machines = sources_in(Path(kept.facts.source))
     wanted = kept.begin_reading(machines, again)
     if only is not None:
-        wanted = tuple(one for one in wanted if one.name == only)
+        wanted = tuple(named for named in wanted if named.name == only)
     reader.post(ReadingBegun(kept.folder, len(machines)))
     promise = take_promise(reader.promise) if reader.promise else None
     before = {name: one.reading for name, one in kept.taken("before").items() if isinstance(one, Taken)}
