@@ -109,11 +109,11 @@ def test_a_stopped_benchmark_is_taken_up_again():
     seen = []
 
     class Stopping(Benchmark):
-        def _latency(self, chain, size_bytes, plan):
+        def latency_ns(self, chain, size_bytes, plan):
             seen.append(size_bytes)
             if len(seen) == 7:  # three working sets a round: the seventh is in the round after the warm-up and the first
                 self.stop()
-            return super()._latency(chain, size_bytes, plan)
+            return super().latency_ns(chain, size_bytes, plan)
 
     stopped = Stopping(TINY).run()
     assert stopped.state is BenchmarkState.STOPPED

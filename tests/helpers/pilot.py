@@ -37,7 +37,7 @@ async def running(path, demo=True, size=SIZE):
         path.write_bytes(filled_demo())
     app = AfterCheckApp(path, demo=demo)
     async with app.run_test(size=size) as pilot:
-        await until(pilot, lambda: app._shop is not None or app.failure)
+        await until(pilot, lambda: app.is_shop_open or app.failure)
         await pilot.pause()
         yield app, pilot
 
@@ -54,8 +54,12 @@ async def until(pilot, condition):
 
 def shown(app) -> str:
     """The screen as text."""
-    strips = app.screen._compositor.render_strips()
-    return "\n".join("".join(segment.text for segment in strip) for strip in strips)
+    return "\n".join("".join(segment.text for segment in strip) for strip in strips(app))
+
+
+def strips(app):
+    """The lines of the screen as the toolkit drew them."""
+    return app.screen._compositor.render_strips()
 
 
 def go(test):
@@ -65,7 +69,7 @@ def go(test):
 async def open_job(app, pilot, number):
     await until(pilot, lambda: app.screen.query(BenchList) and app.screen.query_one(BenchList).chosen)
     bench = app.screen.query_one(BenchList)
-    bench._chosen = [job.number for job in bench._jobs].index(number)
+    bench.choose(number)
     await pilot.press("enter")
     await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen.snapshot is not None)
 
@@ -80,3 +84,8 @@ async def answer(app, pilot, text):
 def on_paper(app):
     """What the sheet in the hand-back says, scrolled out of sight or not, as one line."""
     return " ".join(str(app.screen.query_one("#hand-back-sheet", Static).content).split())
+
+
+def notices(app):
+    """Return the texts of the notices that are shown now."""
+    return [notice.message for notice in app._notifications]

@@ -143,7 +143,7 @@ def test_a_system_that_refuses_to_lock_is_told_of_once(machine, monkeypatch):
             self.problem = "memory may not be locked"
             return False
 
-    monkeypatch.setattr(memory, "_Locker", Refusing)
+    monkeypatch.setattr(memory, "Locker", Refusing)
     held = hold(machine(proc__meminfo=meminfo(1, 0.5)), wanted_bytes=32 * MIB)
     held.give_back()
     assert not held.covered.locked
@@ -151,7 +151,7 @@ def test_a_system_that_refuses_to_lock_is_told_of_once(machine, monkeypatch):
 
 
 def test_a_system_that_gives_less(machine, monkeypatch):
-    real, taken = memory._take, []
+    real, taken = memory.take_slice, []
 
     def take(size_bytes, locker):
         taken.append(size_bytes)
@@ -159,7 +159,7 @@ def test_a_system_that_gives_less(machine, monkeypatch):
             raise OSError(12, "Cannot allocate memory")
         return real(size_bytes, locker)
 
-    monkeypatch.setattr(memory, "_take", take)
+    monkeypatch.setattr(memory, "take_slice", take)
     held = hold(machine(proc__meminfo=meminfo(1, 0.5)), wanted_bytes=128 * MIB)
     held.give_back()
     assert 0 < held.covered.held_bytes < 128 * MIB

@@ -68,7 +68,7 @@ def test_throttling_counts_over_all_cores_from_the_beginning(machine):
 
 def test_sleep_is_the_clocks_drawing_apart(tmp_path, monkeypatch):
     apart = iter((100.0, 100.5, 160.5, 160.5))
-    monkeypatch.setattr(sensors, "_time_asleep", lambda: next(apart))
+    monkeypatch.setattr(sensors, "time_asleep", lambda: next(apart))
     watch = Watch(Tree(tmp_path))
     assert watch.slept_seconds() == 0.0, "half a second is no sleep"
     assert watch.slept_seconds() == 60.0

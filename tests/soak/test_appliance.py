@@ -16,7 +16,7 @@ from after_check.standins.appliance_service import ApplianceService
 
 @pytest.fixture(autouse=True)
 def impatient(monkeypatch):
-    monkeypatch.setattr(appliance, "_ASK_SECONDS", 0.1)
+    monkeypatch.setattr(appliance, "ASK_SECONDS", 0.1)
 
 
 @pytest.fixture

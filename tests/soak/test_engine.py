@@ -60,10 +60,10 @@ def test_words_that_change_by_themselves_are_found_with_address_bits_and_lane():
     reading = take_notation("A2=8G DDR4-3200; B2=8G DDR4-3200").reading
     soak = Soak(replace_pause(WAITS, 2.0), SMALL, reading=reading)
     thread = in_thread(soak)
-    until(lambda: soak._held is not None and all(piece.words.size for piece in soak._held.slices) and len(soak._workers) == 2)
-    until(lambda: all(len(worker.tally.begun) == len(worker._slices) for worker in soak._workers))
+    until(lambda: soak.held is not None and all(piece.words.size for piece in soak.held.slices) and len(soak.workers) == 2)
+    until(lambda: all(len(worker.tally.begun) == len(worker.slices) for worker in soak.workers))
     time.sleep(0.5)  # All is written, and the pause has begun.
-    pieces = soak._held.slices
+    pieces = soak.held.slices
     places = [(pieces[0], 17, 3), (pieces[0], 17, 60), (pieces[-1], 4000, 37)]
     addresses = {piece.address + 8 * index for piece, index, _ in places}
     for piece, index, bit in places:
@@ -88,8 +88,8 @@ def replace_pause(plan, seconds):
 def test_a_second_thread_that_corrupts_the_memory_is_noticed():
     soak = Soak(replace(QUICK, repeats=True), Wishes(memory_bytes=16 * MIB, threads=1))
     thread = in_thread(soak)
-    until(lambda: soak._held is not None and soak.record.steps_done > 0)
-    words = soak._held.slices[3].words
+    until(lambda: soak.held is not None and soak.record.steps_done > 0)
+    words = soak.held.slices[3].words
     # The word is made wrong again and again; a sweep writes it right, and a later read may find it wrong.
     until(lambda: words.__setitem__(99, np.uint64(0xBAD)) or soak.record.errors > 0)
     soak.stop()

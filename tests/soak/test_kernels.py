@@ -126,10 +126,10 @@ def plain_kernels():
     patch.setattr(kernels, "WHOLE_BLOCK", 1)
     patch.setattr(kernels, "GROUP_BLOCKS", 1)
     patch.setattr(kernels, "flush_words", lambda *_: None)
-    patch.setattr(kernels, "_note", lambda *_: 1)
-    for name in ("_differs", "_fill"):
+    patch.setattr(kernels, "note_errors", lambda *_: 1)
+    for name in ("differs", "fill"):
         patch.setattr(kernels, name, getattr(kernels, name).py_func)
-    compiled = kernels._streamed(CONSTANT), kernels._grouped(CONSTANT)
+    compiled = kernels.streamed_kernel(CONSTANT), kernels.grouped_kernel(CONSTANT)
     yield tuple(kernel.py_func for kernel in compiled)
     patch.undo()
 

@@ -251,7 +251,7 @@ def test_a_store_that_is_locked_says_so_and_keeps_what_was_typed(shop_path):
             holder.execute("BEGIN EXCLUSIVE")
             await pilot.press("enter")
             # The draft may be told to have failed before the reading is.
-            await until(pilot, lambda: "another process is writing" in shown(app) and not app.screen._busy)
+            await until(pilot, lambda: "another process is writing" in shown(app) and not app.screen.is_busy)
             assert app.screen.query_one(Input).value == "2x24G DDR5-6400; run 6400"
             holder.execute("ROLLBACK")
             await pilot.press("enter")

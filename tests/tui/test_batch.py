@@ -17,7 +17,7 @@ from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.confirm import ConfirmDialog
 from after_check.tui.screens.batch import BatchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
-from tests.helpers.pilot import answer, go, running, shown, until
+from tests.helpers.pilot import answer, go, notices, running, shown, until
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 
@@ -49,7 +49,7 @@ def folder(tmp_path):
 
 
 async def open_batch(app, pilot, folder):
-    await until(pilot, lambda: app.screen._open)
+    await until(pilot, lambda: app.screen.is_open)
     await pilot.press("r")
     await until(pilot, lambda: isinstance(app.screen, BatchScreen) and app.screen.is_current)
     await pilot.press("o")
@@ -79,9 +79,9 @@ def test_the_three_that_differ_and_a_job_of_one(shop_path, folder, tmp_path, siz
                 "desk-21": "can't tell yet",
             }
             machines = app.screen.query_one("#batch-machines", OptionList)
-            await until(pilot, lambda: app.screen._chosen is not None and app.screen._chosen.name == "desk-07")
+            await until(pilot, lambda: app.screen.chosen is not None and app.screen.chosen.name == "desk-07")
             await pilot.press("down")
-            await until(pilot, lambda: app.screen._chosen.name == "desk-13")
+            await until(pilot, lambda: app.screen.chosen.name == "desk-13")
             assert machines.has_focus
             await pilot.press("j")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
@@ -105,7 +105,7 @@ def test_a_batch_that_was_left_is_found_again_and_goes_on(shop_path, folder):
 
     async def second():
         async with running(shop_path) as (app, pilot):
-            await until(pilot, lambda: app.screen._open)
+            await until(pilot, lambda: app.screen.is_open)
             await pilot.press("r")
             await until(pilot, lambda: "3 differ from the rest" in shown(app))
             await pilot.press("g")
@@ -176,7 +176,7 @@ def test_a_source_that_is_none_is_told(shop_path, tmp_path, source, says):
     async def test():
         async with running(shop_path) as (app, pilot):
             await open_batch(app, pilot, tmp_path / source)
-            await until(pilot, lambda: any(says in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any(says in notice for notice in notices(app)))
             assert "press o and name a folder" in " ".join(shown(app).split())
 
     go(test)
@@ -199,8 +199,8 @@ def two_behind_passwords(tmp_path):
 
 async def choose(app, pilot, name):
     machines = app.screen.query_one("#batch-machines", OptionList)
-    machines.highlighted = next(index for index, one in app.screen._shown.items() if one.name == name)
-    await until(pilot, lambda: app.screen._chosen is not None and app.screen._chosen.name == name)
+    machines.highlighted = next(index for index, one in app.screen.rows.items() if one.name == name)
+    await until(pilot, lambda: app.screen.chosen is not None and app.screen.chosen.name == name)
 
 
 def test_each_machine_is_let_in_by_its_key_and_its_own_password(shop_path, two_behind_passwords, tmp_path):
@@ -218,12 +218,12 @@ def test_each_machine_is_let_in_by_its_key_and_its_own_password(shop_path, two_b
             await until(pilot, lambda: isinstance(app.screen, BatchScreen) and "2 can't tell" in shown(app))
             for name in ("north", "south"):
                 await accept(app, pilot, name)
-                await until(pilot, lambda name=name: "refused the login" in app.screen._machines[name].problem)
+                await until(pilot, lambda name=name: "refused the login" in app.screen.machines[name].problem)
             await pilot.press("w")
             await answer(app, pilot, "first-word")
             await until(pilot, lambda: isinstance(app.screen, BatchScreen))
             await pilot.press("g")
-            await until(pilot, lambda: "1 ready" in shown(app) and not app.screen._in_hand.is_on)
+            await until(pilot, lambda: "1 ready" in shown(app) and not app.screen.in_hand.is_on)
             await choose(app, pilot, "south")
             await pilot.press("a")
             await answer(app, pilot, "other-word")
@@ -260,6 +260,6 @@ def test_a_batch_is_held_against_the_cards_of_the_shop(shop_path, tmp_path):
             await until(pilot, lambda: isinstance(app.screen, BatchScreen) and "limit.total" in codes(app))
 
     def codes(app):
-        return [found.code for item in app.screen._machines.values() for found in item.telling]
+        return [found.code for item in app.screen.machines.values() for found in item.telling]
 
     go(test)

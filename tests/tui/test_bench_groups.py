@@ -13,7 +13,7 @@ from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
-from tests.helpers.pilot import filled_demo, go, running, shown, until
+from tests.helpers.pilot import filled_demo, go, notices, running, shown, until
 
 ENTRIES = [
     BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),
@@ -90,7 +90,7 @@ def test_settings_that_are_not_understood_are_told_at_the_start(shop_path, tmp_p
 
     async def test():
         async with running(shop_path) as (app, pilot):
-            await until(pilot, lambda: any("colour is true or false" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("colour is true or false" in notice for notice in notices(app)))
 
     go(test)
 

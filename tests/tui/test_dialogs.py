@@ -16,7 +16,7 @@ from after_check.tui.screens.modules import ModulesScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.hand_back_panes import MissingList
-from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
+from tests.helpers.pilot import answer, go, notices, on_paper, open_job, running, shown, until
 
 
 def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, tmp_path):
@@ -27,7 +27,7 @@ def test_the_sheet_is_written_and_a_place_that_takes_nothing_is_said(shop_path, 
             await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "Ready: what was promised is there" in shown(app))
             await pilot.press("e")
             await answer(app, pilot, str(tmp_path / "missing" / "sheet.pdf"))
-            await until(pilot, lambda: any("Nothing was written" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("Nothing was written" in notice for notice in notices(app)))
             await pilot.press("e")
             await answer(app, pilot, str(tmp_path / "sheet.pdf"))
             await until(pilot, lambda: (tmp_path / "sheet-drawings" / "findings.csv").exists())
@@ -217,7 +217,7 @@ def test_two_windows_on_one_job_do_not_overwrite_each_other(shop_path):
             other.jobs.change_facts(other.jobs.job("0418"), JobFacts("0418", "Changed elsewhere", "Dunlin 14", "", "2x8G"))
             app.screen.query_one("#names", Input).value = "Mine"
             await pilot.press("enter", "enter")
-            await until(pilot, lambda: any("changed somewhere else" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("changed somewhere else" in notice for notice in notices(app)))
             assert app.screen.query_one("#names", Input).value == "Mine"
         assert Shop.open(shop_path).jobs.job("0418").facts.title == "Changed elsewhere"
 
@@ -271,7 +271,7 @@ def test_a_path_that_was_read_is_offered_again(shop_path, tmp_path):
             await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
             line = app.screen.query_one("#reading-line", Input)
             await pilot.press("/")
-            await until(pilot, lambda: line._suggestion == str(source))
+            await until(pilot, lambda: str(source) in shown(app))
             await pilot.press("right")
             await until(pilot, lambda: line.value == str(source))
             await pilot.press("escape")

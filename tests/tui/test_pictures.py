@@ -15,7 +15,7 @@ import pytest
 from textual.widgets import Input, TextArea
 
 from after_check.tui.screens.job_sheet import JobSheetScreen
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import go, open_job, running, shown, strips, until
 
 PICTURES = Path(__file__).parent / "pictures"
 KEEP = bool(os.environ.get("AFTER_CHECK_KEEP_PICTURES"))
@@ -42,7 +42,7 @@ VIEWS = {
 def picture(app) -> str:
     """The screen as lines of text; behind each line the cells at which its colours change."""
     lines = []
-    for strip in app.screen._compositor.render_strips():
+    for strip in strips(app):
         text, marks, at, before = "", [], 0, None
         for segment in strip:
             style = segment.style

@@ -14,7 +14,7 @@ from after_check.tui.screens.hand_back import HandBackScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from tests.helpers.needs import needs
-from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
+from tests.helpers.pilot import answer, go, notices, on_paper, open_job, running, shown, until
 from tests.postgres import Server, tools
 
 pytestmark = needs(tools() is not None, "PostgreSQL")
@@ -44,7 +44,7 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
             app.screen.query_one("#reading-line", Input).value = LINE
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: any("kept on this computer" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("kept on this computer" in notice for notice in notices(app)))
             # Work goes on with the reading that the server does not have yet.
             await until(pilot, lambda: "✓ READY" in shown(app))
             await pilot.press("h")
@@ -52,7 +52,7 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
             await pilot.press("n")
             await answer(app, pilot, "Thank you for waiting")
             # Words are not kept aside, as somebody else may be changing them: that they were not kept is said.
-            await until(pilot, lambda: any("does not answer" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("does not answer" in notice for notice in notices(app)))
             assert "Thank you" not in on_paper(app)
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
@@ -92,7 +92,7 @@ def test_a_program_that_is_started_without_the_server_goes_on_and_hands_over(ser
             await until(pilot, lambda: isinstance(app.screen, BenchScreen))
             app.screen.look_for_the_server()
             await until(pilot, lambda: "Desk" in shown(app) and "Hut" in shown(app) and "without the server" not in shown(app))
-            assert any("1 job of the time without the server" in notice.message for notice in app._notifications)
+            assert any("1 job of the time without the server" in notice for notice in notices(app))
 
     async def together():
         async with running(address, demo=False) as (app, pilot):

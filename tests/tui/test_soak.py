@@ -17,7 +17,7 @@ from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.plan_choice import PlanChoice
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import go, notices, open_job, running, shown, until
 from tests.soak.test_record import CLEAN, FAILED
 
 SMALL = Wishes(memory_bytes=32 << 20, threads=1)
@@ -85,11 +85,11 @@ def test_errors_show_while_it_runs_and_pause_and_stop_work(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot)
             await start_program(app, pilot, "{any(w0); Del 2s; any(r0); Del 60s; any(r0)}")
-            await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak._workers)
+            await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak.workers)
             soak = app.soak_runner.soak
-            await until(pilot, lambda: len(soak._workers[0].tally.begun) == len(soak._workers[0]._slices))
+            await until(pilot, lambda: len(soak.workers[0].tally.begun) == len(soak.workers[0].slices))
             await pilot.pause(0.5)
-            soak._held.slices[2].words[7] ^= np.uint64(1 << 21)
+            soak.held.slices[2].words[7] ^= np.uint64(1 << 21)
             await until(pilot, lambda: "✗ ERRORS" in shown(app))
             await until(pilot, lambda: shown(app).count("╳") > 1)
             await pilot.press("space")
@@ -109,7 +109,7 @@ def test_a_program_that_is_none_is_told_of(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot)
             await start_program(app, pilot, "{any(w0); ^(r1)}")
-            await until(pilot, lambda: any("r1 expects 1" in notice.message for notice in app._notifications))
+            await until(pilot, lambda: any("r1 expects 1" in notice for notice in notices(app)))
             assert app.soak_runner is None
 
     go(test)

@@ -18,8 +18,7 @@ import numpy as np
 from after_check.benchmark import kernels
 from after_check.benchmark.conditions import look_around, processor_times
 from after_check.benchmark.plan import BenchmarkPlan, usual_plan
-from after_check.benchmark.words import measurement_words
-from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Kind, Measurement, Series
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Doing, Kind, Measurement, Series
 from after_check.domain.quantities import size_text
 from after_check.host.instructions import LINE_BYTES
 from after_check.host.memory import NotEnoughMemory, Words, available_memory
@@ -121,7 +120,7 @@ class Benchmark:
 
     def _measure(self, plan: BenchmarkPlan) -> None:
         """Measure in rounds, every quantity once in each: what drifts meanwhile shows in the spread of all of them."""
-        self._doing("taking the buffers")
+        self._now_doing(Doing())
         largest = plan.working_sets_bytes[-1]
         buffers = Buffers.take(plan.buffer_bytes)
         chain = Buffers.take(_whole_pages(largest), 1).words[0]
@@ -134,8 +133,7 @@ class Benchmark:
         self._parts = len(samplers) * (plan.repeats - rounds_done + 1)
         for round_number in (0, *range(rounds_done + 1, plan.repeats + 1)):
             for measured, sample in samplers:
-                round_words = "warming up" if round_number == 0 else f"round {round_number} of {plan.repeats}"
-                self._doing(f"{measurement_words(measured)}, {round_words}")
+                self._now_doing(Doing(measured, round_number, plan.repeats))
                 value = sample()
                 if round_number:
                     samples[measured].append(value)
@@ -163,10 +161,10 @@ class Benchmark:
             for kind, arrays in BANDWIDTHS:
                 found.append((Measurement(kind, threads), partial(self._bandwidth, buffers, kind, arrays, threads)))
         for size in plan.working_sets_bytes:
-            found.append((Measurement(Kind.LATENCY, 1, size), partial(self._latency, chain, size, plan)))
+            found.append((Measurement(Kind.LATENCY, 1, size), partial(self.latency_ns, chain, size, plan)))
         largest = plan.working_sets_bytes[-1]
         usual_pages = Measurement(Kind.LATENCY, 1, largest, usual_pages=True)
-        found.append((usual_pages, partial(self._latency, small_pages, largest, plan)))
+        found.append((usual_pages, partial(self.latency_ns, small_pages, largest, plan)))
         if plan.under_load and plan.threads > 1:
             loaded = Measurement(Kind.LATENCY, 1, largest, under_load=True)
             found.append((loaded, partial(self._under_load, plan, buffers, chain)))
@@ -190,7 +188,7 @@ class Benchmark:
             self._times[(kind, threads)] = times * (int(_LEAST_SECONDS / max(seconds, 1e-6)) + 1)
         return arrays * share * threads * 8 * times / seconds / 1e9
 
-    def _latency(self, chain: Words, size_bytes: int, plan: BenchmarkPlan) -> float:
+    def latency_ns(self, chain: Words, size_bytes: int, plan: BenchmarkPlan) -> float:
         """Return one sample in ns: a ring through the working set, gone through once to warm it, then measured."""
         lines = max(2, size_bytes // LINE_BYTES)
         kernels.lay_chain(chain, lines, np.uint64(_SEED))
@@ -219,7 +217,7 @@ class Benchmark:
         for reader in readers:
             reader.start()
         try:
-            return self._latency(chain, plan.working_sets_bytes[-1], plan)
+            return self.latency_ns(chain, plan.working_sets_bytes[-1], plan)
         finally:
             over.set()
             for reader in readers:
@@ -229,9 +227,9 @@ class Benchmark:
         if self._stop.is_set():
             raise BenchmarkStopped
 
-    def _doing(self, words: str) -> None:
+    def _now_doing(self, doing: Doing) -> None:
         self._check()
-        self._change(doing=words)
+        self._change(doing=doing)
 
     def _change(self, **changes: object) -> None:
         with self._lock:
@@ -240,7 +238,7 @@ class Benchmark:
 
     def _end(self, state: BenchmarkState, problem: str = "") -> BenchmarkRecord:
         remarks = (*self.record.remarks, problem) if problem else self.record.remarks
-        self._change(state=state, doing="", remarks=remarks, share=1.0 if state is BenchmarkState.FINISHED else self.record.share)
+        self._change(state=state, doing=None, remarks=remarks, share=1.0 if state is BenchmarkState.FINISHED else self.record.share)
         return self.record
 
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.plan import LARGEST_WORKING_SET_BYTES, staircase
+from after_check.benchmark.words import doing_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Kind, Measurement, Series
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
@@ -38,12 +39,12 @@ def benchmark_document(record: BenchmarkRecord) -> dict[str, Any]:
     document = _RECORDS.to_data(record, with_defaults=True)
     for data, series in zip(document["series"], record.series, strict=True):
         data.update(name=name_in_files(series), median=series.median)
-    return {"format": FORMAT, "version": VERSION, **document}
+    return {"format": FORMAT, "version": VERSION, **document, "doing": doing_words(record.doing)}
 
 
 def benchmark_to_json(record: BenchmarkRecord) -> str:
     """Return a benchmark as JSON text for a store."""
-    document = _RECORDS.to_data(record)
+    document = _RECORDS.to_data(replace(record, doing=None))
     for data, series in zip(document.get("series", ()), record.series, strict=True):
         data["name"] = name_in_files(series)
     return json.dumps(document, ensure_ascii=False)
@@ -57,7 +58,8 @@ def benchmark_from_json(text: str | bytes) -> BenchmarkRecord:
     series = data.get("series", [])
     if not isinstance(series, list):
         raise ValueError("series: no list of series")
-    kept = {key: value for key, value in data.items() if key not in ("format", "version")}
+    # What it was at when it was written is nothing that a benchmark of before is at.
+    kept = {key: value for key, value in data.items() if key not in ("format", "version", "doing")}
     record = _RECORDS.from_data({**kept, "series": [_without_median(part) for part in series]})
     return replace(record, series=tuple(_with_measurement(part) for part in record.series))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from after_check.domain.benchmark import Kind, Measurement, Series
+from after_check.domain.benchmark import Doing, Kind, Measurement, Series
 from after_check.domain.quantities import size_text
 
 
@@ -20,3 +20,12 @@ def measurement_words(measured: Measurement, narrow: bool = False) -> str:
     parts += ["small pages"] if measured.usual_pages else []
     words = " · ".join(parts)
     return words + (" loaded" if narrow else " · under load") if measured.under_load else words
+
+
+def doing_words(doing: Doing | None) -> str:
+    """Return what a running benchmark is at; empty for one that is over."""
+    if doing is None:
+        return ""
+    if doing.measured is None:
+        return "taking the buffers"
+    return f"{measurement_words(doing.measured)}, {f'round {doing.round} of {doing.rounds}' if doing.round else 'warming up'}"

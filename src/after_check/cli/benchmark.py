@@ -7,7 +7,7 @@ from pathlib import Path
 
 from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.record import benchmark_document, benchmark_from_json, name_in_files
-from after_check.benchmark.words import series_words
+from after_check.benchmark.words import doing_words, series_words
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison
 from after_check.local.whole_files import write_whole
@@ -27,7 +27,7 @@ def benchmark_command(
     stopped = _read(go_on) if go_on is not None else None
     benchmark = Benchmark(short=short, earlier=stopped)
 
-    run_to_the_end(benchmark, lambda: f"{benchmark.record.share:4.0%}  {benchmark.record.doing:<44}")
+    run_to_the_end(benchmark, lambda: f"{benchmark.record.share:4.0%}  {doing_words(benchmark.record.doing):<44}")
     record = benchmark.record
     comparisons = compare(earlier, record) if earlier is not None else ()
     if out is not None:

@@ -122,8 +122,17 @@ class BenchmarkState(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Doing:
+    """What a running benchmark is at: a quantity in one of so many rounds, where round 0 warms up; no quantity while it takes memory."""
+
+    measured: Measurement | None = None
+    round: int = 0
+    rounds: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class BenchmarkRecord:
-    """A whole benchmark; a stopped one keeps what it has. `doing` says what it is at, for whoever watches."""
+    """A whole benchmark; a stopped one keeps what it has. `doing` is there while it runs, for whoever watches."""
 
     begun_at: datetime
     state: BenchmarkState = BenchmarkState.RUNNING
@@ -131,7 +140,7 @@ class BenchmarkRecord:
     series: tuple[Series, ...] = ()
     seconds: float = 0.0
     share: float = 0.0
-    doing: str = ""
+    doing: Doing | None = None
     remarks: tuple[str, ...] = ()
 
     def of(self, key: Measurement | str) -> Series | None:

@@ -125,7 +125,7 @@ class Slice:
         except BufferError:
             # Somebody still looks at it, so the mapping stays until they are done; its pages go now.
             if self.locked:
-                _Locker().unlock(self.address, len(self.mapping))
+                Locker().unlock(self.address, len(self.mapping))
             with contextlib.suppress(OSError):
                 self.mapping.madvise(mmap.MADV_DONTNEED)
 
@@ -173,7 +173,7 @@ def hold(
     slices: list[Slice] = []
     out: list[str] = []
     held = 0
-    locker = _Locker()
+    locker = Locker()
     threads = min(8, os.cpu_count() or 1)
     pool = ThreadPoolExecutor(threads, "hold")  # New pages come one by one and slowly: several threads fetch them sooner.
     while wanted - held >= _HUGE_BYTES and not stopped():
@@ -182,7 +182,7 @@ def hold(
             break
         left = (wanted - held) // _HUGE_BYTES * _HUGE_BYTES
         sizes = [min(slice_bytes, left - at) for at in range(0, left, slice_bytes)][:threads]
-        futures = [pool.submit(_take, size, locker) for size in sizes]
+        futures = [pool.submit(take_slice, size, locker) for size in sizes]
         problems = [future.exception() for future in futures]
         for future, problem in zip(futures, problems, strict=True):
             if problem is None:
@@ -202,7 +202,7 @@ def hold(
 
 
 def _covered(
-    memory: AvailableMemory, reserve: int, wanted_bytes: int | None, slices: list[Slice], locker: _Locker, out: list[str]
+    memory: AvailableMemory, reserve: int, wanted_bytes: int | None, slices: list[Slice], locker: Locker, out: list[str]
 ) -> Covered:
     held = sum(piece.size_bytes for piece in slices)
     if locker.problem:
@@ -225,7 +225,7 @@ def _covered(
     )
 
 
-class _Locker:
+class Locker:
     """Locks pages with mlock(2), until the system refuses; then says why."""
 
     def __init__(self) -> None:
@@ -235,6 +235,7 @@ class _Locker:
             self.problem = "memory cannot be locked on this system: a page may move while it is under test"
 
     def lock(self, address: int, size_bytes: int) -> bool:
+        """Keep pages where they are; returns whether the system did, and remembers the first reason why not."""
         if self._library is None or self.problem:
             return False
         if self._library.mlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes)) == 0:
@@ -247,11 +248,12 @@ class _Locker:
         return False
 
     def unlock(self, address: int, size_bytes: int) -> None:
+        """Let pages go again."""
         if self._library is not None:
             self._library.munlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes))
 
 
-def _take(size_bytes: int, locker: _Locker) -> Slice:
+def take_slice(size_bytes: int, locker: Locker) -> Slice:
     """Map a slice, ask for large pages, lock it, and touch every page of it."""
     mapping = mmap.mmap(-1, size_bytes, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
     if hasattr(mmap, "MADV_HUGEPAGE"):

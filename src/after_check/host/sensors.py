@@ -26,7 +26,7 @@ class Watch:
         self._files = files
         self._first = {counter.label: counter for counter in self._counters()}
         self._first_throttled = self._throttled()
-        self._apart = _time_asleep()
+        self._apart = time_asleep()
 
     def look(self, at_seconds: float, rate_bytes_per_s: float | None) -> Surroundings:
         """Return what there is to see now. Counters are counted from the beginning of the soak."""
@@ -53,7 +53,7 @@ class Watch:
 
     def slept_seconds(self) -> float:
         """Return for how long the machine was suspended since the last look; 0 where it was not."""
-        now = _time_asleep()
+        now = time_asleep()
         slept, self._apart = now - self._apart, now
         return slept if slept >= _ASLEEP_SECONDS else 0.0
 
@@ -97,7 +97,7 @@ class Watch:
         return int(text) if text.lstrip("-").isdigit() else None
 
 
-def _time_asleep() -> float:
+def time_asleep() -> float:
     """Return by how much the clock that goes on in sleep is ahead of the one that does not, in seconds."""
     if not hasattr(time, "CLOCK_BOOTTIME"):
         return 0.0

@@ -23,7 +23,7 @@ from after_check.host.processes import this_process
 from after_check.sources.json_values import text, whole_number
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
-_ASK_SECONDS = 1.0
+ASK_SECONDS = 1.0
 _KEEP_SECONDS = 3.0
 _LARGEST_ANSWER_BYTES = 64 << 10
 _STEP = "its own memory test"
@@ -105,7 +105,7 @@ class ApplianceSoak:
         last_word = time.monotonic()
         has_run = False
         while True:
-            time.sleep(_ASK_SECONDS)
+            time.sleep(ASK_SECONDS)
             silent = time.monotonic() - last_word
             try:
                 if self._stop.is_set():

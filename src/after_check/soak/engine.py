@@ -87,8 +87,9 @@ class Soak:
         if earlier is not None:
             self._record = replace(earlier, state=SoakState.RUNNING, seconds_left=None, blocks=())
         self._record = replace(self._record, process=this_process())
-        self._held: Held | None = None
-        self._workers: list[Worker] = []
+        # What is under test and who tests it, for whoever watches: the pictures of the coverage, and stand-ins that spoil a word.
+        self.held: Held | None = None
+        self.workers: list[Worker] = []
         self._surroundings: list[Surroundings] = list(self._record.surroundings)
         self._remarks: list[str] = list(self._record.remarks)
         self._lock = threading.Lock()
@@ -134,27 +135,27 @@ class Soak:
         finally:
             pages.close()
             self._refresh(watch.risen())
-            if self._held is not None:
-                self._held.give_back()
+            if self.held is not None:
+                self.held.give_back()
         return self._end(state)
 
     def _hold(self) -> None:
         def tell(held: int, wanted: int) -> None:
             self._change(covered=Covered(held_bytes=held, available_bytes=wanted), seconds=self._seconds())
 
-        self._held = hold(self._files, self._wishes.memory_bytes, self._wishes.reserve_bytes, tell, self.signals.stop.is_set)
-        self._change(covered=self._held.covered)
+        self.held = hold(self._files, self._wishes.memory_bytes, self._wishes.reserve_bytes, tell, self.signals.stop.is_set)
+        self._change(covered=self.held.covered)
         if not CAN_FLUSH:
             self._remark("this processor lets no program empty its caches: some reads may have come from a cache")
 
     def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
-        assert self._held is not None
-        threads = max(1, min(self._wishes.threads or usable_cores(), len(self._held.slices)))
+        assert self.held is not None
+        threads = max(1, min(self._wishes.threads or usable_cores(), len(self.held.slices)))
         turn = cache_bytes(self._files) * 2 // threads
-        numbered = list(enumerate(self._held.slices))
+        numbered = list(enumerate(self.held.slices))
         share = -(-len(numbered) // threads)
         parts = [numbered[at : at + share] for at in range(0, len(numbered), share)]
-        self._workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
+        self.workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
         with ThreadPoolExecutor(len(parts), "soak") as pool:
             while True:
                 done = self._record.steps_done
@@ -168,8 +169,8 @@ class Soak:
 
     def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch) -> bool:
         """Do a step with all threads; return whether it was finished."""
-        self._step_bytes = sum(worker.tally.bytes_done for worker in self._workers)
-        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, step) for index, worker in enumerate(self._workers)]
+        self._step_bytes = sum(worker.tally.bytes_done for worker in self.workers)
+        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, step) for index, worker in enumerate(self.workers)]
         while True:
             done, left = wait(futures, timeout=LOOK_SECONDS)
             self._look(step, watch)
@@ -181,7 +182,7 @@ class Soak:
                 return False
             if problem is not None:
                 raise problem
-        swept = sum(piece.size_bytes for piece in self._held.slices if not piece.given_back) if self._held else 0
+        swept = sum(piece.size_bytes for piece in self.held.slices if not piece.given_back) if self.held else 0
         before = self._record.fully_swept_bytes
         self._change(steps_done=self._record.steps_done + 1, step_share=0.0, fully_swept_bytes=min(before, swept) if before else swept)
         self._save()
@@ -207,14 +208,14 @@ class Soak:
 
     def _relieve(self) -> None:
         """Give slices back while the system has less than half of its reserve."""
-        assert self._held is not None
+        assert self.held is not None
         try:
             available = available_memory(self._files).available_bytes
         except NotEnoughMemory:
             return
-        missing = self._held.covered.reserve_bytes // 2 - available
+        missing = self.held.covered.reserve_bytes // 2 - available
         given = 0
-        for piece in reversed(self._held.slices):
+        for piece in reversed(self.held.slices):
             if given >= missing:
                 break
             if not piece.given_back and not piece.wanted_back:
@@ -224,7 +225,7 @@ class Soak:
             self._remark(f"the system ran short of memory: {size_text(given)} were given back and are no longer tested")
 
     def _refresh(self, risen: tuple[str, ...] = ()) -> None:
-        tallies = [worker.tally for worker in self._workers]
+        tallies = [worker.tally for worker in self.workers]
         done = sum(tally.bytes_done for tally in tallies)
         seconds = self._seconds()
         earlier = self._earlier
@@ -237,7 +238,7 @@ class Soak:
             for lane in range(64):
                 lanes[lane][0] += int(tally.lanes[lane, 0])
                 lanes[lane][1] += int(tally.lanes[lane, 1])
-        held = self._held
+        held = self.held
         self._change(
             seconds=round(seconds, 2),
             bytes_done=(earlier.bytes_done if earlier else 0) + done,
@@ -266,11 +267,11 @@ class Soak:
         }
 
     def _blocks(self) -> tuple[int, ...]:
-        if self._held is None:
+        if self.held is None:
             return ()
-        begun = set().union(*(set(worker.tally.begun) for worker in self._workers))
-        swept = set().union(*(set(worker.tally.swept) for worker in self._workers))
-        wrong = set().union(*(set(worker.tally.wrong) for worker in self._workers))
+        begun = set().union(*(set(worker.tally.begun) for worker in self.workers))
+        swept = set().union(*(set(worker.tally.swept) for worker in self.workers))
+        wrong = set().union(*(set(worker.tally.wrong) for worker in self.workers))
         return tuple(
             GIVEN_BACK
             if piece.given_back
@@ -281,11 +282,11 @@ class Soak:
             else UNDER_WAY
             if number in begun
             else WAITING
-            for number, piece in enumerate(self._held.slices)
+            for number, piece in enumerate(self.held.slices)
         )
 
     def _step_share(self, done: int) -> float:
-        held = self._held.held_bytes if self._held else 0
+        held = self.held.held_bytes if self.held else 0
         step = self.plan.steps[self._record.steps_done % len(self.plan.steps)]
         whole = step.sweeps * held
         return min(1.0, (done - self._step_bytes) / whole) if whole else 0.0
@@ -294,17 +295,17 @@ class Soak:
         """Return the time that is left: what is still to be read and written, at the rates measured so far."""
         limit = self._wishes.seconds
         by_limit = max(0.0, limit - self._active()) if limit is not None else None
-        streamed_seconds = sum(worker.tally.streamed_seconds for worker in self._workers)
-        if self.plan.repeats or not self._held or streamed_seconds < _LEAST_MEASURED_SECONDS:
+        streamed_seconds = sum(worker.tally.streamed_seconds for worker in self.workers)
+        if self.plan.repeats or not self.held or streamed_seconds < _LEAST_MEASURED_SECONDS:
             return by_limit
-        streamed_rate = sum(worker.tally.streamed_bytes for worker in self._workers) / streamed_seconds * len(self._workers)
-        grouped_seconds = sum(worker.tally.grouped_seconds for worker in self._workers)
+        streamed_rate = sum(worker.tally.streamed_bytes for worker in self.workers) / streamed_seconds * len(self.workers)
+        grouped_seconds = sum(worker.tally.grouped_seconds for worker in self.workers)
         grouped_rate = streamed_rate * _GROUPED_SHARE
         if grouped_seconds > _LEAST_MEASURED_SECONDS:
-            grouped_rate = sum(worker.tally.grouped_bytes for worker in self._workers) / grouped_seconds * len(self._workers)
+            grouped_rate = sum(worker.tally.grouped_bytes for worker in self.workers) / grouped_seconds * len(self.workers)
         left = 0.0
         for number, step in enumerate(self.plan.steps[self._record.steps_done % len(self.plan.steps) :]):
-            seconds = _step_seconds(step, self._held.held_bytes, streamed_rate, grouped_rate)
+            seconds = _step_seconds(step, self.held.held_bytes, streamed_rate, grouped_rate)
             left += seconds * (1 - self._step_share(done)) if number == 0 else seconds
         return min(left, by_limit) if by_limit is not None else left
 

@@ -67,7 +67,7 @@ def flush_words(words: Words, first: np.uint64, last: np.uint64) -> None:
 
 
 @_njit(nogil=True, cache=True)
-def _note(
+def note_errors(
     words: Words,
     first: np.uint64,
     kind: int,
@@ -106,7 +106,7 @@ def _note(
 
 
 @_njit(nogil=True, inline="always", cache=True)
-def _differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> np.uint64:
+def differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> np.uint64:
     """Return the bits in which any word of a block differs from its background."""
     wrong = _ZERO
     for word in range(WHOLE_BLOCK):
@@ -115,13 +115,14 @@ def _differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.
 
 
 @_njit(nogil=True, inline="always", cache=True)
-def _fill(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
+def fill(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
+    """Write one block of a background."""
     for word in range(WHOLE_BLOCK):
         words[begin + word] = flip ^ background_word(kind, one, two, begin + word)
 
 
 @functools.cache
-def _streamed(kind: int) -> Any:
+def streamed_kernel(kind: int) -> Any:
     """Return the kernel for elements of at most one read and then one write, for one kind of background.
 
     A kernel for each kind, as one for all of them is vectorised badly.
@@ -147,17 +148,17 @@ def _streamed(kind: int) -> Any:
         errors = 0
         for step in range(blocks):
             begin = np.uint64(first + (blocks - 1 - step if down else step) * BLOCK_WORDS)
-            if reads and _differs(words, begin, kind, one, two, read_flip) != _ZERO:
-                errors += _note(words, begin, kind, one, two, read_flip, log, errors, lanes)
+            if reads and differs(words, begin, kind, one, two, read_flip) != _ZERO:
+                errors += note_errors(words, begin, kind, one, two, read_flip, log, errors, lanes)
             if writes:
-                _fill(words, begin, kind, one, two, write_flip)
+                fill(words, begin, kind, one, two, write_flip)
         return errors
 
     return streamed
 
 
 @functools.cache
-def _grouped(kind: int) -> Any:
+def grouped_kernel(kind: int) -> Any:
     """Return the kernel for elements that do more to a block: its group leaves the caches after every operation."""
 
     @_njit(nogil=True, cache=True)
@@ -184,9 +185,9 @@ def _grouped(kind: int) -> Any:
                 for at in range(count):
                     begin = group + np.uint64((count - 1 - at if down else at) * BLOCK_WORDS)
                     if (operations[number] & 2) == 0:
-                        _fill(words, begin, kind, one, two, flip)
-                    elif _differs(words, begin, kind, one, two, flip) != _ZERO:
-                        errors += _note(words, begin, kind, one, two, flip, log, errors, lanes)
+                        fill(words, begin, kind, one, two, flip)
+                    elif differs(words, begin, kind, one, two, flip) != _ZERO:
+                        errors += note_errors(words, begin, kind, one, two, flip, log, errors, lanes)
                 flush_words(words, group, group + np.uint64(count * BLOCK_WORDS))
         return errors
 
@@ -210,7 +211,7 @@ def sweep(
     `operations` holds 2 for a read and 0 for a write, plus 1 where the value is the inverse of the background. `log`
     has LOG_COLUMNS columns and takes the first errors; `lanes` (64 × 2) counts each wrong bit by what was found.
     """
-    kernel = _streamed(kind) if is_streamed(operations) else _grouped(kind)
+    kernel = streamed_kernel(kind) if is_streamed(operations) else grouped_kernel(kind)
     return int(kernel(words, first, last, down, operations, one, two, log, lanes))
 
 

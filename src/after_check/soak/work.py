@@ -73,7 +73,7 @@ class Worker:
     def __init__(
         self, numbered: Sequence[tuple[int, Slice]], signals: Signals, clock: Callable[[], float], pages: PageMap, turn_bytes: int
     ) -> None:
-        self._slices = numbered
+        self.slices = numbered
         self._signals = signals
         self._clock = clock
         self._pages = pages
@@ -118,7 +118,7 @@ class Worker:
                 left -= count * 8
 
     def _in_order(self, down: bool) -> Iterator[tuple[int, Slice]]:
-        for number, piece in reversed(self._slices) if down else self._slices:
+        for number, piece in reversed(self.slices) if down else self.slices:
             self._signals.check()
             if piece.wanted_back and not piece.given_back:
                 piece.give_back()

@@ -75,6 +75,11 @@ class AfterCheckApp(ShopApp):
             raise RuntimeError("the shop did not open")
         return self._shop
 
+    @property
+    def is_shop_open(self) -> bool:
+        """Whether the jobs can be had without waiting."""
+        return self._shop is not None
+
     def open_shop(self) -> None:
         """Open the store, and fill the demo shop. Called off the screen's thread, as its libraries are slow to import."""
         self.take_shop(self.look_for_shop())

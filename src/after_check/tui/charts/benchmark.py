@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.benchmark.compare import compare, overall
-from after_check.benchmark.words import series_words
+from after_check.benchmark.words import doing_words, series_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
@@ -50,7 +50,7 @@ def head_lines(snapshot: BenchmarkSnapshot, cells: int) -> list[Text]:
     left, chip = Text(" ", no_wrap=True), Text(no_wrap=True)
     if running is not None:
         left.append(f"{running.share:.0%}", f"bold {Ink.PROMISED}")
-        left.append(f"   {running.doing}", Ink.TEXT)
+        left.append(f"   {doing_words(running.doing)}", Ink.TEXT)
         if running.share > 0.02:
             left.append(f"   about {_clock(running.seconds * (1 - running.share) / running.share)} left", Ink.MUTED)
         chip.append("  ▶ MEASURING  ", f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}")

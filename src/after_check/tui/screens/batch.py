@@ -71,12 +71,12 @@ class BatchScreen(ShopScreen[str]):
     def __init__(self) -> None:
         super().__init__()
         self._kept: KeptBatch | None = None
-        self._machines: dict[str, JudgedMachine] = {}
+        self.machines: dict[str, JudgedMachine] = {}
         self._read_lately: set[str] = set()
         """The machines that were read since what is kept was looked at last."""
-        self._shown: dict[int, JudgedMachine] = {}
+        self.rows: dict[int, JudgedMachine] = {}
         self._whole = 0
-        self._in_hand = InHand()
+        self.in_hand = InHand()
         self._shown_at = 0.0
         self._show_soon: Timer | None = None
         self._letting_in = LettingIn()
@@ -103,7 +103,7 @@ class BatchScreen(ShopScreen[str]):
 
     def on_unmount(self) -> None:
         """Leave nothing behind that reads on."""
-        self._in_hand.stop()
+        self.in_hand.stop()
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:
@@ -121,8 +121,8 @@ class BatchScreen(ShopScreen[str]):
             if no_cards is not None:
                 self.notify(_without_cards(no_cards), severity="warning", timeout=10)
             # A machine that was read meanwhile is newer than what was looked at.
-            lately = {name: machine for name, machine in self._machines.items() if name in self._read_lately}
-            self._machines = {machine.name: machine for machine in batch.machines} | lately
+            lately = {name: machine for name, machine in self.machines.items() if name in self._read_lately}
+            self.machines = {machine.name: machine for machine in batch.machines} | lately
             self._whole = len(kept.facts.machines)
         self._show()
 
@@ -131,7 +131,7 @@ class BatchScreen(ShopScreen[str]):
         if kept is None:
             return BatchSnapshot()
         order = {name: index for index, name in enumerate(kept.facts.machines)}
-        machines = sorted(self._machines.values(), key=lambda machine: order.get(machine.name, 0))
+        machines = sorted(self.machines.values(), key=lambda machine: order.get(machine.name, 0))
         facts = kept.facts
         words = promise_words(take_promise(facts.promise)) if facts.promise else ""
         return BatchSnapshot(
@@ -140,9 +140,9 @@ class BatchScreen(ShopScreen[str]):
             words,
             Batch(tuple(machines)),
             self._whole,
-            self._in_hand.is_on,
+            self.in_hand.is_on,
             facts.read_at,
-            self._in_hand.left_seconds,
+            self.in_hand.left_seconds,
         )
 
     def _show(self) -> None:
@@ -154,35 +154,36 @@ class BatchScreen(ShopScreen[str]):
         machines = self.query_one("#batch-machines", OptionList)
         self.set_class(not snapshot.batch.machines, "-empty")
         self.query_one(BatchHead).snapshot = snapshot
-        chosen = self._shown.get(machines.highlighted) if machines.highlighted is not None else None
+        chosen = self.rows.get(machines.highlighted) if machines.highlighted is not None else None
         cells = max(30, machines.size.width - 3)
         machines.clear_options()
-        self._shown = {}
+        self.rows = {}
         for name, group in snapshot.groups:
             machines.add_option(Option(group_line(len(group), name, cells), disabled=True))
             for machine in group:
-                self._shown[machines.option_count] = machine
+                self.rows[machines.option_count] = machine
                 machines.add_option(Option(machine_line(machine, cells)))
-        if self._shown:
-            same = (index for index, machine in self._shown.items() if chosen is not None and machine.name == chosen.name)
-            machines.highlighted = next(same, min(self._shown))
+        if self.rows:
+            same = (index for index, machine in self.rows.items() if chosen is not None and machine.name == chosen.name)
+            machines.highlighted = next(same, min(self.rows))
         machines.focus()
         self._explain()
         self.refresh_bindings()
 
     @property
-    def _chosen(self) -> JudgedMachine | None:
+    def chosen(self) -> JudgedMachine | None:
+        """The machine under the cursor."""
         at = self.query_one("#batch-machines", OptionList).highlighted
-        return self._shown.get(at) if at is not None else None
+        return self.rows.get(at) if at is not None else None
 
     @on(OptionList.OptionHighlighted, "#batch-machines")
     def _explain(self) -> None:
         cells = max(30, self.query_one("#batch-chosen").size.width - 3)
-        chosen = self._chosen
+        chosen = self.chosen
         if chosen is not None:
             lines = machine_lines(chosen, cells)
         else:
-            lines = [Text(part, Ink.TEXT) for part in wrapped("reading ..." if self._in_hand.is_on else _EMPTY, cells)]
+            lines = [Text(part, Ink.TEXT) for part in wrapped("reading ..." if self.in_hand.is_on else _EMPTY, cells)]
         self.query_one("#batch-chosen-text", Static).update(joined(lines))
         wants = chosen is not None and self._letting_in.wants(chosen.name)
         if wants != self._offers_to_let_in:
@@ -192,15 +193,15 @@ class BatchScreen(ShopScreen[str]):
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense."""
         if action == "stop":
-            return self._in_hand.is_on
+            return self.in_hand.is_on
         if action == "let_in":
-            return self._chosen is not None and self._letting_in.wants(self._chosen.name)
+            return self.chosen is not None and self._letting_in.wants(self.chosen.name)
         if action in ("promise", "before"):
             return self._kept is not None
         if action == "read":
-            unread = any(machine.judgement is None for machine in self._machines.values()) or len(self._machines) < self._whole
-            return self._kept is not None and not self._in_hand.is_on and (bool(parameters[0]) or unread)
-        return bool(self._machines) if action in ("job", "export") else True
+            unread = any(machine.judgement is None for machine in self.machines.values()) or len(self.machines) < self._whole
+            return self._kept is not None and not self.in_hand.is_on and (bool(parameters[0]) or unread)
+        return bool(self.machines) if action in ("job", "export") else True
 
     def action_open(self) -> None:
         """Ask for a source."""
@@ -223,11 +224,11 @@ class BatchScreen(ShopScreen[str]):
         except (SourceError, OSError) as problem:
             self.notify(str(problem), severity="error", timeout=10)
             return
-        self._in_hand.stop()
+        self.in_hand.stop()
         self._kept = kept
         self._letting_in = LettingIn()
         remember(_PLACE, source)
-        self._machines = {}
+        self.machines = {}
         await self._judge_anew()
         if kept.facts.promise:
             self.action_read(False)
@@ -258,7 +259,7 @@ class BatchScreen(ShopScreen[str]):
     async def judge_and_read(self) -> None:
         """Judge by another promise; then read what was not read yet."""
         await self._judge_anew()
-        if len(self._machines) < max(1, self._whole):
+        if len(self.machines) < max(1, self._whole):
             self.action_read(False)
 
     def action_before(self) -> None:
@@ -291,22 +292,22 @@ class BatchScreen(ShopScreen[str]):
 
     def action_let_in(self) -> None:
         """Ask for what the chosen machine needs, and read it."""
-        kept, chosen = self._kept, self._chosen
+        kept, chosen = self._kept, self.chosen
         if kept is not None and chosen is not None:
             self._letting_in.ask(chosen.name, self, lambda: self._read(kept, only=chosen.name))
 
     def action_read(self, again: bool) -> None:
         """Read the machines in the background."""
         kept = self._kept
-        if kept is None or self._in_hand.is_on:
+        if kept is None or self.in_hand.is_on:
             return
         if again:
             self.workers.cancel_group(self, "load")  # What is being looked at is not the state now any more.
-            self._machines = {}
+            self.machines = {}
         self._read(kept, again=again)
 
     def _read(self, kept: KeptBatch, again: bool = False, only: str | None = None) -> None:
-        reader = self._in_hand.begin(kept.facts.promise, self._letting_in.access, self.shop.cards.all, self.post_message)
+        reader = self.in_hand.begin(kept.facts.promise, self._letting_in.access, self.shop.cards.all, self.post_message)
         self._show()
         self.read_batch(kept, again, only, reader)
 
@@ -334,10 +335,10 @@ class BatchScreen(ShopScreen[str]):
         """Show a machine that was just read, unless another batch was opened meanwhile."""
         if not self._shows(message.batch):
             return
-        self._machines[message.machine.name] = message.machine
+        self.machines[message.machine.name] = message.machine
         self._read_lately.add(message.machine.name)
         self._letting_in.heard(message.machine.name, message.problem)
-        self._in_hand.moved(message)
+        self.in_hand.moved(message)
         # Hundreds come at once, and each drawing shows them all.
         if self._show_soon is None:
             self._show_soon = self.set_timer(max(0.0, self._shown_at + _SHOW_SECONDS - time.monotonic()), self._show)
@@ -345,15 +346,15 @@ class BatchScreen(ShopScreen[str]):
     @on(BatchRead)
     def batch_read(self, message: BatchRead) -> None:
         """Show that the reading is over, and why where it did not end well."""
-        self._in_hand.ended(message.reader)
+        self.in_hand.ended(message.reader)
         if not self._shows(message.batch):
             return
         if message.problem:
             self.notify(message.problem, severity="error", timeout=10)
         if self._kept is not None and message.promise != self._kept.facts.promise:
             self.load()  # It was changed while they were read.
-        if self._chosen is None or self._chosen.verdict is Verdict.READY:
-            self._shown = {}  # The cursor goes to the first that differs.
+        if self.chosen is None or self.chosen.verdict is Verdict.READY:
+            self.rows = {}  # The cursor goes to the first that differs.
         self._show()
 
     def _shows(self, batch: Path) -> bool:
@@ -361,13 +362,13 @@ class BatchScreen(ShopScreen[str]):
 
     def action_stop(self) -> None:
         """Stop reading."""
-        self._in_hand.stop()
+        self.in_hand.stop()
         self._show()
 
     def action_job(self) -> None:
         """Make a job of the chosen machine."""
-        if self._chosen is not None:
-            self.make_a_job(self._chosen.name)
+        if self.chosen is not None:
+            self.make_a_job(self.chosen.name)
 
     @work(exclusive=True, group="job")
     async def make_a_job(self, name: str) -> None:
@@ -402,7 +403,7 @@ class BatchScreen(ShopScreen[str]):
 
     def action_back(self) -> None:
         """Go back to the bench; what is being read stops, and is taken up again later."""
-        self._in_hand.stop()
+        self.in_hand.stop()
         self.dismiss(None)
 
 

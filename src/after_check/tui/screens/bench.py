@@ -55,7 +55,7 @@ class BenchScreen(ShopScreen[None]):
     def __init__(self) -> None:
         super().__init__()
         self._groups: Groups = grouped(())
-        self._open = False
+        self.is_open = False
         self._then: Callable[[], object] | None = None
         self._looked_at = 0.0
         self._only: WaitsFor | None = None
@@ -93,26 +93,26 @@ class BenchScreen(ShopScreen[None]):
 
     def _look_again(self) -> None:
         """Follow a soak that runs elsewhere: on another bench, or in a program that was killed just now."""
-        if self._open and self.is_current and self._groups[WaitsFor.SOAK]:
+        if self.is_open and self.is_current and self._groups[WaitsFor.SOAK]:
             self.load()
 
     def on_screen_resume(self) -> None:
         """Look again at the jobs when another screen was left."""
-        if self._open:
+        if self.is_open:
             self.load()
 
     @work(exclusive=True)
     async def load(self) -> None:
         """Fetch the lines of all jobs, opening the shop first if need be."""
         try:
-            if not self._open:
+            if not self.is_open:
                 await asyncio.to_thread(self.shop_app.open_shop)
-                self._open = True
+                self.is_open = True
             self._groups = grouped(await asyncio.to_thread(self.shop_app.bench_entries))
             self._say_what_waits()
             self._say_what_was_brought()
         except ShopError as error:
-            if self._open:
+            if self.is_open:
                 self._say_what_waits()
                 self.notify(str(error), severity="error", timeout=10)
                 return
@@ -127,7 +127,7 @@ class BenchScreen(ShopScreen[None]):
 
     def _when_open(self, act: Callable[[], object]) -> None:
         """Do something at once, or as soon as the shop is open: a key that comes early is not lost."""
-        if self._open:
+        if self.is_open:
             act()
         else:
             self._then = act
@@ -135,7 +135,7 @@ class BenchScreen(ShopScreen[None]):
     @work(exclusive=True, group="server")
     async def look_for_the_server(self) -> None:
         """Change to the server's jobs when it is back, unless somebody is at work on a job or a soak runs."""
-        if not self._open or not self._may_change_shop():
+        if not self.is_open or not self._may_change_shop():
             return
         try:
             opened = await asyncio.to_thread(self.shop_app.look_for_shop)
@@ -175,7 +175,7 @@ class BenchScreen(ShopScreen[None]):
 
     def soak_moved(self, message: SoakMoved) -> None:
         """Show how far a running soak is; its line is written every few seconds."""
-        if self._open and (message.record.state.is_over or time.monotonic() - self._looked_at >= _SOAK_SECONDS):
+        if self.is_open and (message.record.state.is_over or time.monotonic() - self._looked_at >= _SOAK_SECONDS):
             self._looked_at = time.monotonic()
             self.load()
 

@@ -72,7 +72,7 @@ class ReadingScreen(DraftScreen[Job | None]):
         super().__init__()
         self._job = job
         self._moment = Moment.FITTED if job.arrival is not None else Moment.ARRIVAL
-        self._busy = False
+        self.is_busy = False
         self._access = Access()
         self._slot = ""
         self.draft_place = f"reading {job.uid}"
@@ -153,7 +153,7 @@ class ReadingScreen(DraftScreen[Job | None]):
     @on(Input.Submitted, "#reading-line")
     def line_done(self, event: Input.Submitted) -> None:
         """Take the reading."""
-        if self._busy:
+        if self.is_busy:
             return
         line = event.value.strip()
         if line and not line.startswith(NETWORK) and not _is_path(line) and read_line(_notation(line)).problems:
@@ -162,7 +162,7 @@ class ReadingScreen(DraftScreen[Job | None]):
         self._begin(line)
 
     def _begin(self, line: str) -> None:
-        self._busy = True
+        self.is_busy = True
         what = line if _is_path(line) or line.startswith(NETWORK) else "what was typed" if line else "this machine"
         self._say(f"reading {what} ... esc stops it")
         self.take_reading(line or None)
@@ -204,9 +204,9 @@ class ReadingScreen(DraftScreen[Job | None]):
     @on(AccessNeeded)
     def ask(self, message: AccessNeeded) -> None:
         """Ask about a key, or for a password."""
-        if not self._busy:
+        if not self.is_busy:
             return
-        self._busy = False
+        self.is_busy = False
         if message.fingerprint is not None:
             self._say(f"▲ {message.reason}", failed=True)
             self.app.push_screen(trust_dialog(message.reason), lambda yes: self._decided(message, bool(yes)))
@@ -236,13 +236,13 @@ class ReadingScreen(DraftScreen[Job | None]):
     @on(ReadingFailed)
     def failed(self, message: ReadingFailed) -> None:
         """Say why there is no reading."""
-        self._busy = False
+        self.is_busy = False
         self._say(f"▲ {message.reason}", failed=True)
 
     @on(ReadingTaken)
     def taken(self, message: ReadingTaken) -> None:
         """Keep the reading."""
-        if self._busy:
+        if self.is_busy:
             self.keep(message)
 
     @work(exclusive=True)
@@ -331,8 +331,8 @@ class ReadingScreen(DraftScreen[Job | None]):
 
     def action_back(self) -> None:
         """Stop a reading that is under way, or go back."""
-        if self._busy:
-            self._busy = False
+        if self.is_busy:
+            self.is_busy = False
             self.workers.cancel_node(self)
             self._say("stopped; the job is as it was")
             return

@@ -61,10 +61,14 @@ class BenchList(ScrollView, can_focus=True):
 
     def show(self, snapshot: BenchSnapshot) -> None:
         """Show other jobs; the cursor stays on its job where that is still shown."""
-        number = self.chosen.number if self.chosen else None
+        number = self.chosen.number if self.chosen else ""
         self._snapshot, self._jobs = snapshot, snapshot.jobs
-        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0) if number else 0
+        self.choose(number)
         self._lay_out()
+
+    def choose(self, number: str) -> None:
+        """Put the cursor on a job by its number, or on the first one where it is not shown."""
+        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0)
 
     def on_mount(self) -> None:
         """Follow the theme."""
