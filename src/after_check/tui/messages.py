@@ -35,9 +35,11 @@ class BenchmarkMoved(Message):
 
 @dataclass
 class DemandMoved(Message):
-    """A watch over memory in use went on, or ended."""
+    """A watch over memory in use went on, or ended; `problem` says why it could not go on."""
 
     record: DemandRecord
+    ended: bool
+    problem: str = ""
 
 
 @dataclass

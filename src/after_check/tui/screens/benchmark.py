@@ -26,6 +26,7 @@ from after_check.tui.charts.benchmark import BenchmarkSnapshot, bandwidth_lines,
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.scores import ScoresDialog
 from after_check.tui.job_screen import JobView
+from after_check.tui.long_work import LongWork
 from after_check.tui.messages import BenchmarkMoved
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -74,8 +75,10 @@ class ChangesPane(BenchmarkPane):
         return comparison_lines(self.snapshot, cells, rows)[:rows]
 
 
-class BenchmarkScreen(JobView[None]):
+class BenchmarkScreen(LongWork, JobView[None]):
     """Measures and compares."""
+
+    WHILE_IDLE = frozenset({"measure", "scores", "moment", "drawings"})
 
     CSS_PATH = "benchmark.tcss"
     HELP_TITLE = "The benchmark"
@@ -124,10 +127,20 @@ class BenchmarkScreen(JobView[None]):
         parts = self.snapshot.judgement.channel_parts
         return max((part.ways for part in parts), default=None)
 
-    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
-        """Offer what makes sense now."""
-        runs = self._under_way is not None
-        return runs if action == "stop" else not runs if action in ("measure", "scores", "moment", "drawings") else True
+    @property
+    def is_under_way(self) -> bool:
+        """Whether it measures."""
+        return self._under_way is not None
+
+    def stop_work(self) -> None:
+        """Stop measuring; nothing else may run beside it, so it does not go on without its view."""
+        if self._benchmark is not None:
+            self._benchmark.stop()
+            self.notify("stopping; what was measured is kept", timeout=3)
+
+    def leave(self) -> None:
+        """Go back to the job sheet."""
+        self.dismiss()
 
     def action_moment(self) -> None:
         """Change what the next benchmark belongs to."""
@@ -210,19 +223,6 @@ class BenchmarkScreen(JobView[None]):
             self.notify(f"{error.strerror or error}: {folder}", severity="error", timeout=10)
             return
         self.notify(f"{count} files written into {folder.name}", timeout=6)
-
-    def action_stop(self) -> None:
-        """Stop measuring."""
-        if self._benchmark is not None:
-            self._benchmark.stop()
-
-    def action_back(self) -> None:
-        """Go back; a benchmark that runs is stopped and kept, as nothing may disturb it."""
-        if self._under_way is not None and self._benchmark is not None:
-            self._benchmark.stop()
-            self.notify("stopping; what was measured is kept", timeout=3)
-            return
-        self.dismiss()
 
 
 def _words(moment: Moment) -> str:

@@ -9,7 +9,6 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.message import Message
 from textual.reactive import reactive
 from textual.widgets import Footer
 
@@ -25,18 +24,10 @@ from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.job_screen import JobView
+from after_check.tui.long_work import LongWork
+from after_check.tui.messages import DemandMoved
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
-
-
-class DemandMoved(Message):
-    """The watch went on, or ended."""
-
-    def __init__(self, record: DemandRecord, ended: bool, problem: str = "") -> None:
-        super().__init__()
-        self.record = record
-        self.ended = ended
-        self.problem = problem
 
 
 class DemandPane(Drawn):
@@ -49,8 +40,10 @@ class DemandPane(Drawn):
         return demand_lines(self.snapshot, cells, rows)
 
 
-class DemandScreen(JobView[None]):
+class DemandScreen(LongWork, JobView[None]):
     """Watches memory and says what that proves."""
+
+    WHILE_IDLE = frozenset({"watch", "rehearse", "elsewhere"})
 
     CSS_PATH = "demand.tcss"
     HELP_TITLE = "Memory in use"
@@ -90,10 +83,20 @@ class DemandScreen(JobView[None]):
         before, after = (value_of(kept.reading.graphics_bytes) if kept is not None else None for kept in (arrival, now))
         return before, after
 
-    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
-        """Offer what makes sense now."""
-        runs = self._watch is not None
-        return runs if action == "stop" else not runs if action in ("watch", "rehearse", "elsewhere") else True
+    @property
+    def is_under_way(self) -> bool:
+        """Whether it watches."""
+        return self._watch is not None
+
+    def stop_work(self) -> None:
+        """Stop watching."""
+        if self._watch is not None:
+            self._watch.stop()
+            self.notify("stopping; what was seen is kept", timeout=3)
+
+    def leave(self) -> None:
+        """Go back to the job sheet."""
+        self.dismiss()
 
     def action_watch(self) -> None:
         """Watch."""
@@ -197,16 +200,3 @@ class DemandScreen(JobView[None]):
     def _keep(self, record: DemandRecord) -> None:
         number = self.number
         self.change(lambda: self.shop.jobs.keep_demand(number, record))
-
-    def action_stop(self) -> None:
-        """Stop."""
-        if self._watch is not None:
-            self._watch.stop()
-
-    def action_back(self) -> None:
-        """Go back; a watch that runs is stopped and kept first."""
-        if self._watch is not None:
-            self._watch.stop()
-            self.notify("stopping; what was seen is kept", timeout=3)
-            return
-        self.dismiss()

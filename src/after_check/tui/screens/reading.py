@@ -29,6 +29,7 @@ from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import DraftScreen
 from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.notation_board import NotationBoard, answered
@@ -49,7 +50,7 @@ _PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class ReadingScreen(DraftScreen[Job | None]):
+class ReadingScreen(LongWork, DraftScreen[Job | None]):
     """Takes a reading for a job; returns the job with the reading in it, or nothing."""
 
     CSS_PATH = "reading.tcss"
@@ -329,13 +330,19 @@ class ReadingScreen(DraftScreen[Job | None]):
         board = next(iter(self.query(NotationBoard)), None)
         return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
-    def action_back(self) -> None:
-        """Stop a reading that is under way, or go back."""
-        if self.is_busy:
-            self.is_busy = False
-            self.workers.cancel_node(self)
-            self._say("stopped; the job is as it was")
-            return
+    @property
+    def is_under_way(self) -> bool:
+        """Whether a reading is under way."""
+        return self.is_busy
+
+    def stop_work(self) -> None:
+        """Stop it; the job is as it was."""
+        self.is_busy = False
+        self.workers.cancel_node(self)
+        self._say("stopped; the job is as it was")
+
+    def leave(self) -> None:
+        """Close what was opened last: the words of a module, the password, the view."""
         words = self.query_one("#reading-words", Input)
         if words.display or self.query_one(NotationBoard).has_focus:
             words.display = False

@@ -25,6 +25,7 @@ from after_check.sources.tree import Tree
 from after_check.tui.charts.soak import SoakSnapshot
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
+from after_check.tui.long_work import LongWork
 from after_check.tui.messages import SoakMoved
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.plan_choice import PlanChoice
@@ -37,8 +38,12 @@ _USUAL_SHARE_OF_PEAK = 1 / 3
 """What the sweeps of a soak reach of the memory's peak, about, before one has run."""
 
 
-class SoakScreen(JobView[None]):
+class SoakScreen(LongWork, JobView[None]):
     """Starts and shows the soaks of one job."""
+
+    WHILE_RUNNING = frozenset({"pause", "stop"})
+    WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere"})
+    GOES_ON_ALONE = True
 
     CSS_PATH = "soak.tcss"
     HELP_TITLE = "The memory test (soak)"
@@ -56,7 +61,7 @@ class SoakScreen(JobView[None]):
         Binding("space", "pause", "pause", tooltip="pause, and go on"),
         Binding("x", "stop", "stop", tooltip="stop the memory test; what it found is kept"),
         Binding("n", "new", "new test", tooltip="choose another memory test"),
-        Binding("escape,s", "dismiss", "back", tooltip="back to the job sheet; a running memory test goes on"),
+        Binding("escape,s", "back", "back", tooltip="back to the job sheet; a running memory test goes on"),
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
@@ -148,16 +153,26 @@ class SoakScreen(JobView[None]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
-        runs = self._runner is not None
-        if action in ("pause", "stop"):
-            return runs
-        if action == "take_up":
-            return not runs and self._resumable() is not None
-        if action == "new":
-            return not runs and not self._choosing
-        if action in ("plan", "program", "elsewhere"):
-            return not runs and self._choosing
-        return True
+        if action == "take_up" and self._resumable() is None:
+            return False
+        if action in ("new", "plan", "program", "elsewhere") and self._choosing is (action == "new"):
+            return False
+        return super().check_action(action, parameters)
+
+    @property
+    def is_under_way(self) -> bool:
+        """Whether a soak of this job runs."""
+        return self._runner is not None
+
+    def stop_work(self) -> None:
+        """Stop it."""
+        if self._runner is not None:
+            self._runner.soak.stop()
+            self.notify("stopping; what it found is kept", timeout=3)
+
+    def leave(self) -> None:
+        """Go back to the job sheet."""
+        self.dismiss()
 
     def action_new(self) -> None:
         """Show what can be started."""
@@ -237,9 +252,3 @@ class SoakScreen(JobView[None]):
             runner.soak.go_on()
         else:
             runner.soak.pause()
-
-    def action_stop(self) -> None:
-        """Stop."""
-        if self._runner is not None:
-            self._runner.soak.stop()
-            self.notify("stopping; what it found is kept", timeout=3)
