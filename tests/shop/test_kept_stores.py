@@ -1,7 +1,8 @@
 """Stores and documents that were made by earlier versions, kept as they were: this program reads them.
 
-`stores/0008.sql` is the demo of the last version before the tables of benchmarks were renamed, as SQL text; beside it
-stand what its bench showed, and a job file of the same version.
+`stores/0001.sql` to `0007.sql` are three jobs each of the demo that the last version with that schema made, as SQL text;
+`stores/0008.sql` is the whole demo of the last version before the tables of benchmarks were renamed; beside it stand what
+its bench showed, and a job file of the same version.
 """
 
 from __future__ import annotations
@@ -15,20 +16,59 @@ import pytest
 from after_check.benchmark.record import benchmark_from_json
 from after_check.domain.benchmark import Kind
 from after_check.domain.jobs import Moment
+from after_check.domain.soak import SoakState
 from after_check.shop.checking import check_shop
 from after_check.shop.exchange import bring_in, handed_out
 from after_check.shop.shop import Shop
+from after_check.sources.take import take_notation
 from tests.conftest import SAMPLES
 
 STORES = Path(__file__).parent / "stores"
 
 
+def store_of(version, path):
+    with sqlite3.connect(path) as connection:
+        connection.executescript((STORES / f"{version}.sql").read_text(encoding="utf-8"))
+    return path
+
+
+def rows(path, query):
+    with sqlite3.connect(path) as connection:
+        return connection.execute(query).fetchall()
+
+
 @pytest.fixture
 def kept(tmp_path):
-    path = tmp_path / "kept.db"
-    with sqlite3.connect(path) as connection:
-        connection.executescript((STORES / "0008.sql").read_text(encoding="utf-8"))
-    return path
+    return store_of("0008", tmp_path / "kept.db")
+
+
+@pytest.mark.parametrize("version", [f"000{number}" for number in range(1, 8)])
+def test_a_store_of_any_version_keeps_all_it_had(version, tmp_path):
+    path = store_of(version, tmp_path / "kept.db")
+    facts = rows(path, "SELECT number, title, machine, customer, promise FROM jobs ORDER BY number")
+    taken = rows(path, "SELECT jobs.number, count(*) FROM readings JOIN jobs ON jobs.id = job_id GROUP BY jobs.number ORDER BY 1")
+    evidence = rows(path, "SELECT sha256, data FROM evidence ORDER BY sha256")
+    assert (len(facts), len(taken)) == (3, 3)
+
+    shop = Shop.open(path)
+    assert check_shop(shop).is_sound
+    shop.jobs.judge_outdated()
+    jobs = [shop.jobs.job(number) for number, *_ in facts]
+    assert [(job.facts.number, job.facts.title, job.facts.machine, job.facts.customer, job.facts.promise) for job in jobs] == facts
+    assert [(job.facts.number, len(job.readings)) for job in jobs] == taken
+    assert len({line.verdict for line in shop.jobs.lines()}) > 1
+    changed = shop.jobs.add_reading("0418", Moment.FITTED, take_notation("2x16G DDR4-3200; run 3200; total 32G"))
+    assert changed.now.reading.total_bytes.value == 32 << 30
+    shop.close()
+    assert set(evidence) <= set(rows(path, "SELECT sha256, data FROM evidence"))
+
+
+def test_soaks_and_tries_of_0007_are_still_there(tmp_path):
+    shop = Shop.open(store_of("0007", tmp_path / "kept.db"))
+    (soak,) = shop.jobs.job("0425").soaks
+    assert (soak.record.state, soak.record.errors > 0) == (SoakState.STOPPED, True)
+    assert {module.letter for module in shop.jobs.job("0422").tries.log.modules} >= {"a", "b"}
+    shop.close()
 
 
 def test_a_store_of_0008_is_brought_up_to_date_and_says_what_it_said(kept):

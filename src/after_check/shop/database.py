@@ -27,6 +27,8 @@ _STATEMENT_MILLISECONDS = 60_000
 SERVER = "postgresql"
 _WRITES = "after_check_writes"
 """The option of a connection whose transactions are going to write."""
+_MIGRATES = "after_check_migrates"
+"""The option of a connection whose transaction may build tables anew."""
 _MIGRATION_LOCK = 0x4146_5445
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -44,7 +46,8 @@ class Database:
         engine, name = _engine(where)
         database = cls(engine, name)
         try:
-            with database._transaction(writes=False) as connection:  # Nothing is written where nothing is out of date.
+            # Nothing is written where nothing is out of date.
+            with database._transaction(writes=False, migrates=True) as connection:
                 _bring_up_to_date(connection, name)
         except NotAnswering as away:
             raise NotAnswering(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
@@ -75,9 +78,9 @@ class Database:
             yield connection
 
     @contextmanager
-    def _transaction(self, writes: bool) -> Iterator[Connection]:
+    def _transaction(self, writes: bool, migrates: bool = False) -> Iterator[Connection]:
         try:
-            with self._engine.execution_options(**{_WRITES: writes}).begin() as connection:
+            with self._engine.execution_options(**{_WRITES: writes, _MIGRATES: migrates}).begin() as connection:
                 yield connection
         except DBAPIError as error:
             raise in_words(error, self.where) from None
@@ -163,10 +166,9 @@ def _url(address: str) -> URL:
 
 
 def _prepare_connection(connection: Any, _record: Any) -> None:
-    """Let SQLAlchemy begin transactions itself, so that a migration is all or nothing, and check foreign keys."""
+    """Let SQLAlchemy begin transactions itself, so that a migration is all or nothing, and have every change on disk."""
     connection.isolation_level = None
     cursor = connection.cursor()
-    cursor.execute("PRAGMA foreign_keys=ON")
     cursor.execute("PRAGMA synchronous=FULL")
     cursor.close()
 
@@ -177,8 +179,10 @@ def _begin(connection: Connection) -> None:
     One that first looks and then writes would be refused without waiting when another writes just then (SQLite, "Isolation
     and locking": a lock that is shared cannot be raised while somebody waits for it to go).
     """
-    writes = connection.get_execution_options().get(_WRITES, False)
-    connection.exec_driver_sql("BEGIN IMMEDIATE" if writes else "BEGIN")
+    options = connection.get_execution_options()
+    # A table that is built anew is dropped first, and with its rows would go all rows that name them (SQLite, "ALTER TABLE", 7).
+    connection.exec_driver_sql(f"PRAGMA foreign_keys={'OFF' if options.get(_MIGRATES, False) else 'ON'}")
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if options.get(_WRITES, False) else "BEGIN")
 
 
 def _bring_up_to_date(connection: Connection, where: str) -> None:
@@ -206,6 +210,10 @@ def _bring_up_to_date(connection: Connection, where: str) -> None:
         )
     config.attributes["connection"] = connection
     command.upgrade(config, "head")
+    if connection.dialect.name != SERVER and (lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first()) is not None:
+        raise Damaged(
+            f"the store of jobs does not hold together ({where}: {lost[0]} {lost[1]})", "It was left as it was; bring a backup back"
+        )
 
 
 def _revision(connection: Connection, where: str) -> str | None:

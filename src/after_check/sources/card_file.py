@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -164,34 +165,45 @@ class _Reader:
 
 
 def write_card(card: Card) -> str:
-    """Return a card as TOML that reads back the same."""
-    lines = ["[card]", f"name = {_quoted(card.name)}"]
-    if card.kind:
-        lines.append(f"kind = {_quoted(card.kind)}")
-    lines += ["", "[memory]"]
-    if card.generation:
-        lines.append(f"generation = {_quoted(card.generation.value)}")
-    if card.forms:
-        lines.append(f"forms = [{', '.join(_quoted(form.value) for form in card.forms)}]")
-    for key, value in (("ecc", card.ecc), ("profile", card.profile)):
-        if value is not None:
-            lines.append(f"{key} = {_quoted(value.value)}")
-    for key, size in (("total", card.total_bytes), ("module", card.module_bytes)):
-        if size is not None:
-            lines.append(f"{key} = {_quoted(size_notation(size))}")
-    if card.supported_parts:
-        lines.append(f"supported = [{', '.join(_quoted(part) for part in card.supported_parts)}]")
-    for slot in card.slots:
-        lines += ["", "[[memory.slot]]", f"name = {_quoted(slot.name)}", f"channel = {_quoted(slot.channel)}"]
-    for rate in card.rates:
-        lines += ["", "[[memory.rate]]", f"per_channel = {rate.per_channel}", f"rate = {rate.rate_mts}"]
-        lines += [f"ranks = {rate.ranks}"] if rate.ranks else []
-    if card.usual_start_seconds or card.longest_start_seconds or card.signs:
-        lines += ["", "[start]"]
-        for key, seconds in (("usual", card.usual_start_seconds), ("longest", card.longest_start_seconds)):
-            lines += [f'{key} = "{seconds} s"'] if seconds else []
-        lines += [f"signs = [{', '.join(_quoted(sign) for sign in card.signs)}]"] if card.signs else []
-    return "\n".join(lines) + "\n"
+    """Return a card as TOML that reads back the same; what is not known is left out."""
+    # Only keeping a card needs the library that writes TOML.
+    import tomlkit
+
+    def table(**values: object) -> tomlkit.items.Table:
+        made = tomlkit.table()
+        for key, value in values.items():
+            if value not in (None, "", 0, []):
+                made.add(key, value)
+        return made
+
+    def tables(rows: Iterable[tomlkit.items.Table]) -> tomlkit.items.AoT:
+        made = tomlkit.aot()
+        for row in rows:
+            made.append(row)
+        return made
+
+    memory = table(
+        generation=card.generation.value if card.generation else "",
+        forms=[form.value for form in card.forms],
+        ecc=card.ecc.value if card.ecc is not None else "",
+        profile=card.profile.value if card.profile is not None else "",
+        total=size_notation(card.total_bytes) if card.total_bytes is not None else "",
+        module=size_notation(card.module_bytes) if card.module_bytes is not None else "",
+        supported=list(card.supported_parts),
+        slot=tables(table(name=slot.name, channel=slot.channel) for slot in card.slots),
+        rate=tables(table(per_channel=rate.per_channel, rate=rate.rate_mts, ranks=rate.ranks) for rate in card.rates),
+    )
+    start = table(
+        usual=f"{card.usual_start_seconds} s" if card.usual_start_seconds else "",
+        longest=f"{card.longest_start_seconds} s" if card.longest_start_seconds else "",
+        signs=list(card.signs),
+    )
+    document = tomlkit.document()
+    document["card"] = table(name=card.name, kind=card.kind)
+    document["memory"] = memory
+    if start:
+        document["start"] = start
+    return tomlkit.dumps(document)
 
 
 def card_from_reading(reading: Reading, name: str) -> Card:
@@ -206,7 +218,3 @@ def card_from_reading(reading: Reading, name: str) -> Card:
         total_bytes=reading.array_limit_bytes.value if reading.array_limit_bytes else None,
         slots=slots,
     )
-
-
-def _quoted(text: str) -> str:
-    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
