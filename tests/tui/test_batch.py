@@ -199,7 +199,7 @@ def two_behind_passwords(tmp_path):
 
 async def choose(app, pilot, name):
     machines = app.screen.query_one("#batch-machines", OptionList)
-    machines.highlighted = next(index for index, one in app.screen.rows.items() if one.name == name)
+    machines.highlighted = next(index for index, one in machines.rows.items() if one.name == name)
     await until(pilot, lambda: app.screen.chosen is not None and app.screen.chosen.name == name)
 
 

@@ -17,18 +17,16 @@ from urllib.parse import urljoin, urlsplit
 
 import httpx
 
-from after_check.domain.boards import Filling, Slot
-from after_check.domain.facts import Fact, Source, T
-from after_check.domain.modules import Form, Generation, Module
-from after_check.domain.quantities import GIB, MIB
-from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, Redundancy
+from after_check.domain.boards import Slot
+from after_check.domain.quantities import GIB
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
 from after_check.domain.text import clean
 from after_check.sources.distinct import distinct
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, text, whole_number
+from after_check.sources.redfish_memory import bank_of, counter_of, fact_of, is_persistent, link_of, name_of, redundancy_of, slot_of
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
-from after_check.standards.rates import HIGHEST_RATE_MTS, lowest_standard_rate_mts, same_rate, snap_rate
 
 CONNECT_SECONDS = 10
 READ_SECONDS = 30
@@ -37,11 +35,6 @@ _MOST_MEMBERS = 512
 _MOST_PAGES = 64
 _MOST_REDIRECTS = 5
 _CERTIFICATES = "certificates"
-
-_FORMS = {
-    **{"RDIMM": Form.RDIMM, "UDIMM": Form.UDIMM, "SO_DIMM": Form.SODIMM, "LRDIMM": Form.LRDIMM, "Mini_RDIMM": Form.RDIMM},
-    **{"Mini_UDIMM": Form.UDIMM, "SO_RDIMM_72b": Form.SODIMM, "SO_UDIMM_72b": Form.SODIMM, "Die": Form.SOLDERED},
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,8 +166,8 @@ class _Service:
         self._log_in(root)
         system_path = self._system_path(root)
         system = self._get(system_path)
-        members = list(self._members(_link(system, "Memory"), "memory"))
-        self._optional(_link(system, "Bios"), "the firmware's settings")
+        members = list(self._members(link_of(system, "Memory"), "memory"))
+        self._optional(link_of(system, "Bios"), "the firmware's settings")
         reading = self._reading(system, members)
         return with_evidence(reading, tuple(self._evidence))
 
@@ -194,7 +187,7 @@ class _Service:
     def _log_in(self, root: dict[str, Any]) -> None:
         if not self._address.user or self._access.password is None:
             return
-        sessions = _link(root.get("Links", {}) if isinstance(root.get("Links"), dict) else {}, "Sessions")
+        sessions = link_of(root.get("Links", {}) if isinstance(root.get("Links"), dict) else {}, "Sessions")
         credentials = {"UserName": self._address.user, "Password": self._access.password}
         if sessions:
             answer = self._client.post(self._local(sessions), json=credentials)
@@ -208,10 +201,10 @@ class _Service:
         self._client.auth = httpx.BasicAuth(self._address.user, self._access.password)
 
     def _system_path(self, root: dict[str, Any]) -> str:
-        systems = _link(root, "Systems")
+        systems = link_of(root, "Systems")
         if not systems:
             raise SourceError("the service lists no systems", self._address.place)
-        paths = [path for path in (_link({"it": member}, "it") for member in dicts(self._get(systems).get("Members"))) if path]
+        paths = [path for path in (link_of({"it": member}, "it") for member in dicts(self._get(systems).get("Members"))) if path]
         if self._address.system:
             wanted = [path for path in paths if path.rstrip("/").rsplit("/", 1)[-1] == self._address.system]
             if not wanted:
@@ -237,7 +230,7 @@ class _Service:
             page = self._get(path)
             expected = max(expected, whole_number(page.get("Members@odata.count"), 1 << 20) or 0)
             for listed in dicts(page.get("Members")):
-                link = _link({"it": listed}, "it")
+                link = link_of({"it": listed}, "it")
                 member = self._optional(link, f"the {what} member {link.rsplit('/', 1)[-1]}") if link else None
                 got += 1
                 if member is not None:
@@ -310,17 +303,17 @@ class _Service:
     def _reading(self, system: dict[str, Any], members: list[dict[str, Any]]) -> Reading:
         slots: list[Slot] = []
         counters: list[ErrorCounter] = []
-        names = distinct([_name(member, index) for index, member in enumerate(members)], [_bank(member) for member in members])
+        names = distinct([name_of(member, index) for index, member in enumerate(members)], [bank_of(member) for member in members])
         for name, member in zip(names, members, strict=True):
-            if _is_persistent(member):
+            if is_persistent(member):
                 kept = f"{name} holds persistent memory, which is no working memory"
                 self._notices.append(Notice(NoticeKind.REMARK, kept, self._address.place))
                 continue
-            slot = _slot(member, name)
+            slot = slot_of(member, name)
             slots.append(slot)
-            metrics = self._optional(_link(member, "Metrics"), f"the counters of {slot.name}")
+            metrics = self._optional(link_of(member, "Metrics"), f"the counters of {slot.name}")
             if metrics is not None:
-                counters.append(_counter(metrics, slot.name))
+                counters.append(counter_of(metrics, slot.name))
         summary = system.get("MemorySummary") if isinstance(system.get("MemorySummary"), dict) else {}
         total = summary.get("TotalSystemMemoryGiB") if isinstance(summary, dict) else None
         total_bytes = round(total * GIB) if isinstance(total, int | float) and not isinstance(total, bool) and 0 < total < 1 << 30 else None
@@ -330,112 +323,17 @@ class _Service:
             self._notices.append(Notice(NoticeKind.REMARK, f"the start got as far as: {state}", "BootProgress"))
         return Reading(
             slots=tuple(slots),
-            total_bytes=_fact(total_bytes, "MemorySummary"),
-            redundancy=_fact(_redundancy(summary, members), "MemorySummary"),
-            ecc_errors=_fact(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
+            total_bytes=fact_of(total_bytes, "MemorySummary"),
+            redundancy=fact_of(redundancy_of(summary, members), "MemorySummary"),
+            ecc_errors=fact_of(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
             error_counters=tuple(counters),
             machine=Machine(
-                maker=_fact(text(system.get("Manufacturer")), "ComputerSystem"),
-                model=_fact(text(system.get("Model")), "ComputerSystem"),
-                serial=_fact(text(system.get("SerialNumber")), "ComputerSystem"),
-                firmware_version=_fact(text(system.get("BiosVersion")), "ComputerSystem"),
+                maker=fact_of(text(system.get("Manufacturer")), "ComputerSystem"),
+                model=fact_of(text(system.get("Model")), "ComputerSystem"),
+                serial=fact_of(text(system.get("SerialNumber")), "ComputerSystem"),
+                firmware_version=fact_of(text(system.get("BiosVersion")), "ComputerSystem"),
             ),
             notices=tuple(self._notices),
             origin=f"redfish+https://{self._address.place}",
             taken_at=datetime.now(UTC).replace(microsecond=0),
         )
-
-
-def _redundancy(summary: Any, members: list[dict[str, Any]]) -> Redundancy | None:
-    """ComputerSystem MemorySummary.MemoryMirroring, and Memory IsRankSpareEnabled (DMTF DSP0268)."""
-    mirroring = text(summary.get("MemoryMirroring")) if isinstance(summary, dict) else None
-    if mirroring in ("System", "DIMM", "Hybrid"):
-        return Redundancy.MIRRORED
-    return Redundancy.SPARE if any(member.get("IsRankSpareEnabled") is True for member in members) else None
-
-
-def _name(member: dict[str, Any], index: int) -> str:
-    return text(member.get("DeviceLocator")) or text(member.get("Name")) or text(member.get("Id")) or f"slot {index + 1}"
-
-
-def _bank(member: dict[str, Any]) -> str:
-    location = member.get("MemoryLocation")
-    if isinstance(location, dict) and isinstance(location.get("Channel"), int) and isinstance(location.get("Socket"), int):
-        return f"P{location['Socket']} channel {location['Channel']}"
-    return ""
-
-
-def _is_persistent(member: dict[str, Any]) -> bool:
-    """Return whether nothing of a module is working memory (Memory.NonVolatileSizeMiB, VolatileSizeMiB; DMTF DSP2046)."""
-    kept = whole_number(member.get("NonVolatileSizeMiB"), 1 << 30)
-    return kept is not None and whole_number(member.get("VolatileSizeMiB"), 1 << 30) is None
-
-
-def _slot(member: dict[str, Any], name: str) -> Slot:
-    status = member.get("Status") if isinstance(member.get("Status"), dict) else {}
-    state = text(status.get("State")) if isinstance(status, dict) else None
-    bank = _bank(member)
-    size_mib = whole_number(member.get("CapacityMiB"), 1 << 30)
-    if whole_number(member.get("NonVolatileSizeMiB"), 1 << 30) is not None:
-        size_mib = whole_number(member.get("VolatileSizeMiB"), 1 << 30)  # What keeps its content is no working memory.
-    if state == "Absent":
-        return Slot(name, Filling.EMPTY, bank=bank)
-    if size_mib is None and not text(member.get("PartNumber")):
-        return Slot(name, Filling.UNKNOWN, bank=bank)
-    return Slot(name, Filling.FILLED, _module(member, size_mib, name), bank=bank)
-
-
-def _rates(running: int | None, speeds: list[int], generation: Generation | None) -> tuple[int | None, int | None]:
-    """Return the running and the rated data rate in MT/s. Both fields are called MHz, and services write clocks or rates.
-
-    A figure below every rate of the generation is a clock; and so is one of which only the double is among the speeds.
-    """
-    lowest = lowest_standard_rate_mts(generation) if generation is not None else 0
-    speeds = [speed * 2 if speed < lowest * 0.99 else speed for speed in speeds]
-    if running is not None and not any(same_rate(running, speed) for speed in speeds):
-        doubled = any(same_rate(running * 2, speed) for speed in speeds)
-        running = running * 2 if doubled or (running < lowest * 0.99 and not speeds) else running
-    return running, max(speeds, default=None)
-
-
-def _module(member: dict[str, Any], size_mib: int | None, where: str) -> Module:
-    kind = (text(member.get("MemoryDeviceType")) or "").upper().replace("_SDRAM", "")
-    generation = Generation(kind) if kind in Generation.__members__ else None
-    running = whole_number(member.get("OperatingSpeedMhz"), HIGHEST_RATE_MTS)
-    allowed = member.get("AllowedSpeedsMHz")
-    speeds = [speed for name in allowed if (speed := whole_number(name, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
-    running, rated = _rates(running if running and running >= 50 else None, [speed for speed in speeds if speed >= 50], generation)
-    correction = text(member.get("ErrorCorrection"))
-    return Module(
-        size_bytes=_fact(size_mib * MIB if size_mib else None, where),
-        generation=_fact(generation, where),
-        form=_fact(_FORMS.get(text(member.get("BaseModuleType")) or ""), where),
-        rated_mts=_fact(snap_rate(rated, generation) if rated else None, where),
-        running_mts=_fact(snap_rate(running, generation) if running else None, where),
-        ranks=_fact(whole_number(member.get("RankCount"), 16), where),
-        data_width_bits=_fact(whole_number(member.get("DataWidthBits"), 4096), where),
-        ecc=_fact(None if correction is None else correction != "NoECC", where),
-        maker=_fact(text(member.get("Manufacturer")), where),
-        part=_fact(text(member.get("PartNumber")), where),
-        serial=_fact(text(member.get("SerialNumber")), where),
-    )
-
-
-def _counter(metrics: dict[str, Any], label: str) -> ErrorCounter:
-    current = metrics.get("CurrentPeriod") if isinstance(metrics.get("CurrentPeriod"), dict) else {}
-    values = current if isinstance(current, dict) else {}
-    return ErrorCounter(
-        label,
-        whole_number(values.get("CorrectableECCErrorCount"), 1 << 40) or 0,
-        whole_number(values.get("UncorrectableECCErrorCount"), 1 << 40) or 0,
-    )
-
-
-def _link(resource: dict[str, Any], name: str) -> str:
-    target = resource.get(name)
-    path = target.get("@odata.id") if isinstance(target, dict) else None
-    return path if isinstance(path, str) else ""
-
-
-def _fact(value: T | None, where: str) -> Fact[T] | None:
-    return None if value is None else Fact(value, Source.FIRMWARE, f"Redfish, {where}")

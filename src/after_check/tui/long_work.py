@@ -15,8 +15,8 @@ class LongWork:
     """The actions that are offered while nothing runs."""
     WHILE_RUNNING: ClassVar[frozenset[str]] = frozenset({"stop"})
     """The actions that are offered while something does."""
-    GOES_ON_ALONE: ClassVar[bool] = False
-    """Whether the work goes on when the view is left; else the first step back stops it."""
+    STOPS_FIRST: ClassVar[bool] = True
+    """Whether a step back while it runs stops the work and stays; else the view is left, and `leave` sees to the work."""
 
     @property
     def is_under_way(self) -> bool:
@@ -43,8 +43,8 @@ class LongWork:
             self.stop_work()
 
     def action_back(self) -> None:
-        """Go back; work that does not go on alone is stopped first, and a second step leaves."""
-        if self.is_under_way and not self.GOES_ON_ALONE:
+        """Go back, or stop the work first."""
+        if self.is_under_way and self.STOPS_FIRST:
             self.stop_work()
         else:
             self.leave()

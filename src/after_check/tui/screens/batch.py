@@ -15,7 +15,6 @@ from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.timer import Timer
 from textual.widgets import Footer, OptionList, Static
-from textual.widgets.option_list import Option
 
 from after_check.casework.batch import Batch, JudgedMachine
 from after_check.domain.findings import Verdict
@@ -26,10 +25,11 @@ from after_check.sources.errors import SourceError
 from after_check.sources.many import sources_in
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.base import ShopScreen
-from after_check.tui.charts.batch import BatchSnapshot, group_line, machine_line, machine_lines
+from after_check.tui.charts.batch import BatchSnapshot, machine_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.long_work import LongWork
 from after_check.tui.messages import BatchRead, MachineJudged, ReadingBegun
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.batch_panes import BatchHead, ColumnNames, MachineList
@@ -45,7 +45,7 @@ _EMPTY = (
 )
 
 
-class BatchScreen(ShopScreen[str]):
+class BatchScreen(LongWork, ShopScreen[str]):
     """Reads and shows a batch; closes with the number of a job that was made of one of its machines."""
 
     CSS_PATH = "batch.tcss"
@@ -54,6 +54,7 @@ class BatchScreen(ShopScreen[str]):
         "One promise for all: those that differ from the rest stand first, with their reasons; below, the chosen one.",
         "Every reading is kept on this computer as it comes: a program that was stopped reads on where it was.",
     )
+    STOPS_FIRST = False
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("o", "open", "open", tooltip="name a folder of readings, or a list of sources"),
         Binding("p", "promise", "promise", tooltip="what was promised for each machine"),
@@ -74,7 +75,6 @@ class BatchScreen(ShopScreen[str]):
         self.machines: dict[str, JudgedMachine] = {}
         self._read_lately: set[str] = set()
         """The machines that were read since what is kept was looked at last."""
-        self.rows: dict[int, JudgedMachine] = {}
         self._whole = 0
         self.in_hand = InHand()
         self._shown_at = 0.0
@@ -134,16 +134,9 @@ class BatchScreen(ShopScreen[str]):
         machines = sorted(self.machines.values(), key=lambda machine: order.get(machine.name, 0))
         facts = kept.facts
         words = promise_words(take_promise(facts.promise)) if facts.promise else ""
-        return BatchSnapshot(
-            facts.source,
-            facts.promise,
-            words,
-            Batch(tuple(machines)),
-            self._whole,
-            self.in_hand.is_on,
-            facts.read_at,
-            self.in_hand.left_seconds,
-        )
+        under_way, left = self.in_hand.is_on, self.in_hand.left_seconds
+        batch = Batch(tuple(machines))
+        return BatchSnapshot(facts.source, facts.promise, words, batch, self._whole, under_way, facts.read_at, left)
 
     def _show(self) -> None:
         self._shown_at = time.monotonic()
@@ -151,21 +144,10 @@ class BatchScreen(ShopScreen[str]):
             self._show_soon.stop()
             self._show_soon = None
         snapshot = self._snapshot()
-        machines = self.query_one("#batch-machines", OptionList)
+        machines = self.query_one(MachineList)
         self.set_class(not snapshot.batch.machines, "-empty")
         self.query_one(BatchHead).snapshot = snapshot
-        chosen = self.rows.get(machines.highlighted) if machines.highlighted is not None else None
-        cells = max(30, machines.size.width - 3)
-        machines.clear_options()
-        self.rows = {}
-        for name, group in snapshot.groups:
-            machines.add_option(Option(group_line(len(group), name, cells), disabled=True))
-            for machine in group:
-                self.rows[machines.option_count] = machine
-                machines.add_option(Option(machine_line(machine, cells)))
-        if self.rows:
-            same = (index for index, machine in self.rows.items() if chosen is not None and machine.name == chosen.name)
-            machines.highlighted = next(same, min(self.rows))
+        machines.show(snapshot)
         machines.focus()
         self._explain()
         self.refresh_bindings()
@@ -173,8 +155,7 @@ class BatchScreen(ShopScreen[str]):
     @property
     def chosen(self) -> JudgedMachine | None:
         """The machine under the cursor."""
-        at = self.query_one("#batch-machines", OptionList).highlighted
-        return self.rows.get(at) if at is not None else None
+        return self.query_one(MachineList).chosen
 
     @on(OptionList.OptionHighlighted, "#batch-machines")
     def _explain(self) -> None:
@@ -192,8 +173,6 @@ class BatchScreen(ShopScreen[str]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense."""
-        if action == "stop":
-            return self.in_hand.is_on
         if action == "let_in":
             return self.chosen is not None and self._letting_in.wants(self.chosen.name)
         if action in ("promise", "before"):
@@ -201,7 +180,22 @@ class BatchScreen(ShopScreen[str]):
         if action == "read":
             unread = any(machine.judgement is None for machine in self.machines.values()) or len(self.machines) < self._whole
             return self._kept is not None and not self.in_hand.is_on and (bool(parameters[0]) or unread)
-        return bool(self.machines) if action in ("job", "export") else True
+        return bool(self.machines) if action in ("job", "export") else super().check_action(action, parameters)
+
+    @property
+    def is_under_way(self) -> bool:
+        """Whether machines are being read."""
+        return self.in_hand.is_on
+
+    def stop_work(self) -> None:
+        """Stop reading; it is taken up again later."""
+        self.in_hand.stop()
+        self._show()
+
+    def leave(self) -> None:
+        """Go back to the bench; what is being read stops."""
+        self.in_hand.stop()
+        self.dismiss(None)
 
     def action_open(self) -> None:
         """Ask for a source."""
@@ -354,16 +348,11 @@ class BatchScreen(ShopScreen[str]):
         if self._kept is not None and message.promise != self._kept.facts.promise:
             self.load()  # It was changed while they were read.
         if self.chosen is None or self.chosen.verdict is Verdict.READY:
-            self.rows = {}  # The cursor goes to the first that differs.
+            self.query_one(MachineList).rows = {}  # The cursor goes to the first that differs.
         self._show()
 
     def _shows(self, batch: Path) -> bool:
         return self._kept is not None and self._kept.folder == batch
-
-    def action_stop(self) -> None:
-        """Stop reading."""
-        self.in_hand.stop()
-        self._show()
 
     def action_job(self) -> None:
         """Make a job of the chosen machine."""
@@ -400,11 +389,6 @@ class BatchScreen(ShopScreen[str]):
             self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
             return
         self.notify(f"written: {path.name} and {path.with_suffix('.csv').name}", timeout=6)
-
-    def action_back(self) -> None:
-        """Go back to the bench; what is being read stops, and is taken up again later."""
-        self.in_hand.stop()
-        self.dismiss(None)
 
 
 def _without_cards(problem: ShopError) -> str:

@@ -43,7 +43,7 @@ class SoakScreen(LongWork, JobView[None]):
 
     WHILE_RUNNING = frozenset({"pause", "stop"})
     WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere"})
-    GOES_ON_ALONE = True
+    STOPS_FIRST = False
 
     CSS_PATH = "soak.tcss"
     HELP_TITLE = "The memory test (soak)"

@@ -1,0 +1,127 @@
+"""Promises that speak of what is there: one more of the same, a larger one in place of the small one, twice what it has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+from typing import Any
+
+from after_check.domain.facts import value_of
+from after_check.domain.modules import Module
+from after_check.domain.quantities import size_text
+from after_check.sources.words.figures import is_module_size
+from after_check.sources.words.settling import SettlingSteps
+from after_check.sources.words.state import Ask, Draft
+from after_check.sources.words.tokens import Token
+
+
+class PromiseSteps(SettlingSteps):
+    """Works out the end state from the reading on arrival, where one is there; asks where its words need one."""
+
+    def _promised_changes(self) -> None:
+        """`add`, `keep`, `replace`, `the same again`, `twice`: the end state, from the reading on arrival where one is there."""
+        modules = self.before.modules if self.before is not None else ()
+        here = [(size, token) for size, token in self.loose_sizes if token.facts.get("module")]
+        others = [entry for entry in self.loose_sizes if entry not in here]
+        if "twice" in self.verbs and modules:
+            whole = sum(value_of(module.size_bytes) or 0 for module in modules)
+            self.facts["total_bytes"] = 2 * whole
+            return
+        if "twice" in self.verbs and not self.drafts and not self.loose_sizes:
+            self.asks.append(Ask("total_bytes", "Twice of what? The reading on arrival is not there: how much is it in the end?"))
+            return
+        if "same" in self.verbs and not self.drafts and not here:
+            self._same_again(modules)
+            return
+        if "keep" in self.verbs:
+            self.drafts += [draft for size, _ in here if (draft := self._draft(1, size)) is not None]
+            self.loose_sizes = others
+        elif "add" in self.verbs:
+            added = [*self.drafts, *(draft for size, _ in here if (draft := self._draft(1, size)) is not None)]
+            self.loose_sizes = others
+            if modules:
+                self.drafts = [*(self._of_module(module) for module in modules), *added]
+            else:
+                self.drafts = []
+                self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
+
+    def _same_again(self, modules: tuple[Module, ...]) -> None:
+        """`the same again`, `two more like it`: which one is meant is only known where all that is there has one size."""
+        sizes = {value_of(module.size_bytes) for module in modules}
+        size = sizes.pop() if len(sizes) == 1 else None
+        if size is None:
+            said = "different ones are there" if modules else "the reading on arrival is not there"
+            self.asks.append(Ask("modules", f"The same as which module? {said[0].upper()}{said[1:]}: what is fitted in the end?"))
+            return
+        counting = [token for token in self.tokens if not token.used and token.means("numbers") and not token.means("noise")]
+        count = next((number for token in counting if (number := self._number(token)) is not None), 1)
+        self._use(*counting)
+        self.drafts += [*(self._of_module(module) for module in modules), Draft(count, size)]
+
+    def _upgrade(self, clause: list[Token]) -> None:
+        """`upgrade to 32`, `from 8 to 16 GB`, `16 -> 32`: the last amount is the promised total; the one before it is what there is."""
+        for at, token in enumerate(clause[:-1]):
+            if not token.means("upgrade") or token.used or clause[at + 1].used:
+                continue
+            size = self._size_of(clause[at + 1], True)
+            before = clause[at - 1] if at else None
+            bare = before is not None and before.kind in ("number", "size") and self._size_of(before, True) is not None
+            if size is None or not (bare or clause[at + 1].kind == "number") or self._any(clause, "module"):
+                continue
+            self.facts["total_bytes"] = size
+            self._use(clause[at + 1], *([before] if bare and before is not None else []))
+            self._use(*(other for other in clause if other.value == "from"))
+
+    def _replacement(self, clause: list[Token]) -> None:
+        """`replace the 4 with a 16`, `2x16 instead of 2x4`: what goes is taken from the arrival, what comes is added."""
+        word = next((token for token in clause if token.means("replace")), None)
+        if word is None:
+            return
+        amounts = list(self._amounts(clause))
+        modules = list(self.before.modules) if self.before is not None else []
+        if len(amounts) == 2:
+            behind = [amount for amount in amounts if amount[2].start > word.start]
+            gone = behind[0] if word.means("in_place_of") and behind else amounts[0]
+            new = next(amount for amount in amounts if amount is not gone)
+        elif len(amounts) == 1:
+            new = amounts[0]
+            gone = self._gone_without_size(clause, modules)
+        else:
+            return
+        if not is_module_size(new[1]):
+            return
+        self._use(word, *(token for amount in amounts for token in amount[3:]), *(token for token in clause if token.means("smallest")))
+        self._use(*(token for token in clause if token.means("all")))
+        for _ in range(gone[0]):
+            module = next((module for module in modules if value_of(module.size_bytes) == gone[1]), None)
+            if module is None and self.before is not None:
+                self.asks.append(Ask("modules", f"On arrival there were not {gone[0]} modules of {size_text(gone[1])}: which ones go?"))
+                return
+            if module is not None:
+                modules.remove(module)
+        self.drafts += [self._of_module(module) for module in modules]
+        self.drafts.append(Draft(new[0], new[1]))
+
+    def _gone_without_size(self, clause: list[Token], modules: list[Module]) -> tuple[int, int]:
+        """Return count and size of what goes where no size is said: the smaller one, else all of it."""
+        sizes = [size for module in modules if (size := value_of(module.size_bytes)) is not None]
+        if sizes and self._any(clause, "smallest"):
+            self._use(*(behind for word, behind in pairwise(clause) if word.means("smallest") and behind.means("numbers")))
+            return 1, min(sizes)
+        modules.clear()
+        return 0, 0
+
+    def _amounts(self, clause: list[Token]) -> Iterator[tuple[Any, ...]]:
+        """Yield count, size, the token of the size, and all tokens of each amount of a clause."""
+        for at, token in enumerate(clause):
+            size = self._size_of(token, True)
+            before = clause[at - 1] if at else None
+            if size is None or (before is not None and (before.means("slot") or before.means("ordinals"))):
+                continue
+            count = None
+            if before is not None and not before.means("noise") and not before.means("all"):
+                count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
+            yield (count or 1, size, token, token, *([before] if count is not None else []))
+
+    def _of_module(self, module: Module) -> Draft:
+        return Draft(1, value_of(module.size_bytes), {}, kept=True)
