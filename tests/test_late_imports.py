@@ -10,7 +10,7 @@ import ast
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src" / "after_check"
-LATE_BY_PURPOSE = {"cli/entry.py", "cli/app.py", "tui/views.py", "tui/app.py", "shop/database.py"}
+LATE_BY_PURPOSE = {"cli/entry.py", "cli/app.py", "cli/shop_app.py", "tui/views.py", "tui/app.py", "shop/database.py"}
 SLOW = (
     "numba",  # kernels that are compiled
     "after_check.soak.engine",

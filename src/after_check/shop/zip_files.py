@@ -104,7 +104,7 @@ def file_bytes(path: Path) -> bytes:
 def _opened(data: bytes, where: str) -> zipfile.ZipFile:
     try:
         return zipfile.ZipFile(io.BytesIO(data))
-    except (zipfile.BadZipFile, ValueError, OSError) as error:
+    except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError) as error:
         raise SourceError(f"is no zip file, or a damaged one ({clean(str(error), 80)})", where, "copy it again") from None
 
 

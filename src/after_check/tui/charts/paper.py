@@ -72,7 +72,7 @@ def _name(quantity: Quantity, cells: int) -> str:
     words = CUSTOMER_WORDS[quantity]
     for explains in (" to ", " for ", " of ", " setting"):
         words = words if len(words) < cells else words.split(explains)[0]
-    return words
+    return words if len(words) < cells else words.removeprefix("Memory ").capitalize()
 
 
 def _boards(content: SheetContent, cells: int) -> list[Text]:

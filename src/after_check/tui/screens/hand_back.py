@@ -78,10 +78,6 @@ class HandBackScreen(JobView[str]):
             yield PaperPane(id="hand-back-paper")
         yield Footer(show_command_palette=False)
 
-    def on_resize(self) -> None:
-        """Set the words again for another width."""
-        self.draw()
-
     def draw(self) -> None:
         """Set the sheet."""
         self.set_sheet()

@@ -37,6 +37,8 @@ class MissingList(OptionList):
     def __init__(self, id: str) -> None:
         super().__init__(id=id)
         self._items: dict[int, Missing] = {}
+        self._content: SheetContent | None = None
+        self._drawn_cells = 0
 
     @property
     def chosen(self) -> Missing | None:
@@ -46,6 +48,7 @@ class MissingList(OptionList):
     def show(self, content: SheetContent) -> None:
         """Show what a job's hand-back lacks; the cursor stays where it was, as far as that is still there."""
         at = self.highlighted
+        self._content, self._drawn_cells = content, self.size.width
         cells = max(16, self.size.width - 2)
         self.clear_options()
         self._items = {}
@@ -66,13 +69,18 @@ class MissingList(OptionList):
         if self._items:
             self.highlighted = at if at in self._items else min(self._items)
 
-    def _item(self, one: Missing, mark: tuple[str, str], cells: int, frozen: bool) -> None:
+    def on_resize(self) -> None:
+        """Set the words again for another width."""
+        if self._content is not None and self.size.width != self._drawn_cells:
+            self.show(self._content)
+
+    def _item(self, item: Missing, mark: tuple[str, str], cells: int, frozen: bool) -> None:
         text = Text(no_wrap=True)
         text.append(f"{mark[0]} ", f"bold {mark[1]}")
-        text.append("\n  ".join(wrapped(one.words, cells - 2)), Ink.TEXT)
+        text.append("\n  ".join(wrapped(item.words, cells - 2)), Ink.TEXT)
         if not frozen:
-            text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[one.remedy], cells - 2)), Ink.MUTED)
-        self._items[self.option_count] = one
+            text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[item.remedy], cells - 2)), Ink.MUTED)
+        self._items[self.option_count] = item
         self.add_option(Option(text))
 
     def _words(self, lines: list[Text]) -> None:
@@ -108,12 +116,23 @@ def _agreed(job: Job, cells: int) -> list[Text]:
 class PaperPane(VerticalScroll):
     """The sheet as it will be, on paper of its own colour."""
 
+    def __init__(self, id: str) -> None:
+        super().__init__(id=id)
+        self._sheet: tuple[SheetContent, str] | None = None
+        self._drawn_cells = 0
+
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
         yield Static(id="hand-back-sheet")
 
+    def on_resize(self) -> None:
+        """Draw the page again for another width: what makes a screen narrow comes later than its size."""
+        if self._sheet is not None and self.size.width != self._drawn_cells:
+            self.show(*self._sheet)
+
     def show(self, content: SheetContent, head: str) -> None:
         """Draw the customer's page for the present width."""
+        self._sheet, self._drawn_cells = (content, head), self.size.width
         sheet = self.query_one("#hand-back-sheet", Static)
-        cells = max(20, self.size.width - 8)
+        cells = max(20, self.scrollable_content_region.width - sheet.gutter.width)
         sheet.update(on_paper(joined(paper_lines(customer_page_of(content), content, head, cells))))
