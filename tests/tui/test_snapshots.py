@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from after_check.casework.snapshot import Step, StepState, take_snapshot
+from after_check.casework.snapshot import StepName, StepState, take_snapshot
 from after_check.domain.bench import WaitsFor
 from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.jobs import JobFacts, Moment
@@ -101,15 +101,15 @@ def test_steps_of_a_job(shop):
         return {step.step: step.state for step in take_snapshot(job).steps}
 
     empty = shop.jobs.add(JobFacts("1", "t"))
-    assert steps(empty)[Step.ARRIVAL] is StepState.HERE
+    assert steps(empty)[StepName.ARRIVAL] is StepState.HERE
     arrived = shop.jobs.add_reading("1", Moment.ARRIVAL, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(arrived)[Step.ARRIVAL], steps(arrived)[Step.PROMISE]) == (StepState.DONE, StepState.HERE)
+    assert (steps(arrived)[StepName.ARRIVAL], steps(arrived)[StepName.PROMISE]) == (StepState.DONE, StepState.HERE)
     promised = shop.jobs.change_facts(arrived, JobFacts("1", "t", "", "", "16G DDR4-2400"))
-    assert steps(promised)[Step.READ_BACK] is StepState.HERE
+    assert steps(promised)[StepName.READ_BACK] is StepState.HERE
     short = shop.jobs.add_reading("1", Moment.FITTED, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(short)[Step.FIX], steps(short)[Step.HAND_BACK]) == (StepState.HERE, StepState.OPEN)
+    assert (steps(short)[StepName.FIX], steps(short)[StepName.HAND_BACK]) == (StepState.HERE, StepState.OPEN)
     ready = shop.jobs.add_reading("1", Moment.FITTED, take_notation("16G DDR4-2400; run 2400"))
-    assert (steps(ready)[Step.FIX], steps(ready)[Step.HAND_BACK]) == (StepState.DONE, StepState.HERE)
+    assert (steps(ready)[StepName.FIX], steps(ready)[StepName.HAND_BACK]) == (StepState.DONE, StepState.HERE)
 
 
 @pytest.mark.parametrize(

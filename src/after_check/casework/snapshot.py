@@ -23,7 +23,7 @@ class StepState(StrEnum):
     OPEN = "open"
 
 
-class Step(StrEnum):
+class StepName(StrEnum):
     """The steps of a job."""
 
     ARRIVAL = "arrival"
@@ -38,7 +38,7 @@ class Step(StrEnum):
 class JobStep:
     """A step and how far it is; `share` is how much of it is done, from 0 to 1, while it goes on."""
 
-    step: Step
+    step: StepName
     state: StepState
     share: float | None = None
 
@@ -62,9 +62,9 @@ class JobSnapshot:
     def steps(self) -> tuple[JobStep, ...]:
         """Where the job stands, from arrival to hand-back."""
         done = {
-            Step.ARRIVAL: self.job.arrival is not None,
-            Step.PROMISE: self.promise is not None,
-            Step.READ_BACK: self.job.now is not None,
+            StepName.ARRIVAL: self.job.arrival is not None,
+            StepName.PROMISE: self.promise is not None,
+            StepName.READ_BACK: self.job.now is not None,
         }
         steps: list[JobStep] = []
         here = False
@@ -74,16 +74,16 @@ class JobSnapshot:
             steps.append(JobStep(step, state))
         steps.append(self._soak_step())
         fixing = self.judgement.verdict is not Verdict.READY
-        steps.append(JobStep(Step.FIX, (StepState.HERE if fixing else StepState.DONE) if not here else StepState.OPEN))
+        steps.append(JobStep(StepName.FIX, (StepState.HERE if fixing else StepState.DONE) if not here else StepState.OPEN))
         signed = StepState.DONE if self.job.frozen else StepState.HERE if not here and not fixing else StepState.OPEN
-        steps.append(JobStep(Step.HAND_BACK, signed))
+        steps.append(JobStep(StepName.HAND_BACK, signed))
         return tuple(steps)
 
     def _soak_step(self) -> JobStep:
         record = self.job.soak.record if self.job.soak is not None else None
         if record is not None and not record.state.is_over:
-            return JobStep(Step.SOAK, StepState.HERE, record.share)
-        return JobStep(Step.SOAK, StepState.DONE if self.soak is not None else StepState.OPEN)
+            return JobStep(StepName.SOAK, StepState.HERE, record.share)
+        return JobStep(StepName.SOAK, StepState.DONE if self.soak is not None else StepState.OPEN)
 
     def board_readings(self) -> tuple[tuple[str, Reading], ...]:
         """The boards that can be shown: now, on arrival, as promised."""

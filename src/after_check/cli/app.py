@@ -10,16 +10,8 @@ from typing import Annotated
 import typer
 from typer.exceptions import TyperException
 
-from after_check.cli.entry import EXIT_USAGE
+from after_check.cli.exit_codes import EXIT_BAD_INPUT, EXIT_SOFTWARE, EXIT_STOPPED, EXIT_STORE, EXIT_USAGE
 from after_check.cli.shop_app import ShopOption, shop_app
-
-EXIT_BAD_INPUT = 65
-"""The input could not be read or understood (EX_DATAERR of sysexits.h)."""
-EXIT_STORE = 74
-"""The store of jobs failed (EX_IOERR)."""
-
-EXIT_SOFTWARE = 70
-"""A bug (EX_SOFTWARE)."""
 
 app = typer.Typer(
     name="after-check",
@@ -291,7 +283,7 @@ def run(arguments: list[str]) -> int:
         return EXIT_USAGE
     except (typer.Abort, KeyboardInterrupt):
         print("after-check: stopped", file=sys.stderr)
-        return 130
+        return EXIT_STOPPED
     except BrokenPipeError:
         # Whoever read our output has closed it (`after-check read | head`); writing more would fail again at exit.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -6,7 +6,7 @@ import gc
 import sys
 from pathlib import Path
 
-from after_check.cli.entry import EXIT_USAGE
+from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.local.paths import demo_shop_path
 from after_check.local.settings import shop_place
 

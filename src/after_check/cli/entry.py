@@ -6,8 +6,6 @@ import gc
 import os
 import sys
 
-EXIT_USAGE = 64
-
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line and return its exit code."""

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from after_check.cli.bench import demo_place
-from after_check.cli.entry import EXIT_USAGE
+from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.handback.content import Look
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.tables import export_csv

@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from after_check.cli.entry import EXIT_USAGE
+from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.standins.appliance_service import ApplianceService
 from after_check.standins.machines import MACHINES, Bench
 from after_check.standins.redfish_service import RedfishService

@@ -22,7 +22,7 @@ from after_check.standards.rates import same_rate
 
 
 @dataclass(frozen=True, slots=True)
-class View:
+class ReadingView:
     """One reading and what follows from it alone."""
 
     reading: Reading
@@ -48,8 +48,8 @@ class Case:
     whether the started machine said anything of what is fitted now.
     """
 
-    before: View | None
-    now: View
+    before: ReadingView | None
+    now: ReadingView
     promise: Promise
     card: Card | None = None
     soak: Fact[SoakResult] | None = None
@@ -74,7 +74,7 @@ class Case:
         return (before.total_bytes or 0) >= (now.total_bytes or 0) and (before.usable_bytes or 0) <= (now.usable_bytes or 0) + GIB // 4
 
 
-def _unseen(fitted: View) -> View:
+def _unseen(fitted: ReadingView) -> ReadingView:
     """Return what is left where the started machine said nothing: the modules, and no amount, rate or channels of its own."""
     nothing = replace(fitted.capacity, total_bytes=None, usable_bytes=None, now_bytes=None, source=None, basis="", uncounted_bytes=0)
     return replace(
@@ -82,7 +82,9 @@ def _unseen(fitted: View) -> View:
     )
 
 
-def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None, usually_kept_back_bytes: int = 0) -> View:
+def view(
+    reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None, usually_kept_back_bytes: int = 0
+) -> ReadingView:
     """Reconcile a reading's sources and work out what follows from it, from its model, and from a measured bandwidth.
 
     `usually_kept_back_bytes` is what this machine kept back of its memory on arrival.
@@ -92,7 +94,7 @@ def view(reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] 
     state, source, basis = _profile(reading, rate.mts if rate else None)
     if state is None and card is not None and card.profile is ProfileChoice.LOCKED:
         state, source, basis = ProfileState.LOCKED, Source.WORKED_OUT, f"{card.name} offers no choice of profile"
-    return View(
+    return ReadingView(
         reading=reading,
         capacity=look_at_capacity(reading, usually_kept_back_bytes),
         rate=rate,

@@ -8,17 +8,17 @@ from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.modules import Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState
-from after_check.judgement.case import View
+from after_check.judgement.case import ReadingView
 from after_check.judgement.rates import best_rate_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import is_standard_rate
 
 
-def modules_per_channel(now: View) -> int:
+def modules_per_channel(now: ReadingView) -> int:
     """Return the largest number of modules that share a channel, as far as the channels are known; at least 1."""
     return max((len(slots) for _, slots in now.channels.by_channel), default=1)
 
 
-def platform_rate_mts(now: View, card: Card | None) -> int | None:
+def platform_rate_mts(now: ReadingView, card: Card | None) -> int | None:
     """Return the card's rate for the fitted load: modules in a channel, and their ranks where the card tells them apart."""
     if card is None:
         return None
@@ -26,7 +26,7 @@ def platform_rate_mts(now: View, card: Card | None) -> int | None:
     return card.rate_for(modules_per_channel(now), max(ranks, default=None))
 
 
-def ceilings_of(now: View, promise: Promise, card: Card | None = None) -> tuple[Ceiling, ...]:
+def ceilings_of(now: ReadingView, promise: Promise, card: Card | None = None) -> tuple[Ceiling, ...]:
     """Return what caps the rate of a reading under a promise, without saying which one binds."""
     modules = now.reading.modules
     found: list[Ceiling] = []

@@ -11,7 +11,7 @@ from after_check.domain.facts import Fact, value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
-from after_check.judgement.case import View, view
+from after_check.judgement.case import ReadingView, view
 from after_check.standards.rates import same_rate
 
 NOT_KNOWN = "not known"
@@ -42,11 +42,11 @@ class Difference:
         return NOT_KNOWN in (self.first, self.second)
 
 
-_Said = Callable[[View], str | None]
+_Said = Callable[[ReadingView], str | None]
 
 
 def _fact(name: str, words: Callable[..., str] = str) -> _Said:
-    def said(of: View) -> str | None:
+    def said(of: ReadingView) -> str | None:
         fact: Fact[object] | None = getattr(of.reading, name)
         return words(fact.value) if fact is not None else None
 
@@ -102,7 +102,7 @@ def differences(first: Reading, second: Reading) -> tuple[Difference, ...]:
     return tuple(found)
 
 
-def _same_pace(before: View, now: View) -> bool:
+def _same_pace(before: ReadingView, now: ReadingView) -> bool:
     return before.rate_mts is not None and now.rate_mts is not None and same_rate(before.rate_mts, now.rate_mts)
 
 

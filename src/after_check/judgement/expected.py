@@ -9,7 +9,7 @@ from after_check.domain.facts import value_of
 from after_check.domain.findings import ExpectedRate
 from after_check.domain.modules import Module
 from after_check.domain.readings import ProfileState
-from after_check.judgement.case import View
+from after_check.judgement.case import ReadingView
 from after_check.judgement.ceilings import platform_rate_mts
 from after_check.judgement.rates import profile_of, standard_rate_mts
 from after_check.standards.rates import lowest_standard_rate_mts
@@ -36,7 +36,7 @@ class _Interval:
     open: str = ""
 
 
-def expected_rate(now: View, card: Card | None = None) -> ExpectedRate | None:
+def expected_rate(now: ReadingView, card: Card | None = None) -> ExpectedRate | None:
     """Return the lowest of what the modules, a firmware limit and the platform allow; None where no module states a rate.
 
     Low and high are the same where the profile setting and every module's rates are known. A platform of which no

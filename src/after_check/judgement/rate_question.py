@@ -7,7 +7,7 @@ from dataclasses import replace
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Ceiling, CeilingKind, Code, Evidence, Explanation
 from after_check.domain.modules import Module
-from after_check.judgement.case import Case, View
+from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.rates import best_rate_mts, standard_rate_mts
 from after_check.standards.rates import is_standard_rate, same_rate
@@ -94,7 +94,7 @@ def runs_at_a_standard_rate(question: RateQuestion) -> bool:
     )
 
 
-def _rate_source(now: View) -> Source:
+def _rate_source(now: ReadingView) -> Source:
     return now.rate.source if now.rate is not None else Source.WORKED_OUT
 
 

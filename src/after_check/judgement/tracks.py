@@ -11,7 +11,7 @@ from after_check.domain.modules import Timings
 from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
 from after_check.domain.readings import ProfileState
 from after_check.judgement.capacity import kept_by_usable
-from after_check.judgement.case import Case, View
+from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.rates import profile_of
 from after_check.standards.rates import same_rate
 
@@ -150,7 +150,7 @@ def _peak_gbs(rate_mts: int | None, channels: int | None) -> float | None:
     return peak_bandwidth_gbs(rate_mts, channels) if rate_mts and channels else None
 
 
-def _view_peak_gbs(view: View) -> float | None:
+def _view_peak_gbs(view: ReadingView) -> float | None:
     return _peak_gbs(view.rate_mts, view.channels.count)
 
 
@@ -167,7 +167,7 @@ def _latency_ns(timings: Timings | None, rate_mts: int | None) -> float | None:
     return first_word_ns(timings.cl, rate_mts) if timings and rate_mts else None
 
 
-def _basis_of_capacity(view: View) -> str:
+def _basis_of_capacity(view: ReadingView) -> str:
     return f"{view.capacity.source.value}, {view.capacity.basis}" if view.capacity.source else ""
 
 

@@ -14,7 +14,7 @@ from after_check.tries.arrangements import fill_order
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class AdviceStep:
     """One step: a name, what to do in words, whether it was done, and the arrangement it asks for."""
 
     name: str
@@ -23,7 +23,7 @@ class Step:
     arrangement: Arrangement | None = None
 
 
-def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[Step, ...]:
+def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[AdviceStep, ...]:
     """Return the steps for a log; `missing` are filled slots that are not seen, else those of the latest failed try are taken."""
     if not log.tries:
         return ()
@@ -37,30 +37,32 @@ def steps(log: TryLog, card: Card | None, missing: Sequence[str] = ()) -> tuple[
     return tuple(step for step in found if step is not None)
 
 
-def _seat(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step:
+def _seat(log: TryLog, first: Arrangement, slot: str, letter: str) -> AdviceStep:
     times = sum(attempt.arrangement.fitted == first.fitted for attempt in log.tries)
     words = f"Seat {letter or 'the modules'} again in {slot}: both latches up, an even line of contacts, the notch on the right side."
-    return Step("seat", words, times > 1, first)
+    return AdviceStep("seat", words, times > 1, first)
 
 
-def _slots(log: TryLog, first: Arrangement, card: Card | None) -> Step | None:
+def _slots(log: TryLog, first: Arrangement, card: Card | None) -> AdviceStep | None:
     """The slots that the machine wants filled first."""
     wanted = fill_order(log, card)[: len(first.fitted)]
     if card is None or not card.slots or len(wanted) < len(first.fitted):
         return None
     arrangement = Arrangement(tuple(zip(wanted, first.slot_of, strict=False)), first.profile)
     done = any(set(attempt.arrangement.module_in) == set(wanted) for attempt in log.tries)
-    return Step("slots", f"Use the slots in the order in which {card.name} wants them filled: {', '.join(wanted)}.", done, arrangement)
+    return AdviceStep(
+        "slots", f"Use the slots in the order in which {card.name} wants them filled: {', '.join(wanted)}.", done, arrangement
+    )
 
 
-def _settings(log: TryLog, first: Arrangement) -> Step | None:
+def _settings(log: TryLog, first: Arrangement) -> AdviceStep | None:
     if not any(attempt.arrangement.profile_is_on for attempt in log.tries):
         return None
     done = any(attempt.arrangement.profile == PROFILE_OFF for attempt in log.tries)
-    return Step("settings", "Switch the profile off: standard rate and voltage.", done, Arrangement(first.fitted, PROFILE_OFF))
+    return AdviceStep("settings", "Switch the profile off: standard rate and voltage.", done, Arrangement(first.fitted, PROFILE_OFF))
 
 
-def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> Step | None:
+def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> AdviceStep | None:
     """The module alone, in a slot that is known to be good, else in the first one."""
     if not letter:
         return None
@@ -68,10 +70,10 @@ def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> Step | Non
     place = (good or [other for other in fill_order(log, card) if other != slot] or [slot])[0]
     done = any(set(attempt.arrangement.slot_of) == {letter} for attempt in log.tries)
     known = "known to be good" if good else "the first one"
-    return Step("alone", f"{letter} alone in {place} ({known}).", done, Arrangement(((place, letter),)))
+    return AdviceStep("alone", f"{letter} alone in {place} ({known}).", done, Arrangement(((place, letter),)))
 
 
-def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step | None:
+def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> AdviceStep | None:
     other = next((pair for pair in first.fitted if pair[0] != slot), None)
     if other is None or not letter:
         return None
@@ -80,10 +82,10 @@ def _crossed(log: TryLog, first: Arrangement, slot: str, letter: str) -> Step | 
         attempt.arrangement.module_in.get(slot) not in (None, letter) and letter in attempt.arrangement.slot_of for attempt in log.tries
     )
     words = f"Cross them: {letter} into {other[0]}, {other[1]} into {slot}. Whether the fault moves with it tells module from slot."
-    return Step("crossed", words, done, Arrangement(tuple((place, fitted[place]) for place, _ in first.fitted), first.profile))
+    return AdviceStep("crossed", words, done, Arrangement(tuple((place, fitted[place]) for place, _ in first.fitted), first.profile))
 
 
-def _control(log: TryLog, card: Card | None) -> Step | None:
+def _control(log: TryLog, card: Card | None) -> AdviceStep | None:
     old = [module.letter for module in log.modules if module.old]
     if not old:
         return None
@@ -91,7 +93,7 @@ def _control(log: TryLog, card: Card | None) -> Step | None:
         (attempt.arrangement for attempt in log.tries if attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= set(old)), None
     )
     arrangement = before or Arrangement(tuple(zip(fill_order(log, card), old, strict=False)))
-    return Step(
+    return AdviceStep(
         "control",
         f"The old modules back ({', '.join(old)}): proves whether the machine itself still works.",
         before is not None,

@@ -10,7 +10,7 @@ from after_check.domain.readings import ProfileState, RateUnit, ShownRate, Start
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
 from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
-from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Draft, State, is_configured
+from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Described, State, is_configured
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
@@ -27,7 +27,7 @@ class FactSteps(State):
             if token.kind == "label":
                 facts = dict(label_facts(token.value))
                 size = facts.pop("size_bytes", None)
-                self.drafts.append(Draft(1, size if isinstance(size, int) else None, facts))
+                self.drafts.append(Described(1, size if isinstance(size, int) else None, facts))
                 token.used = True
 
     def _names(self, clause: list[Token]) -> None:

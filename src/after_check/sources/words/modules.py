@@ -8,7 +8,7 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import size_text
 from after_check.sources.words.facts import FactSteps
 from after_check.sources.words.figures import as_size_bytes, is_module_size
-from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Draft
+from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described
 from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
@@ -18,8 +18,8 @@ _FEW = 16
 class ModuleSteps(FactSteps):
     """Reads modules and slots off clauses."""
 
-    def _modules(self, clause: list[Token]) -> list[Draft]:
-        found: list[Draft] = []
+    def _modules(self, clause: list[Token]) -> list[Described]:
+        found: list[Described] = []
         free = [token for token in clause if not token.used]
         at = 0
         while at < len(free):
@@ -33,7 +33,7 @@ class ModuleSteps(FactSteps):
             at += taken or 1
         return found
 
-    def _counted_module(self, free: list[Token], at: int) -> tuple[int, Draft | None]:
+    def _counted_module(self, free: list[Token], at: int) -> tuple[int, Described | None]:
         """`2x8`, `2 x 8GB`, `2 by 8`, `two sticks of 8 GB`, `8GB x 2`, `16GBx2`, `two 8GB sticks`, `8GB stick`."""
         token = free[at]
         if token.kind == "size_times":
@@ -62,7 +62,7 @@ class ModuleSteps(FactSteps):
                 return len(used), self._draft(count, size)
             if sure and rest > at + 1 and any(part.means("module") for part in free[at + 1 : rest]) and size is None and count > 1:
                 self._use(*free[at:rest])
-                self.drafts.append(Draft(count))
+                self.drafts.append(Described(count))
                 return rest - at, None
         following = free[at + 1] if at + 1 < len(free) else None
         if token.means("each") and following is not None and following.kind == "size":
@@ -94,7 +94,7 @@ class ModuleSteps(FactSteps):
         self.asks.append(Ask("modules", f"{number} × {count} GiB, or {count} × {number} GiB?", answers))
         return True
 
-    def _sized_module(self, free: list[Token], at: int) -> tuple[int, Draft | None]:
+    def _sized_module(self, free: list[Token], at: int) -> tuple[int, Described | None]:
         """A size, and what behind it says that it is a module: `8GB stick`, `8GB x 2`, `8 GB RDIMM x 4`, `8 GB each`, `ein 8er`."""
         token = free[at]
         behind = free[at + 1] if at + 1 < len(free) else None
@@ -119,7 +119,7 @@ class ModuleSteps(FactSteps):
             draft.facts["form"] = form
         return 1 + is_module, draft
 
-    def _sum(self, free: list[Token], at: int) -> tuple[int, list[Draft]]:
+    def _sum(self, free: list[Token], at: int) -> tuple[int, list[Described]]:
         """`8 + 4`, `8 GB and 4 GB`: a module each."""
         sizes: list[Token] = []
         used: list[Token] = []
@@ -152,7 +152,7 @@ class ModuleSteps(FactSteps):
             return 0, []
         if used[-1] is not sizes[-1] and not used[-1].means("soldered"):
             used.pop()
-        drafts: list[Draft] = []
+        drafts: list[Described] = []
         for token in sizes:
             draft = self._draft(1, self._size_of(token, True) or 0)
             if draft is not None and token in soldered_sizes:
@@ -161,7 +161,7 @@ class ModuleSteps(FactSteps):
         self._use(*used)
         return len(used), drafts
 
-    def _lone_size(self, clause: list[Token]) -> list[Draft]:
+    def _lone_size(self, clause: list[Token]) -> list[Described]:
         for token in clause:
             size = self._size_of(token, False) if not token.used else None
             if size is not None:
@@ -170,7 +170,7 @@ class ModuleSteps(FactSteps):
                 return [draft] if draft is not None else []
         return []
 
-    def _behind_slot(self, clause: list[Token]) -> list[Draft]:
+    def _behind_slot(self, clause: list[Token]) -> list[Described]:
         """`A1 8`: a bare number directly behind the slot, where no other figure stands."""
         said = [token for token in clause if token.kind != "sign"]
         figures = [token for token in said if token.kind in ("number", "count", "count_after") and not token.used]
@@ -181,9 +181,9 @@ class ModuleSteps(FactSteps):
         draft = self._draft(1, size)
         return [draft] if draft is not None else []
 
-    def _draft(self, count: int, size_bytes: int) -> Draft | None:
+    def _draft(self, count: int, size_bytes: int) -> Described | None:
         if is_module_size(size_bytes):
-            return Draft(count, size_bytes)
+            return Described(count, size_bytes)
         self.asks.append(Ask("modules", f"No module has {size_text(size_bytes)}: what is the size of each module?"))
         return None
 
@@ -227,7 +227,7 @@ class ModuleSteps(FactSteps):
             self._use(joint, number)
             at += 2
 
-    def _place(self, clause: list[Token], slots: list[str], drafts: list[Draft]) -> None:
+    def _place(self, clause: list[Token], slots: list[str], drafts: list[Described]) -> None:
         empty = [token for token in clause if not token.used and token.means("empty")]
         figures = [token for token in clause if not token.used and token.kind in ("number", "size", "count", "count_after")]
         times = [token for token in figures if token.kind == "count_after"]
@@ -240,11 +240,11 @@ class ModuleSteps(FactSteps):
         elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:
             drafts[0].slot = slots[0]
         elif len(slots) > 1 and not drafts and self.each_bytes is not None and self._any(clause, "each"):
-            drafts = [Draft(1, self.each_bytes, {}, slot) for slot in slots]
+            drafts = [Described(1, self.each_bytes, {}, slot) for slot in slots]
         elif len(slots) > 1 and len(drafts) == 1 and drafts[0].count in (1, len(slots)):
-            drafts = [Draft(1, drafts[0].size_bytes, dict(drafts[0].facts), slot) for slot in slots]
+            drafts = [Described(1, drafts[0].size_bytes, dict(drafts[0].facts), slot) for slot in slots]
         elif len(slots) == len(drafts) > 1 and all(draft == drafts[0] and draft.count == 1 for draft in drafts):
-            drafts = [Draft(1, draft.size_bytes, dict(draft.facts), slot) for draft, slot in zip(drafts, slots, strict=True)]
+            drafts = [Described(1, draft.size_bytes, dict(draft.facts), slot) for draft, slot in zip(drafts, slots, strict=True)]
         elif slots:
             for token in self.slot_tokens:
                 token.used = False  # Named, and nobody knows with what: pointed at.

@@ -11,7 +11,7 @@ from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.settling import SettlingSteps
-from after_check.sources.words.state import Ask, Draft
+from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
 
 
@@ -56,7 +56,7 @@ class PromiseSteps(SettlingSteps):
         counting = [token for token in self.tokens if not token.used and token.means("numbers") and not token.means("noise")]
         count = next((number for token in counting if (number := self._number(token)) is not None), 1)
         self._use(*counting)
-        self.drafts += [*(self._of_module(module) for module in modules), Draft(count, size)]
+        self.drafts += [*(self._of_module(module) for module in modules), Described(count, size)]
 
     def _upgrade(self, clause: list[Token]) -> None:
         """`upgrade to 32`, `from 8 to 16 GB`, `16 -> 32`: the last amount is the promised total; the one before it is what there is."""
@@ -100,7 +100,7 @@ class PromiseSteps(SettlingSteps):
             if module is not None:
                 modules.remove(module)
         self.drafts += [self._of_module(module) for module in modules]
-        self.drafts.append(Draft(new[0], new[1]))
+        self.drafts.append(Described(new[0], new[1]))
 
     def _gone_without_size(self, clause: list[Token], modules: list[Module]) -> tuple[int, int]:
         """Return count and size of what goes where no size is said: the smaller one, else all of it."""
@@ -123,5 +123,5 @@ class PromiseSteps(SettlingSteps):
                 count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
             yield (count or 1, size, token, token, *([before] if count is not None else []))
 
-    def _of_module(self, module: Module) -> Draft:
-        return Draft(1, value_of(module.size_bytes), {}, kept=True)
+    def _of_module(self, module: Module) -> Described:
+        return Described(1, value_of(module.size_bytes), {}, kept=True)

@@ -16,7 +16,7 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.sources.words.promised import PromiseSteps
-from after_check.sources.words.state import Ask, Draft
+from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
 
 
@@ -178,7 +178,7 @@ class _Reader(PromiseSteps):
         count = Fact(self.slot_count, Source.TYPED) if self.slot_count is not None and self.slot_count <= 96 else None
         return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
 
-    def _module(self, draft: Draft) -> Module:
+    def _module(self, draft: Described) -> Module:
         facts: dict[str, Any] = {**({} if draft.kept else self.common), **draft.facts}
         if draft.facts.get("form") is Form.SOLDERED:
             facts["form"] = Form.SOLDERED

@@ -8,7 +8,7 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import GIB, size_text
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.modules import ModuleSteps
-from after_check.sources.words.state import Ask, Draft
+from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import same_rate
 
@@ -31,7 +31,7 @@ class SettlingSteps(ModuleSteps):
             if draft.size_bytes is None and self.each_bytes is not None and is_module_size(self.each_bytes):
                 draft.size_bytes = self.each_bytes
         if not self.drafts and self.each_bytes is not None and self.used_slots:
-            self.drafts.append(Draft(self.used_slots, self.each_bytes))
+            self.drafts.append(Described(self.used_slots, self.each_bytes))
         self._settle_counts()
         sizes = [draft.size_bytes for draft in self.drafts]
         whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
@@ -76,7 +76,7 @@ class SettlingSteps(ModuleSteps):
             else:
                 self.asks.append(Ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values))))
 
-    def _whose(self, said: list[tuple[int, object]]) -> Iterator[tuple[list[Draft], object]]:
+    def _whose(self, said: list[tuple[int, object]]) -> Iterator[tuple[list[Described], object]]:
         """Yield values with the modules of their clause: one for all of these, or as many as there are, in their order."""
         for clause in dict.fromkeys(number for number, _ in said):
             drafts = [draft for draft in self.drafts if draft.clause == clause]
@@ -114,7 +114,7 @@ class SettlingSteps(ModuleSteps):
         elif is_module_size(size) and any(self._is_open_count(other) for other in self.tokens):
             self.asks.append(Ask("modules", f"How many modules of {size_text(size)} are there?"))
         elif is_module_size(size):
-            self.drafts.append(Draft(1, size))
+            self.drafts.append(Described(1, size))
         elif size % (2 * GIB) == 0:
             self.facts["total_bytes"] = size  # No module has it, and two of them may.
         else:
@@ -158,12 +158,12 @@ class SettlingSteps(ModuleSteps):
             self.asks.append(Ask("modules", f"{fitted} modules are not possible: how many are there?"))
             return
         if not self.drafts and self.used_slots is not None and self.used_slots <= 64:
-            self.drafts.append(Draft(self.used_slots))
+            self.drafts.append(Described(self.used_slots))
         elif not self.drafts and self._describes_modules() and not any(ask.about == "modules" for ask in self.asks):
-            self.drafts.append(Draft(1))
+            self.drafts.append(Described(1))
         elif self.used_slots is not None and self.used_slots != fitted and len(self.drafts) == 1 and self.drafts[0].count == 1:
             size = self.drafts[0].size_bytes
-            self.drafts = [Draft(self.used_slots)]
+            self.drafts = [Described(self.used_slots)]
             if size is not None:
                 self.facts.setdefault("total_bytes", size)
         named = self.empty_slots or any(draft.slot for draft in self.drafts)

@@ -25,7 +25,7 @@ class Ask:
 
 
 @dataclass(slots=True)
-class Draft:
+class Described:
     """So many modules of one kind, as far as they are described; in a slot, where one is named."""
 
     count: int = 1
@@ -67,7 +67,7 @@ class State:
     def __init__(self, text: str, promise: bool, before: Reading | None) -> None:
         self.text, self.promise, self.before = text, promise, before
         self.tokens = tokens(text)
-        self.drafts: list[Draft] = []
+        self.drafts: list[Described] = []
         self.loose_sizes: list[tuple[int, Token]] = []
         self.common: dict[str, Any] = {}
         self.facts: dict[str, Any] = {}

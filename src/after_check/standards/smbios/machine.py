@@ -21,7 +21,7 @@ class Firmware:
 
 
 @dataclass(frozen=True, slots=True)
-class Named:
+class NamedPart:
     """Types 1 and 2: the system or its board."""
 
     maker: str | None
@@ -41,9 +41,9 @@ def parse_firmware(structure: Structure) -> Firmware:
     )
 
 
-def parse_named(structure: Structure) -> Named:
+def parse_named(structure: Structure) -> NamedPart:
     """Decode type 1 or type 2; both begin with the same four strings."""
-    return Named(structure.string(0x04), structure.string(0x05), structure.string(0x06), structure.string(0x07))
+    return NamedPart(structure.string(0x04), structure.string(0x05), structure.string(0x06), structure.string(0x07))
 
 
 def parse_processor(structure: Structure) -> str | None:

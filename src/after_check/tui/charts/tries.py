@@ -9,7 +9,7 @@ from rich.text import Text
 from after_check.domain.quantities import size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
 from after_check.judgement.rules.tried import what_to_do
-from after_check.tries.advice import Step
+from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import says_with
 from after_check.tries.watch import clock
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
@@ -29,7 +29,7 @@ class TriesSnapshot:
     blame: Blame | None = None
     next: NextTry | None = None
     earlier: Blame | None = None
-    steps: tuple[Step, ...] = ()
+    steps: tuple[AdviceStep, ...] = ()
     chosen: int | None = None
     against: int | None = None
 

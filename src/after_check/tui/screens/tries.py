@@ -75,7 +75,7 @@ class NextPane(TriesPane):
         return next_lines(self.snapshot, cells, rows)
 
 
-class StepsPane(TriesPane):
+class AdvicePane(TriesPane):
     """The steps of advice, or the chosen try."""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
@@ -126,7 +126,7 @@ class TriesScreen(JobView[None]):
             yield SuspectsPane(id="tries-suspects")
         with Horizontal(id="tries-lower"):
             yield NextPane(id="tries-next")
-            yield StepsPane(id="tries-steps")
+            yield AdvicePane(id="tries-steps")
         yield Footer(show_command_palette=False)
 
     def draw(self) -> None:

@@ -14,7 +14,7 @@ from textual.reactive import reactive
 from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
-from after_check.casework.snapshot import JobSnapshot, Step, StepState
+from after_check.casework.snapshot import JobSnapshot, StepName, StepState
 from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
 from after_check.domain.findings import Finding, Severity, Verdict
 from after_check.tui.charts.board import board_lines, snapshot_of
@@ -27,12 +27,12 @@ from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
 _STEP_WORDS = {
-    Step.ARRIVAL: "Arrival",
-    Step.PROMISE: "Promise",
-    Step.READ_BACK: "Fit, read back",
-    Step.SOAK: "Memory test",
-    Step.FIX: "Fix",
-    Step.HAND_BACK: "Hand back",
+    StepName.ARRIVAL: "Arrival",
+    StepName.PROMISE: "Promise",
+    StepName.READ_BACK: "Fit, read back",
+    StepName.SOAK: "Memory test",
+    StepName.FIX: "Fix",
+    StepName.HAND_BACK: "Hand back",
 }
 _LOW_ROWS = 13
 
