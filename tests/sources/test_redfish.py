@@ -58,6 +58,14 @@ def test_a_paged_collection_is_read_whole_within_a_session(service):
     assert service.tokens == set()
 
 
+def test_memory_that_the_chassis_names_and_a_total_from_its_ranges(service):
+    service.faults.on.add("at-the-chassis")
+    reading = read(service)
+    assert [slot.name for slot in reading.slots] == [f"{letter}1" for letter in "ABCDEFGH"]
+    # What keeps its content is no working memory: 4 GiB of the three ranges are left out.
+    assert (reading.total_bytes.value, reading.total_bytes.where) == (7 * 32 * GIB, "Redfish, MemoryChunks")
+
+
 def test_a_certificate_is_accepted_once_and_another_one_stops(service, tmp_path):
     read(service)
     assert read_over_redfish(address(service), Access(password="right")).reading.slots

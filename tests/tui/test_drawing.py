@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from rich.cells import cell_len
 
 from after_check.domain.bench import MiniTrack
+from after_check.domain.boards import soldered_apart
 from after_check.domain.findings import Quantity, Track, TrackStatus
 from after_check.sources.notation import parse
 from after_check.tui.charts.board import board_lines, snapshot_of
@@ -110,3 +111,21 @@ def test_text_can_be_read_in_every_theme(name: str, palette):
         assert contrast(colour, palette.chosen) >= min(least, 4.5) or colour == palette.muted
     for colour in (palette.kept, palette.promised, palette.short):
         assert contrast(palette.on_colour, colour) >= 4.5
+
+
+@pytest.mark.parametrize(
+    ("line", "drawn", "left"),
+    [
+        ("8x2G soldered LPDDR5-6400", ["8 × 2 GiB  LPDDR5-6400"], []),
+        ("A=2G soldered LPDDR4-4266; B=2G soldered LPDDR4-4266", ["2 × 2 GiB  LPDDR4-4266", "A, B"], []),
+        ("8G soldered DDR4-3200; SODIMM1=16G DDR4-3200 sodimm", ["soldered to the board", "8 GiB  DDR4-3200"], ["SODIMM1"]),
+        ("A=8G soldered DDR4-3200; B=16G DDR4-3200 sodimm", [], ["A", "B"]),
+        ("4x2G soldered LPDDR5-6400; 4x4G soldered LPDDR5-6400", ["4 × 2 GiB", "4 × 4 GiB"], []),
+    ],
+)
+def test_devices_that_are_soldered_are_one_block_of_each_kind(line, drawn, left):
+    reading = parse(line).reading
+    text = "\n".join(part.plain for part in board_lines(snapshot_of(reading), 60, 24))
+    assert all(part in text for part in drawn), text
+    assert [slot.name for slot in soldered_apart(reading.slots, reading.loose)[1]] == left
+    assert "slot not known" not in text

@@ -8,7 +8,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.domain.modules import Module
+from after_check.domain.facts import value_of
+from after_check.domain.modules import Form, Module
 
 
 class Filling(StrEnum):
@@ -109,3 +110,49 @@ def short_name(name: str) -> str:
     if re.fullmatch(r"[A-Za-z]\d{1,2}", name):
         return name.upper()
     return name
+
+
+@dataclass(frozen=True, slots=True)
+class Soldered:
+    """Devices of one kind that are soldered to the board: what a firmware lists as so many slots is one thing to whoever looks.
+
+    `names` are the slots that the firmware made up for them; `device` is one of them.
+    """
+
+    names: tuple[str, ...]
+    device: Module
+    count: int
+
+    @property
+    def size_bytes(self) -> int | None:
+        """What all of them hold; None where the size of one is not known."""
+        size = value_of(self.device.size_bytes)
+        return None if size is None else size * self.count
+
+
+def soldered_apart(slots: Iterable[Slot], loose: Iterable[Module]) -> tuple[tuple[Soldered, ...], tuple[Slot, ...], tuple[Module, ...]]:
+    """Return what is soldered by kind, the other slots, and the other modules without one. A single device with a name stays a slot."""
+    named: dict[tuple[object, ...], list[Slot]] = {}
+    nameless: dict[tuple[object, ...], list[Module]] = {}
+    loose, slots = tuple(loose), tuple(slots)
+    for slot in slots:
+        if slot.module is not None and _is_soldered(slot.module):
+            named.setdefault(_kind(slot.module), []).append(slot)
+    for module in loose:
+        if _is_soldered(module):
+            nameless.setdefault(_kind(module), []).append(module)
+    groups = [group for group in named.values() if len(group) > 1]
+    gone = {slot.name for group in groups for slot in group}
+    found = [Soldered(tuple(slot.name for slot in group), group[0].module, len(group)) for group in groups if group[0].module is not None]
+    found += [Soldered((), group[0], len(group)) for group in nameless.values()]
+    others = tuple(slot for slot in slots if slot.name not in gone)
+    return tuple(found), others, tuple(module for module in loose if not _is_soldered(module))
+
+
+def _is_soldered(module: Module) -> bool:
+    return value_of(module.form) is Form.SOLDERED
+
+
+def _kind(module: Module) -> tuple[object, ...]:
+    sold_as = (value_of(module.generation), value_of(module.rated_mts), value_of(module.size_bytes))
+    return (*sold_as, value_of(module.maker), value_of(module.part))

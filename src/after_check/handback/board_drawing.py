@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from reportlab.graphics.shapes import Drawing, Line, Rect, String
 
-from after_check.domain.boards import Filling, Slot, place_of
+from after_check.domain.boards import Filling, Slot, Soldered, place_of, soldered_apart
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
@@ -19,9 +19,10 @@ _MOST_ROWS = 16
 
 def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
     """Return the drawing of one reading's board, `width` points wide."""
-    rows: list[Slot | Module] = []
+    rows: list[Slot | Soldered | Module] = []
     if reading is not None:
-        rows = [*reading.slots, *reading.loose]
+        soldered, slots, loose = soldered_apart(reading.slots, reading.loose)
+        rows = [*slots, *soldered, *loose]
     shown = rows[:_MOST_ROWS]
     height = _TITLE + _ROW * max(1, len(shown)) + (12 if len(rows) > len(shown) else 0)
     drawing = Drawing(width, height)
@@ -38,14 +39,16 @@ def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
     return drawing
 
 
-def _row(drawing: Drawing, row: Slot | Module, width: float, y: float) -> None:
-    module = row.module if isinstance(row, Slot) else row
-    name = row.name if isinstance(row, Slot) else "no slot named"
+def _row(drawing: Drawing, row: Slot | Soldered | Module, width: float, y: float) -> None:
+    module = row.module if isinstance(row, Slot) else row.device if isinstance(row, Soldered) else row
+    name = row.name if isinstance(row, Slot) else "soldered" if isinstance(row, Soldered) else "no slot named"
+    count = row.count if isinstance(row, Soldered) else 1
     drawing.add(String(0, y + 4, _fitted(_short(name), 10), fontName=REGULAR, fontSize=8, fillColor=FAINT))
     x, body = _NAME_WIDTH, width - _NAME_WIDTH
     if module is not None:
+        words = _module_text(module) if count == 1 else f"{count} x {_module_text(module)}"
         drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=KEPT, strokeColor=KEPT, strokeWidth=0.8))
-        drawing.add(String(x + 6, y + 4, _fitted(_module_text(module), int((body - 10) / 4.3)), fontName=BOLD, fontSize=8, fillColor=WHITE))
+        drawing.add(String(x + 6, y + 4, _fitted(words, int((body - 10) / 4.3)), fontName=BOLD, fontSize=8, fillColor=WHITE))
         return
     drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=PAPER_TINT, strokeColor=RULE, strokeWidth=0.8, strokeDashArray=[2, 2]))
     word = "empty" if isinstance(row, Slot) and row.filling is Filling.EMPTY else "not known"

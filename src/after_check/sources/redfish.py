@@ -24,7 +24,17 @@ from after_check.domain.text import clean
 from after_check.sources.distinct import distinct
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, text, whole_number
-from after_check.sources.redfish_memory import bank_of, counter_of, fact_of, is_persistent, link_of, name_of, redundancy_of, slot_of
+from after_check.sources.redfish_memory import (
+    bank_of,
+    counter_of,
+    fact_of,
+    is_persistent,
+    link_of,
+    name_of,
+    redundancy_of,
+    slot_of,
+    working_bytes,
+)
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
 
@@ -166,7 +176,7 @@ class _Service:
         self._log_in(root)
         system_path = self._system_path(root)
         system = self._get(system_path)
-        members = list(self._members(link_of(system, "Memory"), "memory"))
+        members = self._memory_of(system)
         self._optional(link_of(system, "Bios"), "the firmware's settings")
         reading = self._reading(system, members)
         return with_evidence(reading, tuple(self._evidence))
@@ -217,6 +227,24 @@ class _Service:
             more = f"the service has {len(paths)} systems ({', '.join(names[:8])}); this is {names[0]}"
             self._notices.append(Notice(NoticeKind.REMARK, more, self._address.place, f"name another one behind the host: /{names[-1]}"))
         return paths[0]
+
+    def _memory_of(self, system: dict[str, Any]) -> list[dict[str, Any]]:
+        """Return the memory of a system; where it names none of its own, that of the chassis in which it is."""
+        if link_of(system, "Memory"):
+            return list(self._members(link_of(system, "Memory"), "memory"))
+        links = system.get("Links")
+        paths = [link_of({"it": chassis}, "it") for chassis in dicts(links.get("Chassis"))] if isinstance(links, dict) else []
+        found = [chassis for path in paths if (chassis := self._optional(path, "the chassis")) is not None]
+        places = [place for chassis in found if (place := link_of(chassis, "Memory"))]
+        return [member for place in places or [""] for member in self._members(place, "memory")]
+
+    def _chunks_bytes(self, system: dict[str, Any]) -> int | None:
+        """Return how much working memory the ranges of a system have together (MemoryChunks); None where it names none."""
+        domains = self._members(link_of(system, "MemoryDomains"), "memory domains") if link_of(system, "MemoryDomains") else ()
+        chunks = [
+            chunk for domain in domains if (path := link_of(domain, "MemoryChunks")) for chunk in self._members(path, "memory chunks")
+        ]
+        return working_bytes(chunks)
 
     def _members(self, path: str, what: str) -> Iterator[dict[str, Any]]:
         """Yield the members of a collection, page by page; what is missing of it becomes a notice."""
@@ -317,13 +345,15 @@ class _Service:
         summary = system.get("MemorySummary") if isinstance(system.get("MemorySummary"), dict) else {}
         total = summary.get("TotalSystemMemoryGiB") if isinstance(summary, dict) else None
         total_bytes = round(total * GIB) if isinstance(total, int | float) and not isinstance(total, bool) and 0 < total < 1 << 30 else None
+        where = "MemorySummary" if total_bytes is not None else "MemoryChunks"
+        total_bytes = total_bytes if total_bytes is not None else self._chunks_bytes(system)
         progress = system.get("BootProgress") if isinstance(system.get("BootProgress"), dict) else {}
         state = text(progress.get("LastState")) if isinstance(progress, dict) else None
         if state:
             self._notices.append(Notice(NoticeKind.REMARK, f"the start got as far as: {state}", "BootProgress"))
         return Reading(
             slots=tuple(slots),
-            total_bytes=fact_of(total_bytes, "MemorySummary"),
+            total_bytes=fact_of(total_bytes, where),
             redundancy=fact_of(redundancy_of(summary, members), "MemorySummary"),
             ecc_errors=fact_of(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
             error_counters=tuple(counters),

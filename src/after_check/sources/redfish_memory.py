@@ -45,6 +45,17 @@ def is_persistent(member: dict[str, Any]) -> bool:
     return kept is not None and whole_number(member.get("VolatileSizeMiB"), 1 << 30) is None
 
 
+def working_bytes(chunks: list[dict[str, Any]]) -> int | None:
+    """Return the sum of ranges that are working memory (MemoryChunks.AddressRangeType, MemoryChunkSizeMiB; DMTF DSP2046), or None."""
+    sizes = [
+        whole_number(chunk.get("MemoryChunkSizeMiB"), 1 << 30)
+        for chunk in chunks
+        if chunk.get("AddressRangeType") in ("Volatile", "Mirrored", None)
+    ]
+    known = [size for size in sizes if size is not None]
+    return sum(known) * MIB if known and len(known) == len(sizes) else None
+
+
 def slot_of(member: dict[str, Any], name: str) -> Slot:
     """Return a slot and what is in it."""
     status = member.get("Status") if isinstance(member.get("Status"), dict) else {}

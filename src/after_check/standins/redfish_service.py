@@ -21,6 +21,8 @@ from after_check.standins.firmware import SimulatedMachine, SimulatedModule
 
 ROOT = "/redfish/v1/"
 SYSTEM = "/redfish/v1/Systems/1"
+CHASSIS = "/redfish/v1/Chassis/1"
+DOMAINS = f"{SYSTEM}/MemoryDomains"
 PAGE = 3
 
 
@@ -30,7 +32,7 @@ class Faults:
 
     on: set[str] = field(default_factory=set)
 
-    ALL = ("missing-member", "half-collection", "huge", "no-json", "redirect-loop", "elsewhere", "slow", "escapes")
+    ALL = ("missing-member", "half-collection", "huge", "no-json", "redirect-loop", "elsewhere", "slow", "escapes", "at-the-chassis")
 
 
 class RedfishService:
@@ -87,6 +89,10 @@ class RedfishService:
             return self._system()
         if path == f"{SYSTEM}/Bios":
             return {"Attributes": {"MemoryProfile": "Off", "MemoryInterleave": "Auto"}}
+        if path == CHASSIS:
+            return {"@odata.id": CHASSIS, "Memory": {"@odata.id": f"{SYSTEM}/Memory"}}
+        if path.startswith(DOMAINS):
+            return self._domains(path)
         if path == f"{SYSTEM}/Memory":
             return self._collection(slots, int(query.get("$skip", ["0"])[0]))
         for index, (name, module) in enumerate(slots):
@@ -96,8 +102,32 @@ class RedfishService:
                 return {"CurrentPeriod": {"CorrectableECCErrorCount": 0, "UncorrectableECCErrorCount": 0}}
         return None
 
+    def _domains(self, path: str) -> dict[str, Any] | None:
+        """One domain with two ranges: half of the memory each, and a third that keeps its content."""
+        fitted_mib = sum(module.size_mib for module in self.machine.slots.values() if module)
+        chunks = f"{DOMAINS}/1/MemoryChunks"
+        ranges = [("Volatile", fitted_mib // 2), ("Volatile", fitted_mib - fitted_mib // 2), ("PMEM", 4096)]
+        if path == DOMAINS:
+            return {"Members": [{"@odata.id": f"{DOMAINS}/1"}], "Members@odata.count": 1}
+        if path == f"{DOMAINS}/1":
+            return {"MemoryChunks": {"@odata.id": chunks}}
+        if path == chunks:
+            return {"Members": [{"@odata.id": f"{chunks}/{number}"} for number in range(3)], "Members@odata.count": 3}
+        number = path.removeprefix(f"{chunks}/")
+        if number not in ("0", "1", "2"):
+            return None
+        kind, size_mib = ranges[int(number)]
+        return {"AddressRangeType": kind, "MemoryChunkSizeMiB": size_mib}
+
     def _system(self) -> dict[str, Any]:
         fitted_mib = sum(module.size_mib for module in self.machine.slots.values() if module)
+        if "at-the-chassis" in self.faults.on:
+            return {
+                "@odata.id": SYSTEM,
+                "Model": self.machine.model,
+                "Links": {"Chassis": [{"@odata.id": CHASSIS}]},
+                "MemoryDomains": {"@odata.id": DOMAINS},
+            }
         return {
             "@odata.id": SYSTEM,
             "Manufacturer": self.machine.maker,

@@ -7,7 +7,7 @@ from itertools import groupby
 
 from rich.text import Text
 
-from after_check.domain.boards import Filling, Slot
+from after_check.domain.boards import Filling, Slot, Soldered, soldered_apart
 from after_check.domain.facts import value_of
 from after_check.domain.findings import ChannelPart
 from after_check.domain.modules import Module
@@ -55,18 +55,26 @@ def closest_lines(board: BoardSnapshot, cells: int) -> list[Text]:
 def _drawn(board: BoardSnapshot, cells: int, spread: int) -> list[Text]:
     """`spread` 3 has channel lines, details and air; 2 no air; 1 no details; 0 one line a slot and nothing else."""
     lines: list[Text] = []
-    name_cells = max(3, min(15, max((len(slot.name) for slot in board.slots), default=2))) + 1
-    for channel, slots in groupby(board.slots, key=_channel):
+    soldered, others, loose = soldered_apart(board.slots, board.loose)
+    if any(name in (board.cursor, board.held) for group in soldered for name in group.names):
+        soldered, others, loose = (), board.slots, board.loose  # Whoever corrects the board has to see what the cursor is on.
+    name_cells = max(3, min(15, max((len(slot.name) for slot in others), default=2))) + 1
+    for channel, slots in groupby(others, key=_channel):
         if spread >= 1 and channel:
             lines.append(_channel_line(channel, cells))
         for slot in slots:
             lines += _slot_lines(slot, board, name_cells, cells, spread)
             if spread == 3:
                 lines.append(Text(""))
-    if board.loose:
+    if soldered:
+        if spread >= 1:
+            lines.append(_line_of("soldered to the board", cells))
+        for group in soldered:
+            lines += _soldered_lines(group, board, name_cells, cells, spread)
+    if loose:
         if spread >= 1:
             lines.append(Text("slot not known", Ink.MUTED))
-        for module in board.loose:
+        for module in loose:
             lines += _module_lines("?", module, False, name_cells, cells, spread)
     return lines
 
@@ -76,8 +84,12 @@ def _channel(slot: Slot) -> str:
 
 
 def _channel_line(channel: str, cells: int) -> Text:
+    return _line_of(f"channel {channel}", cells)
+
+
+def _line_of(words: str, cells: int) -> Text:
     text = Text(no_wrap=True)
-    text.append(f"channel {channel} ", Ink.MUTED)
+    text.append(f"{words} ", Ink.MUTED)
     text.append("─" * max(0, cells - text.cell_len), Ink.LINE)
     return text
 
@@ -118,6 +130,26 @@ def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cel
     if spread >= 2 and detail:
         lines.append(Text(" " * (name_cells + 2) + fitted(detail, body - 1), Ink.MUTED, no_wrap=True))
     return lines
+
+
+def _soldered_lines(group: Soldered, board: BoardSnapshot, name_cells: int, cells: int, spread: int) -> list[Text]:
+    """Draw devices of one kind as one block; beneath it their names, a mark for each."""
+    pointed = bool(board.pointed_at & set(group.names))
+    text = Text(no_wrap=True)
+    text.append(" " * (name_cells + 1))
+    body = max(8, cells - name_cells - 1)
+    words = f" {'▲ ' if pointed else ''}{soldered_text(group, body - 3)}"
+    text.append(fitted(words, body), f"bold {Ink.ON_COLOUR} on {Ink.SHORT if pointed else Ink.KEPT}")
+    detail = " · ".join(part for part in (", ".join(group.names), value_of(group.device.part) or "") if part)
+    if spread < 2 or not detail:
+        return [text]
+    return [text, Text(" " * (name_cells + 2) + fitted(detail, body - 1), Ink.MUTED, no_wrap=True)]
+
+
+def soldered_text(group: Soldered, cells: int = 80) -> str:
+    """Return soldered devices in a few words: how many of which size, and the kind."""
+    one_of_them = module_text(group.device, cells - 4)
+    return one_of_them if group.count == 1 else f"{group.count} × {one_of_them}"
 
 
 def module_text(module: Module, cells: int = 80) -> str:
