@@ -18,6 +18,20 @@ from after_check.sources.take import NotationError
         ("DDR4-3200", ["DDR4-3200 runs at 3200 MT/s.", "As a module class: PC4-25600."]),
         ("DDR4-3466", ["It is no standard rate of DDR4: it needs a memory profile."]),
         ("1800MHz", ["A memory clock of 1800 MHz is a data rate of 3600 MT/s: two transfers a clock."]),
+        (
+            "3200MHz",
+            [
+                "3200 MHz is most likely the data rate, 3200 MT/s (DDR4, DDR5): that is how it is sold. Its clock is 1600 MHz.",
+                "Where a program shows clocks, it is the clock of 6400 MT/s (DDR5).",
+            ],
+        ),
+        (
+            "1600 mhz",
+            [
+                "1600 MHz is two things: the data rate, 1600 MT/s (DDR3, DDR4), as it is sold, or the clock of 3200 MT/s "
+                "(DDR4, DDR5). The kind of the modules tells which."
+            ],
+        ),
         ("2133.33", ["2133 MT/s is a standard rate of DDR3, DDR4, LPDDR3, LPDDR4, LPDDR4X."]),
         ("week 11 of 2021", ["Week 11 of 2021 is Monday 15 March 2021 to Sunday 21 March 2021 (ISO 8601)."]),
         ("2020-W53", ["Week 53 of 2020 is Monday 28 December 2020 to Sunday 3 January 2021 (ISO 8601)."]),

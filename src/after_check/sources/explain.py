@@ -9,6 +9,7 @@ from after_check.domain.modules import Generation, Module
 from after_check.domain.quantities import clock_mhz, first_word_ns, number_text, peak_bandwidth_gbs, size_text
 from after_check.sources.notation import parse, write
 from after_check.sources.take import NotationError
+from after_check.sources.words.figures import Meaning, is_usual_rate, meaning_in_mhz
 from after_check.standards.labels import Label, parse_label
 from after_check.standards.rates import (
     HIGHEST_RATE_MTS,
@@ -91,12 +92,31 @@ def _rate(text: str) -> list[str] | None:
     if not 50 <= number <= HIGHEST_RATE_MTS:
         return [f"{match['number']} is no data rate."]
     if unit == "MHZ":
-        rate_mts = snap_rate(number * 2)
-        return [f"A memory clock of {number:g} MHz is a data rate of {rate_mts} MT/s: two transfers a clock.", *_rate_lines(rate_mts)]
+        return _megahertz(number)
     rate_mts = snap_rate(number)
     standard = generations_of_rate(rate_mts)
     of_what = f"a standard rate of {', '.join(standard)}" if standard else "no standard rate of any generation"
     return [f"{rate_mts} MT/s is {of_what}.", *_rate_lines(rate_mts)]
+
+
+def _megahertz(number: float) -> list[str]:
+    """Say what a figure in MHz may be: people and screens write it for clocks and for rates alike."""
+    as_rate_mts, as_clock_mts = snap_rate(number), snap_rate(number * 2)
+    meaning = meaning_in_mhz(number, None)
+    rate = f"the data rate, {as_rate_mts} MT/s{_of(as_rate_mts)}"
+    clock = f"the clock of {as_clock_mts} MT/s{_of(as_clock_mts)}"
+    if meaning is Meaning.EITHER:
+        return [f"{number:g} MHz is two things: {rate}, as it is sold, or {clock}. The kind of the modules tells which."]
+    if meaning is Meaning.RATE:
+        lines = [f"{number:g} MHz is most likely {rate}: that is how it is sold. Its clock is {number_text(clock_mhz(as_rate_mts))} MHz."]
+        lines += [f"Where a program shows clocks, it is {clock}."] if is_usual_rate(2 * number, None) else []
+        return lines + _rate_lines(as_rate_mts)
+    return [f"A memory clock of {number:g} MHz is a data rate of {as_clock_mts} MT/s: two transfers a clock.", *_rate_lines(as_clock_mts)]
+
+
+def _of(rate_mts: int) -> str:
+    generations = [generation for generation in generations_of_rate(rate_mts) if not generation.startswith("LP")]
+    return f" ({', '.join(generations)})" if generations else ""
 
 
 def _rate_lines(rate_mts: int) -> list[str]:
