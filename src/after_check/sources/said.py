@@ -84,7 +84,7 @@ def _as_parsed(found: Said, exact: Parsed) -> Parsed:
     """Return words as a parsed line; the short form's own problems where it was meant, or where nothing was understood."""
     if found.is_whole and found.notation:
         return Parsed(found.text, found.reading, ())
-    if exact.problems and ("=" in found.text or ";" in found.text or not found.notation):
+    if exact.problems and ("=" in found.text or ";" in found.text or not (found.notation or found.asks)):
         return exact
     problems = [_asked(found.text, ask) for ask in found.asks]
     problems += [Problem(start, end, f"{quoted(found.text[start:end])} is not understood") for start, end in found.not_understood]

@@ -333,8 +333,10 @@ class FactSteps(State):
             self.asks.append(Ask("rated_mts", f"{number:g} is no rate of any memory: which one is it?"))
         elif unit != "MHz" and generation is not None and not may_be_sold_as(number, generation):
             doubled = is_usual_rate(2 * number, generation)
-            answers = (f"{number:g} MT/s", f"{2 * number:g} MT/s") if doubled else ()
-            self.asks.append(Ask("rated_mts", f"{generation} is not sold as {number:g} MT/s: which rate is it?", answers))
+            kind = f"{token.value} " if token.kind == "generation" else ""
+            answers = (f"{kind}{2 * number:g} MT/s",) if doubled else ()
+            place = (token.start, token.end) if doubled else None
+            self.asks.append(Ask("rated_mts", f"{generation} is not sold as {number:g} MT/s: which rate is it?", answers, place))
         elif meaning is Meaning.EITHER:
             self._ask_rate("rated_mts", "Are the modules sold as", number, token)
         elif meaning is not Meaning.NEITHER:

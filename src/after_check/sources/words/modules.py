@@ -91,7 +91,9 @@ class ModuleSteps(FactSteps):
         if not (count > number and count > _FEW // 2 - 1 and as_size_bytes(count) is not None and number <= _FEW // 2):
             return False
         answers = (f"{number}x{count} GB", f"{count}x{number} GB")
-        self.asks.append(Ask("modules", f"{number} × {count} GiB, or {count} × {number} GiB?", answers))
+        before = self.tokens[max(0, self.tokens.index(figure) - 1)]
+        place = (before.start, figure.end) if before.kind in ("count", "count_after", "number") else None
+        self.asks.append(Ask("modules", f"{number} × {count} GiB, or {count} × {number} GiB?", answers, place))
         return True
 
     def _sized_module(self, free: list[Token], at: int) -> tuple[int, Described | None]:

@@ -80,6 +80,7 @@ class _Reader(PromiseSteps):
             for draft in self.drafts[known:]:
                 draft.clause = number
         self._settle_spoken()
+        self._settle_said_twice()
         if self.promise:
             self._promised_changes()
         elif "replace" in self.verbs and self.drafts:
@@ -159,7 +160,9 @@ class _Reader(PromiseSteps):
             drafts = self._lone_size(clause) or self._behind_slot(clause)
         elif len(slots) > 1 and not drafts and (lone := next((token for token in clause if token.kind == "size" and not token.used), None)):
             each = size_text(lone.value)
-            self.asks.append(Ask("modules", f"{each} in each of the {len(slots)} slots, or altogether?", (f"{each} each", f"total {each}")))
+            answers = (f"{each} each", f"total {each}")
+            place = (lone.start, lone.end)
+            self.asks.append(Ask("modules", f"{each} in each of the {len(slots)} slots, or altogether?", answers, place))
             self._use(lone)
         self._place(clause, slots, drafts)
 

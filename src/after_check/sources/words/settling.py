@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.modules import Form
-from after_check.domain.quantities import GIB, size_text
+from after_check.domain.quantities import GIB, counted, size_text
+from after_check.domain.readings import ShownRate
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.modules import ModuleSteps
 from after_check.sources.words.state import Ask, Described
@@ -38,11 +39,11 @@ class SettlingSteps(ModuleSteps):
         left = [size for size, _ in self.loose_sizes]
         total = self.facts.get("total_bytes")
         if whole is not None:
-            for size in left:
+            for size, token in self.loose_sizes:
                 if size == whole:
                     self.facts.setdefault("total_bytes", size)
                 elif total is None:
-                    self._ask_sum(whole, size)
+                    self._ask_sum(whole, size, token)
             if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
                 self.facts.pop("total_bytes")
                 self._ask_sum(whole, total)
@@ -55,11 +56,9 @@ class SettlingSteps(ModuleSteps):
         elif len(left) == 1 and not self.drafts and total is None:
             self._lone_amount(left[0], self.loose_sizes[0][1])
         elif left and (len(left) > 1 or total is not None):
-            known = [size for size in left if size != total]
+            known = [(size, token) for size, token in self.loose_sizes if size != total]
             if known:
-                self.asks.append(
-                    Ask("modules", f"What are {', '.join(size_text(size) for size in known)}: modules, or a total?", ("modules", "total"))
-                )
+                self._ask_what_they_are(known)
 
     def _settle_spoken(self) -> None:
         """Give two values of one thing to the modules beside which they were said, or ask: `8 GB 2400 + 8 GB 2666`."""
@@ -75,6 +74,14 @@ class SettlingSteps(ModuleSteps):
                         draft.facts.setdefault(name, value)
             else:
                 self.asks.append(Ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values))))
+
+    def _settle_said_twice(self) -> None:
+        """Ask where two values of one thing were said of the machine: neither is taken."""
+        for name, values in self.facts.twice.items():
+            said = list(dict.fromkeys(_in_words(name, value) for value in values))
+            self.facts.pop(name, None)
+            if len(said) > 1:
+                self.asks.append(Ask(name, f"Which is it: {' or '.join(said)}?", tuple(said)))
 
     def _whose(self, said: list[tuple[int, object]]) -> Iterator[tuple[list[Described], object]]:
         """Yield values with the modules of their clause: one for all of these, or as many as there are, in their order."""
@@ -112,13 +119,17 @@ class SettlingSteps(ModuleSteps):
         elif several:
             self.facts["total_bytes"] = size
         elif is_module_size(size) and any(self._is_open_count(other) for other in self.tokens):
-            self.asks.append(Ask("modules", f"How many modules of {size_text(size)} are there?"))
+            counts = [other for other in self.tokens if self._is_open_count(other)]
+            place = (min(token.start, counts[0].start), max(token.end, counts[-1].end))
+            answers = tuple(f"{number}x{size_text(size)}" for number in (1, 2, 4))
+            self.asks.append(Ask("modules", f"How many modules of {size_text(size)} are there?", answers, place))
         elif is_module_size(size):
             self.drafts.append(Described(1, size))
         elif size % (2 * GIB) == 0:
             self.facts["total_bytes"] = size  # No module has it, and two of them may.
         else:
-            self.asks.append(Ask("modules", f"No module has {size_text(size)}: what is the size of each?"))
+            answers, place = (f"total {size_text(size)}",), (token.start, token.end)
+            self.asks.append(Ask("modules", f"No module has {size_text(size)}: what is the size of each?", answers, place))
 
     def _is_most_of(self, total: int, whole: int) -> bool:
         """Return whether a total is the sum of the modules, or that less what the machine keeps for itself: 15.8 of 16 GB."""
@@ -141,14 +152,21 @@ class SettlingSteps(ModuleSteps):
             and self.slot_count > len(self.drafts)
         )
 
-    def _ask_sum(self, whole: int, said: int) -> None:
-        self.asks.append(
-            Ask(
-                "total_bytes",
-                f"The modules add up to {size_text(whole)}, and {size_text(said)} is said: which one is wrong?",
-                (f"total {size_text(whole)}", f"total {size_text(said)}, other modules"),
-            )
-        )
+    def _ask_what_they_are(self, known: list[tuple[int, Token]]) -> None:
+        """Ask about amounts beside a total; a single one is answered by key."""
+        size, token = known[0]
+        question = f"What are {', '.join(size_text(size) for size, _ in known)}: modules, or a total?"
+        if len(known) > 1 or not is_module_size(size):
+            self.asks.append(Ask("modules", question, ("modules", "total")))
+        else:
+            self.asks.append(Ask("modules", question, (f"1x{size_text(size)}", f"total {size_text(size)}"), (token.start, token.end)))
+
+    def _ask_sum(self, whole: int, said: int, token: Token | None = None) -> None:
+        question = f"The modules add up to {size_text(whole)}, and {size_text(said)} is said: which one is wrong?"
+        if token is None:
+            self.asks.append(Ask("total_bytes", question, (f"total {size_text(whole)}", f"total {size_text(said)}, other modules")))
+        else:
+            self.asks.append(Ask("total_bytes", question, (f"total {size_text(whole)}",), (token.start, token.end)))
 
     def _fill_slots(self) -> None:
         """Where slots are used and nobody says by what, there are that many modules of which nothing is known."""
@@ -175,3 +193,14 @@ class SettlingSteps(ModuleSteps):
         return any(
             name in self.common for name in ("generation", "rated_mts", "form", "ranks", "timings", "ecc", "part", "serial", "voltage_mv")
         )
+
+
+def _in_words(name: str, value: object) -> str:
+    """Return a fact as people say it."""
+    if isinstance(value, ShownRate):
+        return f"runs at {value.number:g} {value.unit.value or 'MT/s'}"
+    if isinstance(value, int) and name.endswith("_bytes"):
+        return f"{name.removesuffix('_bytes').replace('_', ' ')} {size_text(value)}"
+    if isinstance(value, int) and name == "channels":
+        return counted(value, "channel")
+    return f"{name.replace('_', ' ')} {value}"

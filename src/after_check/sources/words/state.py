@@ -6,9 +6,10 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from after_check.domain.modules import Form
-from after_check.domain.readings import Reading
+from after_check.domain.readings import Reading, ShownRate
 from after_check.sources.words.figures import as_size_bytes
 from after_check.sources.words.tokens import Token, tokens, vocabulary
+from after_check.standards.rates import same_rate
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +62,30 @@ def is_configured(token: Token) -> bool:
     return token.kind == "word" and str(token.value).startswith("configured")
 
 
+class SaidFacts(dict[str, Any]):
+    """Facts of a machine by their field; `twice` has what was said of one field more than once, and not alike."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.twice: dict[str, list[Any]] = {}
+
+    def __setitem__(self, name: str, value: Any) -> None:
+        before = self.get(name)
+        if before is not None and not _is_alike(before, value):
+            self.twice.setdefault(name, [before]).append(value)
+        elif isinstance(before, ShownRate) and isinstance(value, ShownRate) and before.number > value.number:
+            return  # The clock, said behind its rate.
+        super().__setitem__(name, value)
+
+
+def _is_alike(before: Any, value: Any) -> bool:
+    """Return whether two values say the same; a clock and its rate do."""
+    if not isinstance(before, ShownRate) or not isinstance(value, ShownRate):
+        return bool(before == value)
+    slower, faster = sorted((before.number, value.number))
+    return same_rate(slower, faster) or same_rate(2 * slower, faster)
+
+
 class State:
     """Facts, modules and questions of one text, as they are found."""
 
@@ -70,7 +95,7 @@ class State:
         self.drafts: list[Described] = []
         self.loose_sizes: list[tuple[int, Token]] = []
         self.common: dict[str, Any] = {}
-        self.facts: dict[str, Any] = {}
+        self.facts = SaidFacts()
         self.empty_slots: list[str] = []
         self.used_slots: int | None = None
         self.slot_count: int | None = None

@@ -16,11 +16,13 @@ from textual.widgets import Footer, Input, Label
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.readings import Reading
 from after_check.shop.errors import AlreadyExists, ShopError
+from after_check.sources.examples import said_as_promise, said_on_arrival
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import DraftScreen
+from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.notation_board import NotationBoard, answered
 
 if TYPE_CHECKING:
@@ -29,11 +31,12 @@ if TYPE_CHECKING:
 _HINTS = {
     "names": "What people call it, the machine, the customer, separated by commas:\nTide desk, Larkfield T1, Tide-gauge office",
     "arrival": "What the machine has, as a screen or a sticker shows it (or leave it, and read the machine later):\n"
-    "2x8gb ddr4 2400, runs at 2400, dual channel, 15.8 GB usable\nA2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual; profile off",
+    "in the short form: A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual; profile off",
     "promise": "What the job is to deliver, in your own words or in the short form:\n"
-    "2x16gb ddr4 3200 dual channel\nadd 16gb        keep the 8gb, add another 8gb        the same again        twice as much\n"
-    "A2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1",
+    "add 16gb        keep the 8gb, add another 8gb        the same again        twice as much\n"
+    "in the short form: A2=24G DDR5-6400; B2=24G DDR5-6400; dual; profile 1",
 }
+_JOBS_LOOKED_AT = 4
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
@@ -61,6 +64,8 @@ class JobEditorScreen(DraftScreen[str | None]):
         super().__init__()
         self._job = job
         self._number = job.facts.number if job else ""
+        self._lately: tuple[Reading, ...] = ()
+        """What the last jobs had on arrival."""
 
     def compose(self) -> ComposeResult:
         """Lay out the lines and the drawing."""
@@ -72,9 +77,11 @@ class JobEditorScreen(DraftScreen[str | None]):
             yield Input(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
             if self._job is None:
                 yield Label("On arrival")
-                yield Input(id="arrival", placeholder="A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; dual")
+                yield EntryLine(id="arrival", placeholder="2x8gb ddr4 2400, dual channel")
+                yield Chips("arrival", id="arrival-chips")
             yield Label("Promise")
-            yield Input(value=facts.promise, id="promise", placeholder="2x16G DDR4-3200; dual")
+            yield EntryLine(value=facts.promise, id="promise", placeholder="2x16G DDR4-3200; dual")
+            yield Chips("promise", promise=True, id="promise-chips")
         yield NotationBoard(id="editor-board")
         yield Footer(show_command_palette=False)
 
@@ -92,6 +99,7 @@ class JobEditorScreen(DraftScreen[str | None]):
         """Find the next number and what was left unfinished."""
         try:
             self._number = await asyncio.to_thread(self.shop.jobs.next_number)
+            self._lately = await asyncio.to_thread(self._last_arrivals)
             draft = await self.left_unfinished()
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
@@ -107,6 +115,11 @@ class JobEditorScreen(DraftScreen[str | None]):
                 self.query_one(f"#{name}", Input).value = str(text)
         if any(kept.values()):
             self.notify("brought back what was left unfinished", timeout=3)
+
+    def _last_arrivals(self) -> tuple[Reading, ...]:
+        """Return what the last jobs had on arrival. Raises ShopError."""
+        jobs = [self.shop.jobs.job(entry.number) for entry in self.shop.jobs.entries()[:_JOBS_LOOKED_AT]]
+        return tuple(job.arrival.reading for job in jobs if job.arrival is not None)
 
     @on(Input.Changed)
     def line_changed(self, event: Input.Changed) -> None:
@@ -126,7 +139,16 @@ class JobEditorScreen(DraftScreen[str | None]):
         if event.input.id == "promise":
             self.action_keep()
         else:
-            self.focus_next()
+            self.set_focus(self.query_one("#arrival" if event.input.id == "names" and self.query("#arrival") else "#promise"))
+
+    @on(Chips.Changed)
+    def piece_changed(self, message: Chips.Changed) -> None:
+        """Write a changed piece into the line that it belongs to."""
+        chips = self.focused
+        if isinstance(chips, Chips) and chips.id is not None:
+            line = self.query_one(f"#{chips.id.removesuffix('-chips')}", EntryLine)
+            line.value = message.text
+            line.cursor_position = len(line.value)
 
     def draft_text(self) -> str:
         """Return the lines as they are typed."""
@@ -150,7 +172,13 @@ class JobEditorScreen(DraftScreen[str | None]):
             parsed = read_line(self._line(name))
         elif name == "promise":
             parsed = read_promise(self._line(name), self._arrival())[1]
-        self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), _HINTS.get(name, ""))
+        for chips in self.query(Chips):
+            chips.show(parsed if chips.id == f"{name}-chips" else None)
+        examples = ""
+        for line in self.query(EntryLine).filter(f"#{name}"):
+            line.examples = said_on_arrival(lately=self._lately) if name == "arrival" else said_as_promise(self._arrival())
+            examples = examples_words(line)
+        self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), examples + _HINTS.get(name, ""))
         self.refresh_bindings()
 
     def action_keep(self) -> None:

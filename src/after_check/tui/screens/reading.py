@@ -15,12 +15,14 @@ from textual.containers import Horizontal, Vertical
 from textual.suggester import SuggestFromList
 from textual.widgets import Footer, Input, Label, Static
 
+from after_check.casework.judging import promise_of
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import combined
 from after_check.local.recent import remember, remembered
 from after_check.shop.errors import KeptAside, ShopError
 from after_check.sources.errors import SourceError
+from after_check.sources.examples import said_after_fitting, said_on_arrival
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, module_from_words, put
 from after_check.sources.said import read_line
@@ -32,6 +34,7 @@ from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
+from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.notation_board import NotationBoard, answered
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
@@ -40,9 +43,6 @@ _HINT = (
     "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
     "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
     "For another machine, after-check collector --for sh prints a script; type its file here.\n"
-    "Or say what a screen or a sticker shows, in your own words or in the short form:\n"
-    "2 sticks of 24 GB DDR5-6400, runs at 6400, dual channel, profile 1 on\n"
-    "A2=24G DDR5-6400; B2=24G DDR5-6400; run 6400; dual; profile 1\n"
     "A line that begins with + is added to the last reading: + profile off; reset\n"
     "ctrl+l brings the last reading back as a line to change."
 )
@@ -83,7 +83,8 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         with Vertical(id="reading-lines"):
             yield Label("", id="reading-title")
             places = SuggestFromList(remembered(_PLACES))
-            yield Input(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=places)
+            yield EntryLine(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=places)
+            yield Chips("reading-line", id="reading-chips")
             yield Static(id="reading-said")
             yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
             yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
@@ -95,6 +96,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
     def on_mount(self) -> None:
         """Begin at the line."""
         self._title()
+        self._give_examples()
         self._draw("")
         self.query_one("#reading-password").display = False
         self.query_one("#reading-words").display = False
@@ -128,6 +130,15 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         text.append("  (F2 changes)", Ink.MUTED)
         self.query_one("#reading-title", Label).update(text)
 
+    def _give_examples(self) -> None:
+        """What people say at this moment: of this model, of what was there, of what was promised."""
+        line = self.query_one("#reading-line", EntryLine)
+        if self._moment is Moment.ARRIVAL:
+            line.examples = said_on_arrival(self._job.card)
+        else:
+            last = self._last()
+            line.examples = said_after_fitting(promise_of(self._job), last.reading if last is not None else None)
+
     @on(Input.Changed, "#reading-line")
     def line_changed(self, event: Input.Changed) -> None:
         """Draw what is typed, and keep it."""
@@ -136,7 +147,8 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self.keep_draft()
 
     def _draw(self, line: str) -> None:
-        board = self.query_one(NotationBoard)
+        board, chips = self.query_one(NotationBoard), self.query_one(Chips)
+        chips.show(None)
         if line.strip().startswith(NETWORK):
             self.query_one(VerdictPreview).show(self._job, None)
             board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
@@ -145,11 +157,13 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         preview = self._whole(read_line(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
         self.query_one(VerdictPreview).show(self._job, preview)
         if not line.strip():
-            board.show(None, "this machine, a path, or your own words", _HINT)
+            board.show(None, "this machine, a path, or your own words", examples_words(self.query_one("#reading-line", EntryLine)) + _HINT)
         elif _is_path(line.strip()):
             board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
         else:
-            board.show(read_line(_notation(line)), "added to the last reading" if line.lstrip().startswith("+") else "as typed")
+            parsed = read_line(_notation(line))
+            chips.show(parsed)
+            board.show(parsed, "added to the last reading" if line.lstrip().startswith("+") else "as typed")
 
     @on(Input.Submitted, "#reading-line")
     def line_done(self, event: Input.Submitted) -> None:
@@ -272,6 +286,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         """Change between arrival and after fitting."""
         self._moment = Moment.ARRIVAL if self._moment is Moment.FITTED else Moment.FITTED
         self._title()
+        self._give_examples()
         self._draw(self.query_one("#reading-line", Input).value)
 
     def action_last(self) -> None:
@@ -286,6 +301,14 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         """Go to the drawing and back to the line."""
         board = self.query_one(NotationBoard)
         self.set_focus(self.query_one("#reading-line") if board.has_focus else board)
+
+    @on(Chips.Changed)
+    def piece_changed(self, message: Chips.Changed) -> None:
+        """Write a changed piece into the line; a + that stood before it stays."""
+        line = self.query_one("#reading-line", Input)
+        added = "+ " if line.value.lstrip().startswith("+") else ""
+        line.value = added + message.text
+        line.cursor_position = len(line.value)
 
     @on(NotationBoard.Corrected)
     def corrected(self, message: NotationBoard.Corrected) -> None:

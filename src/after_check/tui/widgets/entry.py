@@ -1,0 +1,191 @@
+"""A line for one's own words: examples where nothing is typed, and what was understood as chips that can be changed by key."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from rich.text import Text
+from textual import events
+from textual.binding import Binding, BindingType
+from textual.message import Message
+from textual.widgets import Input
+
+from after_check.domain.readings import Reading
+from after_check.sources.notation import write
+from after_check.sources.notation.parser import Parsed
+from after_check.sources.pieces import Piece, pieces_of, usually_next
+from after_check.tui.theme import Ink
+from after_check.tui.widgets.drawn import Drawn
+
+
+class EntryLine(Input):
+    """Tab takes an example over while nothing else is typed, and again the next; down goes to the chips; `?` shows the keys."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("tab", "take_example", "take the example", show=False),
+        Binding("down", "to_chips", "change a piece", tooltip="walk to what was understood, and change it by key"),
+    ]
+
+    examples: tuple[str, ...] = ()
+
+    def on_key(self, event: events.Key) -> None:
+        """A question mark in an empty line is no text, as nothing that anybody says begins with it: it shows the keys."""
+        if event.character == "?" and not self.value:
+            event.stop()
+            event.prevent_default()
+            self.screen.app.simulate_key("f1")
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Let tab move on where no example is to be taken over."""
+        if action == "take_example":
+            return bool(self.examples) and (not self.value or self.value in self.examples)
+        if action == "to_chips":
+            return self.is_mounted and any(chips.is_of(self) for chips in self.screen.query(Chips))
+        return super().check_action(action, parameters)
+
+    def action_take_example(self) -> None:
+        """Put the first example into the line, and behind it the next one; behind the last, the line is empty again."""
+        at = self.examples.index(self.value) + 1 if self.value in self.examples else 0
+        self.value = self.examples[at] if at < len(self.examples) else ""
+        self.cursor_position = len(self.value)
+
+    def action_to_chips(self) -> None:
+        """Go to the chips of this line."""
+        for chips in self.screen.query(Chips):
+            if chips.walk_into(self):
+                return
+
+
+class Chips(Drawn):
+    """What was understood of a line: a chip for each piece, and beneath them what is usually said next, or what to choose from."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("left,h", "walk(-1)", "piece before", show=False),
+        Binding("right,l", "walk(1)", "next piece", show=False),
+        Binding("enter", "open", "change", tooltip="what this piece might be instead"),
+        Binding("up,escape", "leave", "back to the line"),
+        *(Binding(str(number), f"choose({number - 1})", show=False) for number in range(1, 10)),
+    ]
+
+    @dataclass
+    class Changed(Message):
+        """A piece was changed; `text` says the whole in the short form."""
+
+        text: str
+
+    def __init__(self, of: str, promise: bool = False, id: str | None = None) -> None:
+        super().__init__(id=id)
+        self._of = of
+        self._promise = promise
+        self.pieces: tuple[Piece, ...] = ()
+        self._next: tuple[str, ...] = ()
+        self._at = 0
+        self._is_open = False
+        self._starts: list[tuple[int, int]] = []
+
+    def show(self, parsed: Parsed | None) -> None:
+        """Show what was understood of a line, or nothing."""
+        reading = parsed.reading if parsed is not None and parsed.line.strip() else Reading()
+        self.pieces = pieces_of(reading)
+        self._next = usually_next(reading, self._promise) if self.pieces else ()
+        self._at, self._is_open = min(self._at, max(0, len(self.pieces) - 1)), False
+        self.display = bool(self.pieces)
+        self.refresh()
+        self.screen.refresh_bindings()
+
+    def is_of(self, line: EntryLine) -> bool:
+        """Return whether these are the chips of that line, and there are any."""
+        return line.id == self._of and bool(self.pieces)
+
+    def walk_into(self, line: EntryLine) -> bool:
+        """Take the cursor, where these are the chips of that line and there are any."""
+        if not self.is_of(line):
+            return False
+        self.can_focus = True  # Only now: tab goes from line to line.
+        self.focus()
+        return True
+
+    def on_blur(self) -> None:
+        """Close what is open."""
+        self.can_focus, self._is_open = False, False
+        self.refresh()
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the chips in a row, and the line beneath."""
+        row, self._starts = Text(no_wrap=True), []
+        first = self._first_that_fits(cells)
+        if first:
+            row.append("‹ ", Ink.MUTED)
+        for index, piece in enumerate(self.pieces[first:], first):
+            chosen = self.has_focus and index == self._at
+            begin = row.cell_len
+            style = f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}" if chosen else f"{Ink.TEXT} on {Ink.CHOSEN}"
+            row.append(f"▸{piece.words} " if chosen else f" {piece.words} ", style)
+            self._starts.append((index, begin))
+            row.append(" ")
+            if row.cell_len > cells:
+                break
+        return [row, self._beneath()]
+
+    def _first_that_fits(self, cells: int) -> int:
+        """Return the first chip to draw so that the chosen one is in sight."""
+        first = 0
+        while first < self._at and sum(len(piece.words) + 3 for piece in self.pieces[first : self._at + 1]) > cells - 2:
+            first += 1
+        return first
+
+    def _beneath(self) -> Text:
+        line = Text(no_wrap=True)
+        choices = self.pieces[self._at].choices if self.pieces and self.has_focus else ()
+        if self._is_open and choices:
+            for number, choice in enumerate(choices, 1):
+                line.append(f"{number} ", f"bold {Ink.PROMISED}")
+                line.append(f"{choice.words}   ", Ink.TEXT)
+        elif self.has_focus:
+            line.append("enter" if choices else "", f"bold {Ink.PROMISED}")
+            line.append(" changes it   ◂ ▸ another piece   esc the line" if choices else "◂ ▸ another piece   esc the line", Ink.MUTED)
+        elif self._next:
+            line.append("usually said next: ", Ink.MUTED)
+            line.append("  ".join(self._next), Ink.PROMISED)
+        return line
+
+    def action_walk(self, by: int) -> None:
+        """Go to another chip."""
+        self._at, self._is_open = (self._at + by) % max(1, len(self.pieces)), False
+        self.refresh()
+
+    def action_open(self) -> None:
+        """Show what the piece might be instead."""
+        self._is_open = bool(self.pieces and self.pieces[self._at].choices)
+        self.refresh()
+
+    def action_choose(self, index: int) -> None:
+        """Take one of them."""
+        choices = self.pieces[self._at].choices if self.pieces else ()
+        if self._is_open and index < len(choices):
+            self.post_message(self.Changed(write(choices[index].reading)))
+
+    def action_leave(self) -> None:
+        """Close the choices, or go back to the line."""
+        if self._is_open:
+            self._is_open = False
+            self.refresh()
+        else:
+            self.screen.query_one(f"#{self._of}", EntryLine).focus()
+
+    def on_click(self, event: events.Click) -> None:
+        """A click goes to a chip and opens it."""
+        under = [index for index, begin in self._starts if begin <= event.x]
+        if event.y == 0 and under:
+            self.can_focus = True
+            self.focus()
+            self._at = under[-1]
+            self.action_open()
+
+
+def examples_words(line: EntryLine) -> str:
+    """Return a line's examples as they stand on the empty page, with the key that takes them over."""
+    if not line.examples:
+        return ""
+    return "People say here (tab takes it over, tab again the next):\n" + "\n".join(f"▸ {text}" for text in line.examples) + "\n\n"

@@ -1,0 +1,98 @@
+"""Typing in one's own words: examples on the empty page, chips beneath the line, questions, and the board by hand."""
+
+from __future__ import annotations
+
+from textual.widgets import Input
+
+from after_check.tui.dialogs.help import HelpScreen
+from after_check.tui.screens.editor import JobEditorScreen
+from after_check.tui.screens.reading import ReadingScreen
+from after_check.tui.widgets.entry import Chips, EntryLine
+from tests.helpers.pilot import go, open_job, running, shown, until
+
+
+async def new_job(app, pilot):
+    await until(pilot, lambda: "ready, waits for the customer" in shown(app))
+    await pilot.press("n")
+    await until(pilot, lambda: isinstance(app.screen, JobEditorScreen) and "NEW JOB 0" in shown(app))
+    await pilot.press(*"Till", "enter")
+    await until(pilot, lambda: app.focused is not None and app.focused.id == "arrival")
+
+
+def test_an_empty_line_shows_what_people_say_and_tab_takes_it_over(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            await until(pilot, lambda: "People say here" in shown(app))
+            line = app.screen.query_one("#arrival", EntryLine)
+            seen = []
+            for _ in range(4):
+                await pilot.press("tab")
+                seen.append(line.value)
+            assert len(set(seen[:3])) == 3
+            assert seen[3] == ""
+            await pilot.press("tab")
+            assert line.value == seen[0]
+            # Something of one's own is not taken away by tab, which goes on to the next line.
+            await pilot.press("space", "tab")
+            assert app.focused.id == "promise"
+            assert line.value == seen[0] + " "
+
+    go(test)
+
+
+def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            line = app.screen.query_one("#arrival", EntryLine)
+            line.value = "two sticks of 8gb ddr4 2400"
+            await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+            assert "usually said next: runs at?  channels?" in shown(app)
+            await pilot.press("down", "right", "enter")
+            await until(pilot, lambda: "DDR4-2666" in shown(app))
+            choice = next(index for index, each in enumerate(app.focused.pieces[1].choices, 1) if each.words == "DDR4-2666")
+            await pilot.press(str(choice))
+            await until(pilot, lambda: line.value == "2x8G DDR4-2666")
+            await pilot.press("escape")
+            assert app.focused is line
+            line.value += "; run 2666; dual"
+            await until(pilot, lambda: "dual channel" in shown(app) and "channels?" not in shown(app))
+
+    go(test)
+
+
+def test_the_chips_of_the_promise_belong_to_the_promise(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            app.screen.query_one("#arrival", Input).value = "1x8gb ddr4 2400"
+            await pilot.press("enter")
+            promise = app.screen.query_one("#promise", EntryLine)
+            assert app.focused is promise
+            promise.value = "add another 8gb"
+            await until(pilot, lambda: app.screen.query_one("#promise-chips", Chips).display)
+            assert not app.screen.query_one("#arrival-chips", Chips).display
+            await pilot.press("down", "enter")
+            await until(pilot, lambda: "1 ×" in shown(app))
+            await pilot.press("escape", "escape")
+            assert app.focused is promise
+
+    go(test)
+
+
+def test_a_question_mark_in_an_empty_line_shows_the_keys_and_is_text_elsewhere(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            await pilot.press("question_mark")
+            await until(pilot, lambda: isinstance(app.screen, HelpScreen))
+            await pilot.press("escape")
+            line = app.screen.query_one("#reading-line", EntryLine)
+            line.focus()
+            await pilot.press(*"A1", "equals_sign", "question_mark")
+            assert line.value == "A1=?"
+
+    go(test)
