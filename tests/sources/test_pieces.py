@@ -6,8 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from after_check.domain.modules import Generation
 from after_check.sources.card_file import read_card_file
 from after_check.sources.examples import said_after_fitting, said_as_promise, said_on_arrival
+from after_check.sources.likely import likely_kinds, likely_rates, likely_sizes
 from after_check.sources.notation import write
 from after_check.sources.pieces import pieces_of, usually_next
 from after_check.sources.said import read_line, read_promise, said
@@ -127,3 +129,16 @@ def test_what_is_said_twice_and_not_alike_is_asked_and_not_taken(text, about):
     assert [ask.about for ask in found.asks] == [about]
     assert getattr(found.reading, about) is None
     assert not said("2x8gb 2400 MT/s, runs at 2400, 1200 MHz clock").asks  # A clock and its rate say the same.
+
+
+def test_the_likeliest_module_is_the_one_beside_it_within_what_the_machine_takes():
+    beside = read_line("A2=16G DDR4-2666; B2=-").reading.modules
+    card = read_card_file(SAMPLES / "cards" / "larkfield-t1.toml")
+    sizes = likely_sizes(beside, card, Generation.DDR4)
+    assert sizes[0] == 16 << 30
+    assert all(size <= card.module_bytes for size in sizes)
+    assert likely_kinds(beside, card)[0] is Generation.DDR4
+    assert likely_rates(Generation.DDR4, beside, None)[0] == 2666
+    # A kind without modules of 24 GiB offers none.
+    assert 24 << 30 not in likely_sizes((), None, Generation.DDR4)
+    assert 24 << 30 in likely_sizes((), None, Generation.DDR5)

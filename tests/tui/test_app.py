@@ -310,6 +310,8 @@ def test_a_board_is_corrected_on_its_drawing(shop_path):
             await pilot.press("c", "down", "down", "v")
             await until(pilot, lambda: line.value.endswith("B2=16G DDR4-3200; run 3200"))
             await pilot.press("enter")
+            await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+            await pilot.press("w")
             words = app.screen.query_one("#reading-words", Input)
             await until(pilot, lambda: words.has_focus and words.value == "16G DDR4-3200")
             words.value = "8G DDR4-3200"

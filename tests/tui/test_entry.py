@@ -96,3 +96,33 @@ def test_a_question_mark_in_an_empty_line_shows_the_keys_and_is_text_elsewhere(s
             assert line.value == "A1=?"
 
     go(test)
+
+
+def test_a_board_is_filled_by_hand_without_a_line(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            line = app.screen.query_one("#arrival", EntryLine)
+            await pilot.press("f4")
+            await until(pilot, lambda: line.value == "A1=-; A2=-; B1=-; B2=-")
+            await pilot.press("down", "enter")
+            await until(pilot, lambda: "WHAT IS IN A2" in shown(app) and "1 8 GiB" in shown(app))
+            await pilot.press("1")
+            await until(pilot, lambda: "1 DDR4" in shown(app))
+            await pilot.press("1")
+            await until(pilot, lambda: "1 3200 MT/s" in shown(app))
+            await pilot.press("1")
+            await until(pilot, lambda: line.value == "A1=-; A2=8G DDR4-3200; B1=-; B2=-")
+            # Beside it, the same is the likeliest: three times the first key.
+            await pilot.press("down", "down", "enter")
+            await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+            await pilot.press("1", "1", "1")
+            await until(pilot, lambda: line.value.endswith("B2=8G DDR4-3200"))
+            await pilot.press("enter")
+            await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+            await pilot.press("e")
+            await until(pilot, lambda: line.value.endswith("B2=-"))
+            await pilot.press("escape")
+            assert app.focused is line
+
+    go(test)

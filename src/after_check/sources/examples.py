@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 
 from after_check.domain.cards import Card
 from after_check.domain.facts import value_of
+from after_check.domain.modules import Module
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import GIB, size_notation, size_text
 from after_check.domain.readings import Reading
@@ -41,7 +43,8 @@ def said_after_fitting(promise: Promise | None, last: Reading | None) -> tuple[s
     """Return three examples for a machine that was just fitted: what has to be looked at is left for the person to type."""
     found: list[str] = []
     if promise is not None and promise.modules:
-        modules = write(Reading(slots=promise.slots, loose=promise.loose))
+        slots = tuple(replace(slot, module=_in_short(slot.module)) if slot.module is not None else slot for slot in promise.slots)
+        modules = write(Reading(slots=slots, loose=tuple(map(_in_short, promise.loose))))
         total = f"; total {size_notation(promise.total_bytes)}" if promise.total_bytes else ""
         found.append(f"{modules}{total}; run ")
     if promise is not None and promise.total_bytes:
@@ -67,6 +70,10 @@ def _promises_from(arrival: Reading | None) -> Iterator[str]:
         yield f"{max(2, len(modules))}x{2 * size // GIB or 1}G{kind}; dual"
     if modules:
         yield "twice as much"
+
+
+def _in_short(module: Module) -> Module:
+    return Module(size_bytes=module.size_bytes, generation=module.generation, rated_mts=module.rated_mts)
 
 
 def _three(found: list[str], usual: tuple[str, ...]) -> tuple[str, ...]:

@@ -17,11 +17,14 @@ from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.readings import Reading
 from after_check.shop.errors import AlreadyExists, ShopError
 from after_check.sources.examples import said_as_promise, said_on_arrival
+from after_check.sources.notation import write
+from after_check.sources.notation.edit import emptied, put
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import DraftScreen
+from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.notation_board import NotationBoard, answered
 
@@ -55,6 +58,7 @@ class JobEditorScreen(DraftScreen[str | None]):
 
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "keep", tooltip="keep the job (enter on the last line does the same)", priority=True),
+        Binding("f4", "board", "on the board", tooltip="choose slot by slot what is in it, without typing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
         Binding("escape", "back", "back", tooltip="back without keeping; a new job stays as a draft"),
@@ -64,6 +68,8 @@ class JobEditorScreen(DraftScreen[str | None]):
         super().__init__()
         self._job = job
         self._number = job.facts.number if job else ""
+        self._drawn = "names"
+        """The line that the drawing is of."""
         self._lately: tuple[Reading, ...] = ()
         """What the last jobs had on arrival."""
 
@@ -141,6 +147,36 @@ class JobEditorScreen(DraftScreen[str | None]):
         else:
             self.set_focus(self.query_one("#arrival" if event.input.id == "names" and self.query("#arrival") else "#promise"))
 
+    def action_board(self) -> None:
+        """Go to the drawing of the line, and back."""
+        board = self.query_one(NotationBoard)
+        if board.has_focus:
+            self.set_focus(self.query_one(f"#{self._drawn}", Input))
+        elif self._drawn != "names":
+            self.set_focus(board)
+
+    @on(NotationBoard.Corrected)
+    def corrected(self, message: NotationBoard.Corrected) -> None:
+        """Write the corrected drawing back into its line."""
+        self.query_one(f"#{self._drawn}", Input).value = message.line
+
+    @on(NotationBoard.WordsWanted)
+    def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:
+        """Ask what is in a slot, one key each for size, kind and rate."""
+        parsed = self.query_one(NotationBoard).parsed
+        reading, arrival = parsed.reading if parsed is not None else Reading(), self._arrival()
+        here = next((slot.module for slot in reading.slots if slot.name == message.slot), None)
+
+        def answered(answer: SlotAnswer | None) -> None:
+            if answer is not None and answer.in_words:
+                self.set_focus(self.query_one(f"#{self._drawn}", Input))
+            elif answer is not None:
+                changed = put(reading, message.slot, answer.module) if answer.module is not None else emptied(reading, message.slot)
+                self.query_one(f"#{self._drawn}", Input).value = write(changed)
+
+        beside = (*reading.modules, *(arrival.modules if arrival is not None else ()))
+        self.app.push_screen(ModuleDialog(message.slot, here, beside, self._job.card if self._job is not None else None), answered)
+
     @on(Chips.Changed)
     def piece_changed(self, message: Chips.Changed) -> None:
         """Write a changed piece into the line that it belongs to."""
@@ -168,6 +204,7 @@ class JobEditorScreen(DraftScreen[str | None]):
 
     def _draw(self, name: str) -> None:
         parsed: Parsed | None = None
+        self._drawn = name
         if name == "arrival":
             parsed = read_line(self._line(name))
         elif name == "promise":
@@ -237,5 +274,8 @@ class JobEditorScreen(DraftScreen[str | None]):
         return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
     def action_back(self) -> None:
-        """Go back without keeping."""
-        self.dismiss(None)
+        """Go back without keeping; from the drawing, to its line."""
+        if self.query_one(NotationBoard).has_focus:
+            self.action_board()
+        else:
+            self.dismiss(None)

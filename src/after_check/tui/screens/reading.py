@@ -31,11 +31,12 @@ from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import DraftScreen
 from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
-from after_check.tui.widgets.notation_board import NotationBoard, answered
+from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard, answered
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
 _HINT = (
@@ -97,6 +98,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         """Begin at the line."""
         self._title()
         self._give_examples()
+        self.query_one(NotationBoard).usual_slots = self._usual_slots()
         self._draw("")
         self.query_one("#reading-password").display = False
         self.query_one("#reading-words").display = False
@@ -129,6 +131,12 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         text.append(_MOMENT_WORDS[self._moment], f"bold {Ink.PROMISED}")
         text.append("  (F2 changes)", Ink.MUTED)
         self.query_one("#reading-title", Label).update(text)
+
+    def _usual_slots(self) -> tuple[str, ...]:
+        """Return the slots of this machine: those of its sheet, those that a reading named, or the usual four."""
+        card, last = self._job.card, self._last()
+        named = tuple(slot.name for slot in card.slots) if card is not None else ()
+        return named or (tuple(slot.name for slot in last.reading.slots) if last is not None else ()) or USUAL_SLOTS
 
     def _give_examples(self) -> None:
         """What people say at this moment: of this model, of what was there, of what was promised."""
@@ -316,6 +324,21 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self.query_one("#reading-line", Input).value = message.line
 
     @on(NotationBoard.WordsWanted)
+    def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:
+        """Ask what is in a slot, one key each for size, kind and rate."""
+        reading = read_line(self.query_one("#reading-line", Input).value).reading
+        before = self._job.arrival.reading.modules if self._job.arrival is not None else ()
+        here = next((slot.module for slot in reading.slots if slot.name == message.slot), None)
+
+        def answered(answer: SlotAnswer | None) -> None:
+            if answer is not None and answer.in_words:
+                self.words_wanted(message)
+            elif answer is not None:
+                changed = put(reading, message.slot, answer.module) if answer.module is not None else emptied(reading, message.slot)
+                self.query_one("#reading-line", Input).value = write(changed)
+
+        self.app.push_screen(ModuleDialog(message.slot, here, (*reading.modules, *before), self._job.card), answered)
+
     def words_wanted(self, message: NotationBoard.WordsWanted) -> None:
         """Let the words of one module be changed."""
         words = self.query_one("#reading-words", Input)

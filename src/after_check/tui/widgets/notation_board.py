@@ -27,6 +27,9 @@ ANSWER_KEYS = ("F6", "F7")
 """One for each answer to a question about the line."""
 
 
+USUAL_SLOTS = ("A1", "A2", "B1", "B2")
+
+
 class NotationBoard(Drawn, can_focus=True):
     """Shows a parsed line: problems first, with their place, then the board and the facts.
 
@@ -62,6 +65,8 @@ class NotationBoard(Drawn, can_focus=True):
     cursor = 0
     held = ""
     copied: Module | None = None
+    usual_slots: tuple[str, ...] = USUAL_SLOTS
+    """The slots of this model, for a page on which nothing is typed yet."""
     title = ""
     hint = ""
 
@@ -108,9 +113,11 @@ class NotationBoard(Drawn, can_focus=True):
         return slots[min(self.cursor, len(slots) - 1)].name if slots else ""
 
     def on_focus(self) -> None:
-        """Modules without slots get some, so that there is something to move."""
-        if self.parsed is not None and self.parsed.reading.loose and not self.parsed.reading.slots:
-            self._correct(with_slots_for_loose(self.parsed.reading, ("A1", "A2", "B1", "B2")))
+        """Modules without slots get some, so that there is something to move; on an empty page, the slots themselves are there."""
+        if self.parsed is None or not self.parsed.line.strip():
+            self.post_message(self.Corrected("; ".join(f"{name}=-" for name in self.usual_slots)))
+        elif self.parsed is not None and self.parsed.reading.loose and not self.parsed.reading.slots:
+            self._correct(with_slots_for_loose(self.parsed.reading, self.usual_slots))
         self.refresh()
 
     def on_blur(self) -> None:
