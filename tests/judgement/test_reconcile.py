@@ -12,10 +12,10 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import Reading, SpdEntry
 from after_check.judgement.judge import judge
-from after_check.judgement.reconcile import combined, contradictions, reconciled
+from after_check.judgement.reconcile import combined, contradictions, reconciled, with_system
 from after_check.sources.notation import parse
 from after_check.sources.spd_image import module_from_spd
-from after_check.sources.take import take_promise
+from after_check.sources.take import take_notation, take_promise
 from after_check.standards.spd import decode
 from tests.standards import spd_images as images
 
@@ -116,3 +116,24 @@ def test_the_profile_is_found_off_from_spd_and_firmware_alone():
 def test_a_shown_rate_against_the_firmwares(shown, contradicts):
     reading = combined(board(seen()), parse(shown).reading)
     assert bool(contradictions(reading)) is contradicts
+
+
+@pytest.mark.parametrize(
+    ("firmware", "system", "field", "value", "beside"),
+    [
+        ("2x8G; total 16G", "total 15.8G", "usable_bytes", 15.8, None),
+        ("2x8G; total 16G", "total 16G; usable 15.8G", "usable_bytes", 15.8, None),
+        ("2x8G; run 3200", "run 2933", "running_rate", 3200, 2933),
+        ("2x8G", "dual", "channels", 2, None),
+    ],
+)
+def test_what_the_system_shows_stands_beside_the_firmware_page(firmware, system, field, value, beside):
+    reading = with_system(take_notation(firmware).reading, take_notation(system).reading)
+    fact = getattr(reading, field)
+
+    def plain(found):
+        return round(found / 2**30, 1) if field.endswith("bytes") else found.number if field == "running_rate" else found
+
+    assert plain(fact.value) == value
+    assert [plain(other.value) for other in fact.others] == ([beside] if beside else [])
+    assert len(reading.modules) == 2

@@ -6,6 +6,7 @@ from textual.widgets import Input
 
 from after_check.tui.dialogs.help import HelpScreen
 from after_check.tui.screens.editor import JobEditorScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.entry import Chips, EntryLine
 from tests.helpers.pilot import go, open_job, running, shown, until
@@ -124,5 +125,32 @@ def test_a_board_is_filled_by_hand_without_a_line(shop_path):
             await until(pilot, lambda: line.value.endswith("B2=-"))
             await pilot.press("escape")
             assert app.focused is line
+
+    go(test)
+
+
+def test_firmware_page_and_system_are_two_lines_of_one_reading(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            app.screen.query_one("#reading-line", EntryLine).value = "A=8G DDR4-3200; B=8G DDR4-3200; run 3200; total 16G; dual"
+            await pilot.press("f3")
+            system = app.screen.query_one("#reading-system", EntryLine)
+            await until(pilot, lambda: system.has_focus)
+            system.value = "15.8 GB usable, something odd"
+            await pilot.press("enter")
+            await until(pilot, lambda: "what the system shows" in shown(app))
+            system.value = "15.8 GB"
+            await until(pilot, lambda: "usable 15.8 GiB" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await until(pilot, lambda: app.screen.snapshot is not None and app.screen.snapshot.job.now is not None)
+            job = app.screen.snapshot.job
+            now = job.now.reading
+            assert (now.total_bytes.value, round(now.usable_bytes.value / 2**30, 1)) == (16 << 30, 15.8)
+            assert now.usable_bytes.where == "system"
+            assert [part.data.decode() for part in app.shop.jobs.evidence(job.now.id)][-1] == "15.8 GB"
 
     go(test)

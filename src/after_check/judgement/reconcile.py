@@ -126,6 +126,29 @@ def combined(base: Reading, added: Reading) -> Reading:
     )
 
 
+def with_system(firmware: Reading, system: Reading) -> Reading:
+    """Return what a firmware page shows, and beside it what the system shows of the same machine.
+
+    An amount that the system gives without more is what it can use. Where both speak of one thing, the firmware's word
+    stands, and the system's beside it.
+    """
+    if system.total_bytes is not None and system.usable_bytes is None:
+        system = replace(system, usable_bytes=system.total_bytes)
+    changes: dict[str, Any] = {}
+    for field in fields(Reading):
+        first, second = getattr(firmware, field.name), getattr(system, field.name)
+        if not isinstance(second, Fact) or (field.name == "total_bytes" and (first is not None or firmware.modules)):
+            continue
+        second = replace(second, where="system")
+        if first is None:
+            changes[field.name] = second
+        elif first.value != second.value:
+            changes[field.name] = replace(first, where="firmware page", others=(second,))
+    if not firmware.modules:
+        changes |= {"slots": system.slots, "loose": system.loose}
+    return replace(firmware, **changes, evidence=firmware.evidence + system.evidence)
+
+
 def _combined_slots(base: tuple[Slot, ...], added: tuple[Slot, ...]) -> tuple[Slot, ...]:
     new = {slot.name.casefold(): slot for slot in added}
     slots: list[Slot] = []

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import replace
-from pathlib import Path
 from typing import ClassVar
 
 from rich.text import Text
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, Vertical
-from textual.suggester import SuggestFromList
-from textual.widgets import Footer, Input, Label, Static
+from textual.containers import Horizontal
+from textual.widgets import Footer, Input, Label
 
 from after_check.casework.judging import promise_of
 from after_check.domain.jobs import Job, KeptReading, Moment
@@ -26,7 +24,7 @@ from after_check.sources.examples import said_after_fitting, said_on_arrival
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, module_from_words, put
 from after_check.sources.said import read_line
-from after_check.sources.take import NETWORK, take, take_notation
+from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.base import DraftScreen
@@ -35,8 +33,9 @@ from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
-from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
+from after_check.tui.widgets.entry import Chips, examples_words
 from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard, answered
+from after_check.tui.widgets.reading_lines import ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
 _HINT = (
@@ -63,6 +62,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
 
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("f2", "other_moment", "arrival/fitted", tooltip="is this the reading on arrival, or after fitting?"),
+        Binding("f3", "system", "system", tooltip="a second line for what the system shows; the first is then the firmware page"),
         Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
         Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
@@ -79,16 +79,14 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self._slot = ""
         self.draft_place = f"reading {job.uid}"
 
+    @property
+    def entry(self) -> ReadingLines:
+        """The lines that are typed."""
+        return self.query_one(ReadingLines)
+
     def compose(self) -> ComposeResult:
-        """Lay out the line and the drawing."""
-        with Vertical(id="reading-lines"):
-            yield Label("", id="reading-title")
-            places = SuggestFromList(remembered(_PLACES))
-            yield EntryLine(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=places)
-            yield Chips("reading-line", id="reading-chips")
-            yield Static(id="reading-said")
-            yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
-            yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
+        """Lay out the lines and the drawing."""
+        yield ReadingLines(remembered(_PLACES), id="reading-lines")
         with Horizontal(id="reading-lower"):
             yield NotationBoard(id="reading-board")
             yield VerdictPreview(id="reading-preview")
@@ -99,16 +97,13 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self._title()
         self._give_examples()
         self.query_one(NotationBoard).usual_slots = self._usual_slots()
-        self._draw("")
-        self.query_one("#reading-password").display = False
-        self.query_one("#reading-words").display = False
-        self.query_one("#reading-line", Input).focus()
+        self._draw()
+        self.entry.line.focus()
         self.bring_back()
 
     def draft_text(self) -> str:
         """Return the line, unless it is an address: that may hold a password."""
-        line = self.query_one("#reading-line", Input).value
-        return "" if line.strip().startswith(NETWORK) else line
+        return self.entry.draft
 
     @work(exclusive=True, group="bring back")
     async def bring_back(self) -> None:
@@ -117,10 +112,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
             text = await self.left_unfinished()
         except ShopError:
             return  # Whoever keeps the reading is told then.
-        line = self.query_one("#reading-line", Input)
-        if text and not line.value:
-            line.value = text
-            line.cursor_position = len(text)
+        if self.entry.bring_back(text):
             self.notify("brought back what was left unfinished", timeout=3)
 
     def _title(self) -> None:
@@ -140,53 +132,53 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
 
     def _give_examples(self) -> None:
         """What people say at this moment: of this model, of what was there, of what was promised."""
-        line = self.query_one("#reading-line", EntryLine)
+        line = self.entry.line
         if self._moment is Moment.ARRIVAL:
             line.examples = said_on_arrival(self._job.card)
         else:
             last = self._last()
             line.examples = said_after_fitting(promise_of(self._job), last.reading if last is not None else None)
 
-    @on(Input.Changed, "#reading-line")
-    def line_changed(self, event: Input.Changed) -> None:
+    @on(ReadingLines.Typed)
+    def line_changed(self) -> None:
         """Draw what is typed, and keep it."""
-        self._draw(event.value)
+        self._draw()
         self.refresh_bindings()
         self.keep_draft()
 
-    def _draw(self, line: str) -> None:
-        board, chips = self.query_one(NotationBoard), self.query_one(Chips)
+    def _draw(self) -> None:
+        entry, board, chips = self.entry, self.query_one(NotationBoard), self.query_one(Chips)
+        line = entry.text.strip()
         chips.show(None)
-        if line.strip().startswith(NETWORK):
+        if entry.is_network:
             self.query_one(VerdictPreview).show(self._job, None)
-            board.show(None, "an address", f"{line.strip()}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
+            board.show(None, "an address", f"{line}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
             return
-        typed = line.strip() and not _is_path(line.strip())
-        preview = self._whole(read_line(_notation(line)).reading, line) if typed and self._moment is Moment.FITTED else None
+        parsed = entry.read()
+        preview = self._whole(parsed.reading) if line and not entry.is_path and self._moment is Moment.FITTED else None
         self.query_one(VerdictPreview).show(self._job, preview)
-        if not line.strip():
-            board.show(None, "this machine, a path, or your own words", examples_words(self.query_one("#reading-line", EntryLine)) + _HINT)
-        elif _is_path(line.strip()):
-            board.show(None, "a path", f"{line.strip()}\nPress enter to read it.")
+        if not line:
+            board.show(None, "this machine, a path, or your own words", examples_words(entry.line) + _HINT)
+        elif entry.is_path:
+            board.show(None, "a path", f"{line}\nPress enter to read it.")
         else:
-            parsed = read_line(_notation(line))
             chips.show(parsed)
-            board.show(parsed, "added to the last reading" if line.lstrip().startswith("+") else "as typed")
+            board.show(parsed, "added to the last reading" if line.startswith("+") else "as typed")
 
-    @on(Input.Submitted, "#reading-line")
-    def line_done(self, event: Input.Submitted) -> None:
+    @on(Input.Submitted, "#reading-line,#reading-system")
+    def line_done(self) -> None:
         """Take the reading."""
         if self.is_busy:
             return
-        line = event.value.strip()
-        if line and not line.startswith(NETWORK) and not _is_path(line) and read_line(_notation(line)).problems:
-            self._say(f"▲ {read_line(_notation(line)).problems[0]}", failed=True)
+        entry, line = self.entry, self.entry.text.strip()
+        if line and not entry.is_network and not entry.is_path and entry.read().problems:
+            self._say(f"▲ {entry.read().problems[0]}", failed=True)
             return
         self._begin(line)
 
     def _begin(self, line: str) -> None:
         self.is_busy = True
-        what = line if _is_path(line) or line.startswith(NETWORK) else "what was typed" if line else "this machine"
+        what = line if self.entry.is_path or self.entry.is_network else "what was typed" if line else "this machine"
         self._say(f"reading {what} ... esc stops it")
         self.take_reading(line or None)
 
@@ -206,23 +198,29 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
 
     def _take(self, source: str | None) -> Taken:
         """Take a reading; what follows a + is added to the last one, with the evidence of both."""
-        if source is None or not source.startswith("+"):
+        if source is None or source.startswith(NETWORK) or is_path(source):
             return take(source, self._access)
-        added = take_notation(_notation(source))
+        added = self.entry.taken(source)
+        if not source.startswith("+"):
+            return added
         last = self._last()
         if last is None:
             return added
         kept = tuple(part for part in self.shop.jobs.evidence(last.id))
         extra = tuple(RawEvidence(f"notation, added {len(kept)}", part.data) for part in added.evidence)
-        return with_evidence(self._whole(added.reading, source), kept + extra)
+        return with_evidence(self._whole(added.reading), kept + extra)
+
+    def action_system(self) -> None:
+        """Open the line for what the system shows, or close it."""
+        self.entry.toggle_system()
 
     def _last(self) -> KeptReading | None:
         return (self._job.now if self._moment is Moment.FITTED else None) or self._job.arrival
 
-    def _whole(self, reading: Reading, line: str) -> Reading:
-        """Return the reading that a typed line makes: itself, or the last one with it added."""
+    def _whole(self, reading: Reading) -> Reading:
+        """Return the reading that the typed line makes: itself, or the last one with it added."""
         last = self._last()
-        return combined(last.reading, reading) if line.lstrip().startswith("+") and last is not None else reading
+        return combined(last.reading, reading) if self.entry.text.lstrip().startswith("+") and last is not None else reading
 
     @on(AccessNeeded)
     def ask(self, message: AccessNeeded) -> None:
@@ -252,9 +250,8 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         """Try again with a password; it is kept in memory only, as long as this screen is open."""
         self._access = replace(self._access, password=event.value)
         event.input.display = False
-        line = self.query_one("#reading-line", Input)
-        self.set_focus(line)
-        self._begin(line.value.strip())
+        self.entry.line.focus()
+        self._begin(self.entry.text.strip())
 
     @on(ReadingFailed)
     def failed(self, message: ReadingFailed) -> None:
@@ -282,20 +279,20 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         except ShopError as error:
             self.post_message(ReadingFailed(str(error)))
             return
-        line = self.query_one("#reading-line", Input).value.strip()
-        if _is_path(line) or (line.startswith(NETWORK) and not _holds_password(line)):
+        line = self.entry.text.strip()
+        if self.entry.is_path or (self.entry.is_network and not holds_password(line)):
             remember(_PLACES, line)
         self.dismiss(job)
 
     def _say(self, words: str, failed: bool = False) -> None:
-        self.query_one("#reading-said", Static).update(Text(words, Ink.SHORT if failed else Ink.MUTED))
+        self.entry.say(words, failed)
 
     def action_other_moment(self) -> None:
         """Change between arrival and after fitting."""
         self._moment = Moment.ARRIVAL if self._moment is Moment.FITTED else Moment.FITTED
         self._title()
         self._give_examples()
-        self._draw(self.query_one("#reading-line", Input).value)
+        self._draw()
 
     def action_last(self) -> None:
         """Bring the last reading back as a line of notation."""
@@ -313,10 +310,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
     @on(Chips.Changed)
     def piece_changed(self, message: Chips.Changed) -> None:
         """Write a changed piece into the line; a + that stood before it stays."""
-        line = self.query_one("#reading-line", Input)
-        added = "+ " if line.value.lstrip().startswith("+") else ""
-        line.value = added + message.text
-        line.cursor_position = len(line.value)
+        self.entry.put_reading(message.text)
 
     @on(NotationBoard.Corrected)
     def corrected(self, message: NotationBoard.Corrected) -> None:
@@ -401,23 +395,3 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
             self._say("no password given; the job is as it was")
             return
         self.dismiss(None)
-
-
-def _holds_password(address: str) -> bool:
-    """Return whether an address has a password in it, which nothing remembers."""
-    return ":" in address.partition("://")[2].partition("/")[0].rpartition("@")[0]
-
-
-def _notation(line: str) -> str:
-    """Return a typed line without the + that adds it to the last reading."""
-    return line.lstrip().removeprefix("+")
-
-
-def _is_path(line: str) -> bool:
-    """Return whether a line names something on this computer; notation has no slash before its first item."""
-    if "=" in line or ";" in line or "\0" in line or len(line) > 4000 or line.startswith(NETWORK):
-        return False
-    try:
-        return Path(line).expanduser().exists()
-    except (OSError, RuntimeError):
-        return False

@@ -103,7 +103,7 @@ class Chips(Drawn):
         if not self.is_of(line):
             return False
         self.can_focus = True  # Only now: tab goes from line to line.
-        self.focus()
+        self.screen.set_focus(self)
         return True
 
     def on_blur(self) -> None:
@@ -172,14 +172,14 @@ class Chips(Drawn):
             self._is_open = False
             self.refresh()
         else:
-            self.screen.query_one(f"#{self._of}", EntryLine).focus()
+            self.screen.set_focus(self.screen.query_one(f"#{self._of}", EntryLine))
 
     def on_click(self, event: events.Click) -> None:
         """A click goes to a chip and opens it."""
         under = [index for index, begin in self._starts if begin <= event.x]
         if event.y == 0 and under:
             self.can_focus = True
-            self.focus()
+            self.screen.set_focus(self)
             self._at = under[-1]
             self.action_open()
 
