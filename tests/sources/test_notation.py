@@ -11,6 +11,8 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Generation, ManufactureWeek, Module, Profile, Timings
 from after_check.domain.readings import (
     BenchmarkOutcome,
+    Notice,
+    NoticeKind,
     ProfileState,
     RateUnit,
     Reading,
@@ -285,6 +287,7 @@ def _readings(draw):
         rate_cap_mts=draw(_maybe(st.integers(100, 20000))),
         system_limit_bytes=draw(_maybe(_sizes)),
         redundancy=draw(_maybe(st.sampled_from(list(Redundancy)))),
+        notices=tuple(Notice(NoticeKind.REMARK, text, "typed") for text in draw(st.lists(_names, max_size=2))),
         via=draw(st.none() | st.sampled_from(list(Via))),
         system_bits=draw(_maybe(st.sampled_from([32, 64]))),
     )

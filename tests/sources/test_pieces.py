@@ -12,7 +12,7 @@ from after_check.sources.examples import said_after_fitting, said_as_promise, sa
 from after_check.sources.likely import likely_kinds, likely_rates, likely_sizes
 from after_check.sources.notation import write
 from after_check.sources.pieces import pieces_of, usually_next
-from after_check.sources.said import read_line, read_promise, said
+from after_check.sources.said import read_line, read_promise, said, with_note
 from tests.conftest import SAMPLES
 
 LINES = (
@@ -142,3 +142,19 @@ def test_the_likeliest_module_is_the_one_beside_it_within_what_the_machine_takes
     # A kind without modules of 24 GiB offers none.
     assert 24 << 30 not in likely_sizes((), None, Generation.DDR4)
     assert 24 << 30 in likely_sizes((), None, Generation.DDR5)
+
+
+@pytest.mark.parametrize(
+    ("text", "kept", "reading"),
+    [
+        ("two sticks of 8gb ddr4, wobbly lid", 'two sticks of 8gb ddr4; note "wobbly lid"', "2x8G DDR4"),
+        ("A2=8G DDR4-2400; purple; dual", 'A2=8G DDR4-2400; dual; note "purple"', None),
+        ("8gb ddr4", None, None),
+    ],
+)
+def test_what_is_not_understood_may_be_kept_as_a_note(text, kept, reading):
+    assert with_note(read_line(text)) == kept
+    if reading is not None:
+        found = said(kept)
+        assert (found.is_whole, found.notation) == (True, f'{reading}; note "wobbly lid"')
+        assert [notice.what for notice in found.reading.notices] == ["wobbly lid"]

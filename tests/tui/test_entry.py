@@ -154,3 +154,17 @@ def test_firmware_page_and_system_are_two_lines_of_one_reading(shop_path):
             assert [part.data.decode() for part in app.shop.jobs.evidence(job.now.id)][-1] == "15.8 GB"
 
     go(test)
+
+
+def test_what_is_not_understood_is_kept_as_a_note_by_key(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            line = app.screen.query_one("#arrival", EntryLine)
+            line.value = "two sticks of 8gb ddr4, wobbly lid"
+            await until(pilot, lambda: "keeps it as a note" in shown(app))
+            await pilot.press("f8")
+            await until(pilot, lambda: line.value == 'two sticks of 8gb ddr4; note "wobbly lid"')
+            await until(pilot, lambda: "keeps it as a note" not in shown(app) and "2 × 8 GiB" in shown(app))
+
+    go(test)

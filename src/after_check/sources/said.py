@@ -11,8 +11,8 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.sources.notation import parse, parse_promise, write
-from after_check.sources.notation.items import LONGEST_LINE
-from after_check.sources.notation.parser import Parsed
+from after_check.sources.notation.items import LONGEST_LINE, QUOTED, quote, unquote
+from after_check.sources.notation.parser import Parsed, typed_notes
 from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size, may_be_sold_as
@@ -22,6 +22,9 @@ _A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
 """What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
+
+
+_NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,8 +52,11 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
 
 
 def _in_words(text: str, promise: bool = False, before: Reading | None = None) -> Said:
-    found: Understood = understand(text, promise, before)
-    return Said(text, found.reading, found.asks, found.not_understood, write(found.reading))
+    notes = [notice for match in _NOTE.finditer(text) for notice in typed_notes(unquote(match["text"]))]
+    # A note is no words of the trade: it is passed over, and what stands behind it stays where it is.
+    found: Understood = understand(_NOTE.sub(lambda match: " " * len(match[0]), text), promise, before)
+    reading = replace(found.reading, notices=(*found.reading.notices, *notes))
+    return Said(text, reading, found.asks, found.not_understood, write(reading))
 
 
 def read_line(text: str) -> Parsed:
@@ -91,6 +97,19 @@ def _as_parsed(found: Said, exact: Parsed) -> Parsed:
     # What is asked is not known yet: nothing is drawn or judged by it.
     open_fields: dict[str, Any] = {ask.about: None for ask in found.asks if ask.about in _FIELDS}
     return Parsed(found.text, replace(found.reading, **open_fields), tuple(problems))
+
+
+def with_note(parsed: Parsed) -> str | None:
+    """Return the line with the first stretch that nobody understands kept as a note; None where there is none."""
+    odd = next((problem for problem in parsed.problems if not problem.asked and problem.start < problem.end), None)
+    if odd is None:
+        return None
+    stretch = parsed.line[odd.start : odd.end].strip().strip('"')
+    before, behind = parsed.line[: odd.start].rstrip(), parsed.line[odd.end :].strip(" ,;")
+    parted = before[-1] if before.endswith((";", ",")) else ""
+    left = f"{before.rstrip(' ,;')}{parted} {behind}" if behind else before.rstrip(" ,;")
+    left = left.strip(" ,;")
+    return "; ".join(part for part in (left, f"note {quote(stretch)}") if part) if stretch else None
 
 
 def _asked(text: str, ask: Ask) -> Problem:

@@ -19,7 +19,7 @@ VOCABULARY = (
     *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
     *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "benchmark", "off-under-load"),
     *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency", "reserved", "in use", "available", "slots"),
-    *("uncorrected", "memory-changed", "firmware", "no-rights", "nodes", "stickers", "not-started"),
+    *("uncorrected", "memory-changed", "firmware", "no-rights", "note", "nodes", "stickers", "not-started"),
 )
 
 HINTS = {

@@ -17,12 +17,14 @@ from after_check.sources.notation.items import LONGEST_LINE, QUOTED, Cursor, Ite
 from after_check.sources.notation.modules import read_module
 from after_check.sources.notation.problems import Problem, nearest, quoted
 
+_LONGEST_NOTE = 200
 MOST_MODULES = 64
 """Of one item such as `64x8G`; the largest boards have 48 slots."""
 
 _SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]+?)\s*=")
 _FIRMWARE = re.compile(rf"firmware\s+(?P<text>{QUOTED}|[^\s\";]+)", re.IGNORECASE | re.ASCII)
 _NO_RIGHTS = re.compile(r"(?:no-?\s*rights|rights?\s+refused)(?![A-Za-z0-9])", re.IGNORECASE | re.ASCII)
+_NOTE = re.compile(rf"note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 _NODES = re.compile(r"nodes\s+(?P<sizes>[0-9.]+\s*[KMGT]?(?:i?B)?(?:\s*\+\s*[0-9.]+\s*[KMGT]?(?:i?B)?)+)", re.IGNORECASE | re.ASCII)
 _EMPTY = re.compile(r"(?:-|–|—|empty)\s*\Z", re.IGNORECASE)
 _NOT_KNOWN = re.compile(r"\?\s*\Z")
@@ -53,6 +55,12 @@ def parse(line: str) -> Parsed:
     return Parsed(line, state.reading(), tuple(sorted(state.problems, key=lambda problem: problem.start)))
 
 
+def typed_notes(text: str) -> list[Notice]:
+    """Return a note that a person typed; nothing where nothing is left of it."""
+    kept = clean(text, _LONGEST_NOTE)
+    return [Notice(NoticeKind.REMARK, kept, "typed")] if kept else []
+
+
 class _State:
     """What the items read so far say."""
 
@@ -60,10 +68,11 @@ class _State:
         self.slots: list[Slot] = []
         self.loose: list[Module] = []
         self.facts: dict[str, Any] = {}
+        self.notices: list[Notice] = []
         self.problems: list[Problem] = []
 
     def reading(self) -> Reading:
-        return replace(Reading(slots=tuple(self.slots), loose=tuple(self.loose)), **self.facts)
+        return replace(Reading(slots=tuple(self.slots), loose=tuple(self.loose), notices=tuple(self.notices)), **self.facts)
 
     def put_fact(self, name: str, value: Any, span: tuple[int, int]) -> None:
         fact = value if name == "via" else Fact(value, Source.TYPED)
@@ -133,7 +142,9 @@ def _read_other(cursor: Cursor, state: _State) -> bool:
         found = clean(unquote(version["text"]), 40)
         state.facts["machine"] = Machine(firmware_version=Fact(found, Source.TYPED))
     elif cursor.take(_NO_RIGHTS):
-        state.facts["notices"] = (Notice(NoticeKind.RIGHTS, "a part could not be read", "typed", "read again with more rights"),)
+        state.notices.append(Notice(NoticeKind.RIGHTS, "a part could not be read", "typed", "read again with more rights"))
+    elif note := cursor.take(_NOTE):
+        state.notices += typed_notes(unquote(note["text"]))
     elif nodes := cursor.take(_NODES):
         sizes = [parse_size(size) for size in nodes["sizes"].split("+")] if nodes["sizes"] else []
         state.facts["nodes"] = tuple(MemoryNode(number, size or 0) for number, size in enumerate(sizes))

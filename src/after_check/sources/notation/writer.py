@@ -133,6 +133,7 @@ def _facts(reading: Reading) -> list[str]:
         facts.append(f"nodes {'+'.join(size_notation(node.total_bytes) for node in reading.nodes)}")
     if any(notice.kind is NoticeKind.RIGHTS and notice.where == "typed" for notice in reading.notices):
         facts.append("no-rights")
+    facts += [f"note {quote(note.what)}" for note in reading.notices if note.kind is NoticeKind.REMARK and note.where == "typed"]
     if reading.via is not None:
         facts.append(f"via {reading.via.value}")
     return [fact for fact in facts if fact]

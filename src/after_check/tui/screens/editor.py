@@ -20,7 +20,7 @@ from after_check.sources.examples import said_as_promise, said_on_arrival
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, put
 from after_check.sources.notation.parser import Parsed
-from after_check.sources.said import exact_promise, read_line, read_promise
+from after_check.sources.said import exact_promise, read_line, read_promise, with_note
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.base import DraftScreen
@@ -61,6 +61,7 @@ class JobEditorScreen(DraftScreen[str | None]):
         Binding("f4", "board", "on the board", tooltip="choose slot by slot what is in it, without typing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
+        Binding("f8", "note", "keep as a note", show=False, tooltip="keep what is not understood as a note"),
         Binding("escape", "back", "back", tooltip="back without keeping; a new job stays as a draft"),
     ]
 
@@ -267,6 +268,13 @@ class JobEditorScreen(DraftScreen[str | None]):
         if text is not None and isinstance(self.focused, Input):
             self.focused.value = text
             self.focused.cursor_position = len(text)
+
+    def action_note(self) -> None:
+        """Keep what is not understood as a note."""
+        parsed = self.query_one(NotationBoard).parsed
+        text = with_note(parsed) if parsed is not None else None
+        if text is not None:
+            self.query_one(f"#{self._drawn}", Input).value = text
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer an answer where something is asked."""

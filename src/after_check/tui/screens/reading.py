@@ -23,7 +23,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.examples import said_after_fitting, said_on_arrival
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, module_from_words, put
-from after_check.sources.said import read_line
+from after_check.sources.said import read_line, with_note
 from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
@@ -67,6 +67,7 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
+        Binding("f8", "note", "keep as a note", show=False, tooltip="keep what is not understood as a note"),
         Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
     ]
 
@@ -364,6 +365,13 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
             line.value = text
             line.cursor_position = len(text)
             self.set_focus(line)
+
+    def action_note(self) -> None:
+        """Keep what is not understood as a note."""
+        parsed = self.query_one(NotationBoard).parsed
+        text = with_note(parsed) if parsed is not None else None
+        if text is not None:
+            self.entry.put_reading(text)
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer an answer where something is asked."""

@@ -18,6 +18,7 @@ from after_check.sources.notation.edit import emptied, moved, put, with_slots_fo
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import Problem, pointed_out
 from after_check.sources.notation.writer import write_module
+from after_check.sources.said import with_note
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink
@@ -90,6 +91,7 @@ class NotationBoard(Drawn, can_focus=True):
             shown, marks = pointed_out(self.parsed.line, problem, cells).split("\n")
             lines += [Text(shown, Ink.TEXT, no_wrap=True), Text(marks, f"bold {Ink.SHORT}", no_wrap=True)]
             lines += [Text(line, Ink.SHORT) for line in wrapped(f"▲ {problem}", cells)]
+            lines += [Text.assemble(("  F8", f"bold {Ink.PROMISED}"), ("  keeps it as a note", Ink.TEXT))] if with_note(self.parsed) else []
         if self.parsed.problems:
             lines.append(Text(""))
         reading = self.parsed.reading
