@@ -107,6 +107,20 @@ def test_clocks_at_a_common_rate():
     assert clocks_at(13.75, 2400) == 17
 
 
+@pytest.mark.parametrize(
+    ("line", "mts"),
+    [
+        ("run 2666MHz", 2666),  # No memory runs at 5332.
+        ("run 1467MHz", 2933),
+        ("run 1333MHz", 2666),
+        ("2x8G DDR4; run 1333MHz", 2666),
+        ("2x8G DDR4-2666; run 2666MHz", 2666),
+    ],
+)
+def test_a_figure_in_megahertz_whose_kind_of_memory_may_not_be_known(line, mts):
+    assert view(take_notation(line).reading).rate_mts == mts
+
+
 def test_an_spds_times_count_at_its_standard_rate_and_typed_ones_at_what_it_is_sold_as():
     own = module_times(module_from_spd(decode(bytes(images.ddr4_profiles(images.ddr4()))), "f"))
     assert own is not None

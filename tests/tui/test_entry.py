@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shutil
+
 from textual.widgets import Input
 
 from after_check.tui.dialogs.help import HelpScreen
@@ -9,6 +11,8 @@ from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.entry import Chips, EntryLine
+from tests.helpers.needs import needs
+from tests.helpers.photos import SYSTEM_PAGE, photo
 from tests.helpers.pilot import go, open_job, running, shown, until
 
 
@@ -166,5 +170,33 @@ def test_what_is_not_understood_is_kept_as_a_note_by_key(shop_path):
             await pilot.press("f8")
             await until(pilot, lambda: line.value == 'two sticks of 8gb ddr4; note "wobbly lid"')
             await until(pilot, lambda: "keeps it as a note" not in shown(app) and "2 × 8 GiB" in shown(app))
+
+    go(test)
+
+
+@needs(shutil.which("tesseract") is not None, "tesseract")
+def test_a_photo_is_looked_at_before_anything_is_kept(shop_path, tmp_path):
+    page = tmp_path / "page.jpg"
+    page.write_bytes(photo(SYSTEM_PAGE))
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            readings = len(app.screen.snapshot.job.readings)
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            line = app.screen.query_one("#reading-line", EntryLine)
+            line.value = str(page)
+            await pilot.press("enter")
+            await until(pilot, lambda: "compare the line with the picture" in shown(app))
+            assert "Slots used: 2 of 4" in line.value
+            assert len(app.shop.jobs.job("0418").readings) == readings
+            line.value = line.value.replace("2667", "2666")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await until(pilot, lambda: len(app.shop.jobs.job("0418").readings) == readings + 1)
+            kept = app.shop.jobs.evidence(app.shop.jobs.job("0418").readings[-1].id)
+            assert [part.name for part in kept] == ["notation", "photo", "photo, recognised"]
+            assert kept[1].data == page.read_bytes()
 
     go(test)

@@ -10,6 +10,7 @@ from after_check.domain.readings import ProfileState, RateUnit, Reading
 from after_check.standards.rates import (
     COMMON_PROFILE_RATES_MTS,
     STANDARD_RATES_MTS,
+    generations_of_rate,
     is_standard_rate,
     lowest_standard_rate_mts,
     same_rate,
@@ -70,6 +71,9 @@ def _settle(number: float, unit: RateUnit, source: Source, generation: Generatio
             doubt = f"shown as {shown}: below every data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
         elif unit is not RateUnit.MHZ and double_is_stated and not any(same_rate(number, rate) for rate in stated):
             doubt = f"shown as {shown}: half of a rate that the modules state; it is taken as the data rate, but may be the clock"
+    elif is_clock and generations_of_rate(number) and not generations_of_rate(number * 2):
+        is_clock = False
+        doubt = f"shown as {shown}: no memory has the double of it as its rate, so it is taken as the data rate"
     return SettledRate(snap_rate(number * 2 if is_clock else number, generation, stated), source, shown, doubt)
 
 

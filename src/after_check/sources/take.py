@@ -20,7 +20,7 @@ from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import pointed_out
 from after_check.sources.said import read_line, read_promise
 from after_check.sources.spd_image import module_from_spd, spd_notices
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access
 from after_check.standards.labels import parse_label
 from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, walk
@@ -29,6 +29,7 @@ from after_check.standards.spd.decode import looks_like_spd, unreadable_spd
 
 NETWORK = ("ssh://", "redfish+https://")
 _LARGEST_FILE_BYTES = 96 << 20
+_PICTURES = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\0", b"MM\0*", b"BM")
 
 
 class NotationError(SourceError):
@@ -96,6 +97,10 @@ def take_file(path: Path) -> Taken:
         raise SourceError("is empty (0 bytes)", str(path), "copy it again")
     if is_collection(data):
         return take_collection(data, str(path))
+    if _is_photo(data):
+        from after_check.sources.photo import take_photo  # It needs what works with pictures, which is slow to import.
+
+        return take_photo(data, str(path))
     if _begins_like_json(data):
         return _take_json(data, str(path))
     if looks_like_spd(data):
@@ -105,6 +110,11 @@ def take_file(path: Path) -> Taken:
     if (unreadable := unreadable_spd(data)) is not None:
         raise SourceError(unreadable, str(path), "read the module again; its whole data has 256 (DDR3), 512 (DDR4) or 1,024 bytes (DDR5)")
     return _take_text(data, path)
+
+
+def _is_photo(data: bytes) -> bool:
+    """Return whether a file is a picture (PNG, JPEG, TIFF, BMP or WebP by its first bytes)."""
+    return data.startswith(_PICTURES) or (data[:4] == b"RIFF" and data[8:12] == b"WEBP")
 
 
 def _begins_like_json(data: bytes) -> bool:
@@ -129,6 +139,8 @@ def decode_again(evidence: tuple[RawEvidence, ...], origin: str) -> Taken | None
     names = {part.name for part in evidence}
     if names == {"notation"}:
         return take_notation(evidence[0].data.decode("utf-8", "replace"))
+    if any(name.startswith(("notation", PHOTO)) for name in names):
+        return None  # A person looked at it, or put it together: nobody knows better than what was kept.
     if names == {"cim.json"}:
         return take_cim(evidence[0].data, origin)
     if names == {"hardware-report.json"}:

@@ -7,6 +7,9 @@ from dataclasses import dataclass, replace
 
 from after_check.domain.readings import EvidenceRef, Reading
 
+PHOTO = "photo"
+"""The name of a picture as evidence."""
+
 
 @dataclass(frozen=True, slots=True)
 class RawEvidence:

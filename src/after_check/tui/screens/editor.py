@@ -13,20 +13,19 @@ from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.widgets import Footer, Input, Label
 
+from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, Moment
+from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
 from after_check.shop.errors import AlreadyExists, ShopError
 from after_check.sources.examples import said_as_promise, said_on_arrival
-from after_check.sources.notation import write
-from after_check.sources.notation.edit import emptied, put
 from after_check.sources.notation.parser import Parsed
-from after_check.sources.said import exact_promise, read_line, read_promise, with_note
+from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
-from after_check.tui.base import DraftScreen
-from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
+from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
-from after_check.tui.widgets.notation_board import NotationBoard, answered
+from after_check.tui.widgets.notation_board import NotationBoard
 
 if TYPE_CHECKING:
     from after_check.shop.shop import Shop
@@ -43,7 +42,7 @@ _JOBS_LOOKED_AT = 4
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
-class JobEditorScreen(DraftScreen[str | None]):
+class JobEditorScreen(EntryScreen[str | None]):
     """A new job, or the names and the promise of one; returns the job's number when it was kept."""
 
     CSS_PATH = "editor.tcss"
@@ -148,44 +147,26 @@ class JobEditorScreen(DraftScreen[str | None]):
         else:
             self.set_focus(self.query_one("#arrival" if event.input.id == "names" and self.query("#arrival") else "#promise"))
 
+    @property
+    def drawn_line(self) -> EntryLine:
+        """The line that the drawing and the chips are of."""
+        return self.query_one("#promise" if self._drawn == "names" else f"#{self._drawn}", EntryLine)
+
+    @property
+    def known_card(self) -> Card | None:
+        """The data sheet of the job's machine."""
+        return self._job.card if self._job is not None else None
+
+    @property
+    def known_modules(self) -> tuple[Module, ...]:
+        """What is there on arrival."""
+        arrival = self._arrival()
+        return arrival.modules if arrival is not None else ()
+
     def action_board(self) -> None:
-        """Go to the drawing of the line, and back."""
-        board = self.query_one(NotationBoard)
-        if board.has_focus:
-            self.set_focus(self.query_one(f"#{self._drawn}", Input))
-        elif self._drawn != "names":
-            self.set_focus(board)
-
-    @on(NotationBoard.Corrected)
-    def corrected(self, message: NotationBoard.Corrected) -> None:
-        """Write the corrected drawing back into its line."""
-        self.query_one(f"#{self._drawn}", Input).value = message.line
-
-    @on(NotationBoard.WordsWanted)
-    def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:
-        """Ask what is in a slot, one key each for size, kind and rate."""
-        parsed = self.query_one(NotationBoard).parsed
-        reading, arrival = parsed.reading if parsed is not None else Reading(), self._arrival()
-        here = next((slot.module for slot in reading.slots if slot.name == message.slot), None)
-
-        def answered(answer: SlotAnswer | None) -> None:
-            if answer is not None and answer.in_words:
-                self.set_focus(self.query_one(f"#{self._drawn}", Input))
-            elif answer is not None:
-                changed = put(reading, message.slot, answer.module) if answer.module is not None else emptied(reading, message.slot)
-                self.query_one(f"#{self._drawn}", Input).value = write(changed)
-
-        beside = (*reading.modules, *(arrival.modules if arrival is not None else ()))
-        self.app.push_screen(ModuleDialog(message.slot, here, beside, self._job.card if self._job is not None else None), answered)
-
-    @on(Chips.Changed)
-    def piece_changed(self, message: Chips.Changed) -> None:
-        """Write a changed piece into the line that it belongs to."""
-        chips = self.focused
-        if isinstance(chips, Chips) and chips.id is not None:
-            line = self.query_one(f"#{chips.id.removesuffix('-chips')}", EntryLine)
-            line.value = message.text
-            line.cursor_position = len(line.value)
+        """Go to the drawing of the line, and back; names have none."""
+        if self._drawn != "names":
+            super().action_board()
 
     def draft_text(self) -> str:
         """Return the lines as they are typed."""
@@ -261,25 +242,6 @@ class JobEditorScreen(DraftScreen[str | None]):
             return shop.jobs.add(facts, readings)
         except AlreadyExists:
             return shop.jobs.add(replace(facts, number=shop.jobs.next_number()), readings)
-
-    def action_answer(self, index: int) -> None:
-        """Put an answer into the line that asks."""
-        text = answered(self.query_one(NotationBoard).parsed, index)
-        if text is not None and isinstance(self.focused, Input):
-            self.focused.value = text
-            self.focused.cursor_position = len(text)
-
-    def action_note(self) -> None:
-        """Keep what is not understood as a note."""
-        parsed = self.query_one(NotationBoard).parsed
-        text = with_note(parsed) if parsed is not None else None
-        if text is not None:
-            self.query_one(f"#{self._drawn}", Input).value = text
-
-    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
-        """Offer an answer where something is asked."""
-        board = next(iter(self.query(NotationBoard)), None)
-        return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
     def action_back(self) -> None:
         """Go back without keeping; from the drawing, to its line."""

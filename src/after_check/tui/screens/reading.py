@@ -14,7 +14,9 @@ from textual.containers import Horizontal
 from textual.widgets import Footer, Input, Label
 
 from after_check.casework.judging import promise_of
+from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, KeptReading, Moment
+from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import combined
 from after_check.local.recent import remember, remembered
@@ -23,24 +25,23 @@ from after_check.sources.errors import SourceError
 from after_check.sources.examples import said_after_fitting, said_on_arrival
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, module_from_words, put
-from after_check.sources.said import read_line, with_note
+from after_check.sources.said import read_line
 from after_check.sources.take import NETWORK, take
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
-from after_check.tui.base import DraftScreen
 from after_check.tui.dialogs.confirm import trust_dialog
-from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
+from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
-from after_check.tui.widgets.entry import Chips, examples_words
-from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard, answered
+from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
+from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard
 from after_check.tui.widgets.reading_lines import ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
 _HINT = (
     "Leave the line empty and press enter to read this machine.\n"
-    "Or type the path of a copied /sys and /proc folder, of a firmware table, or of a saved reading.\n"
+    "Or type the path of a copied /sys and /proc folder, of a firmware table, of a saved reading, or of a photo.\n"
     "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
     "For another machine, after-check collector --for sh prints a script; type its file here.\n"
     "A line that begins with + is added to the last reading: + profile off; reset\n"
@@ -50,7 +51,7 @@ _PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class ReadingScreen(LongWork, DraftScreen[Job | None]):
+class ReadingScreen(LongWork, EntryScreen[Job | None]):
     """Takes a reading for a job; returns the job with the reading in it, or nothing."""
 
     CSS_PATH = "reading.tcss"
@@ -78,6 +79,8 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self.is_busy = False
         self._access = Access()
         self._slot = ""
+        self._photo: tuple[RawEvidence, ...] = ()
+        """The photo that the line was read off, with the text as it was recognised."""
         self.draft_place = f"reading {job.uid}"
 
     @property
@@ -202,6 +205,8 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         if source is None or source.startswith(NETWORK) or is_path(source):
             return take(source, self._access)
         added = self.entry.taken(source)
+        if self._photo:
+            added = with_evidence(added.reading, (*added.evidence, *self._photo))
         if not source.startswith("+"):
             return added
         last = self._last()
@@ -263,8 +268,18 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
     @on(ReadingTaken)
     def taken(self, message: ReadingTaken) -> None:
         """Keep the reading."""
-        if self.is_busy:
+        if self.is_busy and not self._photo and any(part.name == PHOTO for part in message.taken.evidence):
+            self._look_at(message.taken)
+        elif self.is_busy:
             self.keep(message)
+
+    def _look_at(self, taken: Taken) -> None:
+        """Put what was recognised of a photo into the line: nothing of it is kept before somebody has looked."""
+        self.is_busy = False
+        self._photo = taken.evidence
+        recognised = next(part.data.decode() for part in taken.evidence if part.name != PHOTO)
+        self.entry.put(", ".join(recognised.splitlines()))
+        self._say("▲ read off a photo: compare the line with the picture, correct it, and press enter", failed=True)
 
     @work(exclusive=True)
     async def keep(self, message: ReadingTaken) -> None:
@@ -303,45 +318,32 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
             line.value = write(last.reading)
             line.cursor_position = len(line.value)
 
-    def action_board(self) -> None:
-        """Go to the drawing and back to the line."""
-        board = self.query_one(NotationBoard)
-        self.set_focus(self.query_one("#reading-line") if board.has_focus else board)
+    @property
+    def drawn_line(self) -> EntryLine:
+        """The line that the drawing and the chips are of."""
+        return self.entry.line
 
-    @on(Chips.Changed)
-    def piece_changed(self, message: Chips.Changed) -> None:
-        """Write a changed piece into the line; a + that stood before it stays."""
-        self.entry.put_reading(message.text)
+    @property
+    def known_card(self) -> Card | None:
+        """The data sheet of the machine."""
+        return self._job.card
 
-    @on(NotationBoard.Corrected)
-    def corrected(self, message: NotationBoard.Corrected) -> None:
-        """Write the corrected drawing back into the line."""
-        self.query_one("#reading-line", Input).value = message.line
+    @property
+    def known_modules(self) -> tuple[Module, ...]:
+        """What was there on arrival."""
+        return self._job.arrival.reading.modules if self._job.arrival is not None else ()
 
-    @on(NotationBoard.WordsWanted)
-    def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:
-        """Ask what is in a slot, one key each for size, kind and rate."""
-        reading = read_line(self.query_one("#reading-line", Input).value).reading
-        before = self._job.arrival.reading.modules if self._job.arrival is not None else ()
-        here = next((slot.module for slot in reading.slots if slot.name == message.slot), None)
+    def put(self, text: str) -> None:
+        """Write another text into the line; a + that stood before it stays."""
+        self.entry.put_reading(text)
 
-        def answered(answer: SlotAnswer | None) -> None:
-            if answer is not None and answer.in_words:
-                self.words_wanted(message)
-            elif answer is not None:
-                changed = put(reading, message.slot, answer.module) if answer.module is not None else emptied(reading, message.slot)
-                self.query_one("#reading-line", Input).value = write(changed)
-
-        self.app.push_screen(ModuleDialog(message.slot, here, (*reading.modules, *before), self._job.card), answered)
-
-    def words_wanted(self, message: NotationBoard.WordsWanted) -> None:
-        """Let the words of one module be changed."""
-        words = self.query_one("#reading-words", Input)
-        words.display = True
-        words.value = message.words
-        words.cursor_position = len(message.words)
-        self._slot = message.slot
-        self.set_focus(words)
+    def words_wanted(self, slot: str, words: str) -> None:
+        """Let the words of one module be changed in a line of their own."""
+        line = self.query_one("#reading-words", Input)
+        line.display, line.value = True, words
+        line.cursor_position = len(words)
+        self._slot = slot
+        self.set_focus(line)
 
     @on(Input.Submitted, "#reading-words")
     def words_given(self, event: Input.Submitted) -> None:
@@ -356,27 +358,6 @@ class ReadingScreen(LongWork, DraftScreen[Job | None]):
         self._say("")
         event.input.display = False
         self.set_focus(self.query_one(NotationBoard))
-
-    def action_answer(self, index: int) -> None:
-        """Put an answer into the line that asks."""
-        line = self.query_one("#reading-line", Input)
-        text = answered(self.query_one(NotationBoard).parsed, index)
-        if text is not None:
-            line.value = text
-            line.cursor_position = len(text)
-            self.set_focus(line)
-
-    def action_note(self) -> None:
-        """Keep what is not understood as a note."""
-        parsed = self.query_one(NotationBoard).parsed
-        text = with_note(parsed) if parsed is not None else None
-        if text is not None:
-            self.entry.put_reading(text)
-
-    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
-        """Offer an answer where something is asked."""
-        board = next(iter(self.query(NotationBoard)), None)
-        return action != "answer" or (board is not None and answered(board.parsed, 0) is not None)
 
     @property
     def is_under_way(self) -> bool:

@@ -1,0 +1,97 @@
+"""What screens with a line for one's own words have in common: answers, notes, chips and the drawing that is corrected by hand."""
+
+from __future__ import annotations
+
+from textual import on
+
+from after_check.domain.cards import Card
+from after_check.domain.modules import Module
+from after_check.domain.readings import Reading
+from after_check.sources.notation import write
+from after_check.sources.notation.edit import emptied, put
+from after_check.sources.said import with_note
+from after_check.tui.base import DraftScreen, Result
+from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
+from after_check.tui.widgets.entry import Chips, EntryLine
+from after_check.tui.widgets.notation_board import NotationBoard, answered
+
+
+class EntryScreen(DraftScreen[Result]):
+    """Subclasses say which line the drawing is of, and what is known of the machine."""
+
+    @property
+    def drawn_line(self) -> EntryLine:
+        """The line that the drawing and the chips are of."""
+        raise NotImplementedError
+
+    @property
+    def known_card(self) -> Card | None:
+        """The data sheet of the machine, where there is one."""
+        raise NotImplementedError
+
+    @property
+    def known_modules(self) -> tuple[Module, ...]:
+        """Modules of this machine that are known from elsewhere: what is beside them is likely the same."""
+        raise NotImplementedError
+
+    def put(self, text: str) -> None:
+        """Write another text into the line, with the cursor behind it."""
+        self.drawn_line.value = text
+        self.drawn_line.cursor_position = len(text)
+
+    def words_wanted(self, slot: str, words: str) -> None:
+        """Let what is in a slot be typed; here, in the line itself."""
+        self.set_focus(self.drawn_line)
+
+    def action_board(self) -> None:
+        """Go to the drawing, and back to its line."""
+        board = self.query_one(NotationBoard)
+        self.set_focus(self.drawn_line if board.has_focus else board)
+
+    def action_answer(self, index: int) -> None:
+        """Put an answer into the line that asks."""
+        text = answered(self.query_one(NotationBoard).parsed, index)
+        if text is not None:
+            self.put(text)
+            self.set_focus(self.drawn_line)
+
+    def action_note(self) -> None:
+        """Keep what is not understood as a note."""
+        parsed = self.query_one(NotationBoard).parsed
+        text = with_note(parsed) if parsed is not None else None
+        if text is not None:
+            self.put(text)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer an answer where something is asked."""
+        board = next(iter(self.query(NotationBoard)), None)
+        if action == "answer":
+            return board is not None and answered(board.parsed, 0) is not None
+        return super().check_action(action, parameters)
+
+    @on(Chips.Changed)
+    def piece_changed(self, message: Chips.Changed) -> None:
+        """Write a changed piece into the line."""
+        self.put(message.text)
+
+    @on(NotationBoard.Corrected)
+    def corrected(self, message: NotationBoard.Corrected) -> None:
+        """Write the corrected drawing back into its line."""
+        self.put(message.line)
+
+    @on(NotationBoard.WordsWanted)
+    def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:
+        """Ask what is in a slot, one key each for size, kind and rate."""
+        parsed = self.query_one(NotationBoard).parsed
+        reading = parsed.reading if parsed is not None else Reading()
+        here = next((slot.module for slot in reading.slots if slot.name == message.slot), None)
+
+        def given(answer: SlotAnswer | None) -> None:
+            if answer is not None and answer.in_words:
+                self.words_wanted(message.slot, message.words)
+            elif answer is not None:
+                changed = put(reading, message.slot, answer.module) if answer.module is not None else emptied(reading, message.slot)
+                self.put(write(changed))
+
+        beside = (*reading.modules, *self.known_modules)
+        self.app.push_screen(ModuleDialog(message.slot, here, beside, self.known_card), given)
