@@ -19,6 +19,8 @@ from after_check.tui.widgets.notation_board import NotationBoard, answered
 class EntryScreen(DraftScreen[Result]):
     """Subclasses say which line the drawing is of, and what is known of the machine."""
 
+    _offers_an_answer = False
+
     @property
     def drawn_line(self) -> EntryLine:
         """The line that the drawing and the chips are of."""
@@ -38,6 +40,13 @@ class EntryScreen(DraftScreen[Result]):
         """Write another text into the line, with the cursor behind it."""
         self.drawn_line.value = text
         self.drawn_line.cursor_position = len(text)
+
+    def offer_answers(self) -> None:
+        """Offer the keys for answers where they have come or gone: to offer keys anew takes far longer than a key should."""
+        offers = answered(self.query_one(NotationBoard).parsed, 0) is not None
+        if offers != self._offers_an_answer:
+            self._offers_an_answer = offers
+            self.refresh_bindings()
 
     def words_wanted(self, slot: str, words: str) -> None:
         """Let what is in a slot be typed; here, in the line itself."""

@@ -198,7 +198,7 @@ class JobEditorScreen(EntryScreen[str | None]):
             line.examples = said_on_arrival(lately=self._lately) if name == "arrival" else said_as_promise(self._arrival())
             examples = examples_words(line)
         self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), examples + _HINTS.get(name, ""))
-        self.refresh_bindings()
+        self.offer_answers()
 
     def action_keep(self) -> None:
         """Keep the job, unless a line is not understood."""

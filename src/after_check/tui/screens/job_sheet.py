@@ -58,7 +58,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("m", "go('modules')", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "go('ceilings')", "limits", tooltip="what limits the speed, and what would lift it"),
         Binding("v", "go('compare')", "compare", tooltip="any two readings of this job against each other"),
-        Binding("k", "go('card')", "model", tooltip="what is known of this machine's model: slots, channels, limits"),
+        Binding("k", "go('card')", "model", show=False, tooltip="what is known of this machine's model: slots, channels, limits"),
         Binding("n", "name_maker", "name maker", tooltip="name a maker that a module gives only as a code"),
         Binding("h", "go('hand back')", "hand back", tooltip="the sheet for the customer, as PDF and drawings"),
         Binding("b", "board_or_tracks", "board", tooltip="on a narrow screen: the board or the promise"),

@@ -147,7 +147,7 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
     def line_changed(self) -> None:
         """Draw what is typed, and keep it."""
         self._draw()
-        self.refresh_bindings()
+        self.offer_answers()
         self.keep_draft()
 
     def _draw(self) -> None:

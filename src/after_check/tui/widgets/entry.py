@@ -87,12 +87,14 @@ class Chips(Drawn):
     def show(self, parsed: Parsed | None) -> None:
         """Show what was understood of a line, or nothing."""
         reading = parsed.reading if parsed is not None and parsed.line.strip() else Reading()
+        were_there = bool(self.pieces)
         self.pieces = pieces_of(reading)
         self._next = usually_next(reading, self._promise) if self.pieces else ()
         self._at, self._is_open = min(self._at, max(0, len(self.pieces) - 1)), False
-        self.display = bool(self.pieces)
         self.refresh()
-        self.screen.refresh_bindings()
+        if were_there != bool(self.pieces):  # Laying out and offering keys anew takes far longer than drawing.
+            self.display = bool(self.pieces)
+            self.screen.refresh_bindings()
 
     def is_of(self, line: EntryLine) -> bool:
         """Return whether these are the chips of that line, and there are any."""
