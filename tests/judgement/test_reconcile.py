@@ -11,8 +11,9 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import Reading, SpdEntry
+from after_check.judgement.case import view
 from after_check.judgement.judge import judge
-from after_check.judgement.reconcile import combined, contradictions, reconciled, with_system
+from after_check.judgement.reconcile import combined, contradictions, fitted_since, reconciled, with_system
 from after_check.sources.notation import parse
 from after_check.sources.spd_image import module_from_spd
 from after_check.sources.take import take_notation, take_promise
@@ -137,3 +138,29 @@ def test_what_the_system_shows_stands_beside_the_firmware_page(firmware, system,
     assert plain(fact.value) == value
     assert [plain(other.value) for other in fact.others] == ([beside] if beside else [])
     assert len(reading.modules) == 2
+
+
+def test_a_slot_that_is_typed_holds_another_module_than_was_read_there():
+    base = board(seen(), seen(), spd=[own(), own()])
+    changed = combined(base, parse("A2=48G DDR5-5600 part NEW-48").reading)
+    module = view(changed).reading.slots[0].module
+    assert (module.size_bytes.value, module.rated_mts.value, module.part.value, module.serial) == (48 * GIB, 5600, "NEW-48", None)
+    assert module.profiles is None
+    assert not contradictions(view(changed).reading)
+    # The other one is as it was read, with its own word.
+    assert changed.slots[1].module.profiles is not None
+    # Words that agree are added to what was read, and nothing is lost.
+    added = combined(base, parse("A2=16G").reading)
+    assert added.spd == base.spd
+
+
+def test_what_was_read_on_arrival_proves_nothing_of_other_modules():
+    arrival = take_notation("A2=8G DDR4-2400; B2=-; run 2400; CL 17; single; total 8G; usable 7.9G; profile off; bits 64").reading
+    now = fitted_since(arrival, take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200").reading)
+    assert [slot.module.size_bytes.value for slot in now.slots] == [16 * GIB, 16 * GIB]
+    assert now.system_bits.value == 64
+    judgement = judge(CaseFile(now, arrival, take_promise("2x16G DDR4-3200; dual")))
+    assert judgement.verdict.value == "can't tell yet"
+    assert {track.quantity.value for track in judgement.tracks if track.status is not None and track.status.value == "kept"} == set()
+    seen_now = fitted_since(arrival, take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G; dual").reading)
+    assert judge(CaseFile(seen_now, arrival, take_promise("2x16G DDR4-3200; dual"))).verdict.value == "ready"

@@ -330,7 +330,7 @@ def test_a_line_with_a_plus_is_added_to_the_last_reading(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0418")
             await pilot.press("r", *"+ profile off; reset")
-            await until(pilot, lambda: "ADDED TO THE LAST READING" in shown(app) and "would not be ready" in shown(app))
+            await until(pilot, lambda: "THE LAST READING WITH THIS ADDED" in shown(app) and "would not be ready" in shown(app))
             await pilot.press("enter")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "were cleared" in shown(app))
         job = Shop.open(shop_path).jobs.job("0418")

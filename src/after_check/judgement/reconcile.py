@@ -13,7 +13,8 @@ from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
-from after_check.domain.readings import Reading, SpdEntry
+from after_check.domain.readings import Reading, SpdEntry, StartOutcome
+from after_check.judgement.proof import said_by_the_machine
 from after_check.standards.rates import same_rate
 
 _OWN_WORD = (Source.MEASURED, Source.SPD, Source.LABEL, Source.TYPED, Source.FIRMWARE, Source.SYSTEM, Source.WORKED_OUT)
@@ -101,8 +102,24 @@ def merge_facts(name: str, first: Fact[Any] | None, second: Fact[Any] | None) ->
     return replace(winner, others=tuple(fact for fact in losers if not _same(name, fact.value, winner.value)))
 
 
+_TELLING = ("size_bytes", "generation", "form", "rated_mts", "part", "serial")
+"""What two descriptions of one module agree on."""
+_OF_THAT_MOMENT = (
+    *("running_rate", "channels", "timings", "voltage_mv", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "reserved_bytes"),
+    *("in_use_bytes", "available_bytes", "ecc_on", "ecc_errors", "uncorrected_errors", "settings_reset", "memory_changed", "start"),
+    *("restart_pending", "soak", "benchmark", "read_gbs", "write_gbs", "copy_gbs", "latency_ns", "off_under_load", "pressure_percent"),
+    *("redundancy", "via"),
+)
+"""Fields that other modules change; what the machine itself is stays."""
+
+
 def combined(base: Reading, added: Reading) -> Reading:
-    """Return a reading with what was read or typed in addition; a later value for a setting replaces the earlier."""
+    """Return a reading with what was read or typed in addition; a later value for a setting replaces the earlier.
+
+    A slot that is typed with another module than was read there holds that one now: nothing of the old one stays.
+    """
+    if any(_is_another(base, slot) for slot in added.slots):
+        base = replace(reconciled(base), spd=())  # What each module said of itself goes with it, and not into the next one.
     changes: dict[str, Any] = {}
     for field in fields(Reading):
         new, old = getattr(added, field.name), getattr(base, field.name)
@@ -149,6 +166,37 @@ def with_system(firmware: Reading, system: Reading) -> Reading:
     return replace(firmware, **changes, evidence=firmware.evidence + system.evidence)
 
 
+def fitted_since(arrival: Reading, typed: Reading) -> Reading:
+    """Return the machine after other modules were fitted and only typed: the board of arrival, and nothing that it measured then.
+
+    Where nothing of the started machine was typed, it said nothing since: that is no proof of what it sees.
+    """
+    whole = combined(_not_read_again(arrival), typed)
+    if said_by_the_machine(typed, typed.start):
+        return whole
+    return replace(whole, start=Fact(StartOutcome.NOT_TRIED, Source.WORKED_OUT, "nothing was read since arrival"))
+
+
+def _not_read_again(arrival: Reading) -> Reading:
+    modules = tuple(
+        replace(slot, module=replace(slot.module, running_mts=None)) if slot.module is not None else slot for slot in arrival.slots
+    )
+    gone: dict[str, Any] = dict.fromkeys(_OF_THAT_MOMENT)
+    return replace(arrival, slots=modules, **gone, earlier_soaks=(), error_counters=(), mapped=(), nodes=(), temperatures=(), log_lines=())
+
+
+def _is_another(base: Reading, typed: Slot) -> bool:
+    """Return whether a slot was typed with another module than was read in it."""
+    before = next((slot.module for slot in base.slots if slot.name.casefold() == typed.name.casefold()), None)
+    return before is not None and typed.module is not None and _are_two(before, typed.module)
+
+
+def _are_two(first: Module, second: Module) -> bool:
+    """Return whether two descriptions cannot be of one module."""
+    pairs = ((name, getattr(first, name), getattr(second, name)) for name in _TELLING)
+    return any(old is not None and new is not None and not _same(name, old.value, new.value) for name, old, new in pairs)
+
+
 def _combined_slots(base: tuple[Slot, ...], added: tuple[Slot, ...]) -> tuple[Slot, ...]:
     new = {slot.name.casefold(): slot for slot in added}
     slots: list[Slot] = []
@@ -156,7 +204,7 @@ def _combined_slots(base: tuple[Slot, ...], added: tuple[Slot, ...]) -> tuple[Sl
         other = new.pop(slot.name.casefold(), None)
         if other is None or other.filling is Filling.UNKNOWN:
             slots.append(slot)
-        elif slot.module is not None and other.module is not None:
+        elif slot.module is not None and other.module is not None and not _are_two(slot.module, other.module):
             slots.append(replace(slot, module=merge_modules(slot.module, other.module)))
         else:
             slots.append(replace(other, bank=slot.bank))

@@ -18,7 +18,7 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
-from after_check.judgement.reconcile import combined
+from after_check.judgement.reconcile import combined, fitted_since
 from after_check.local.recent import remember, remembered
 from after_check.shop.errors import KeptAside, ShopError
 from after_check.sources.errors import SourceError
@@ -167,7 +167,8 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
             board.show(None, "a path", f"{line}\nPress enter to read it.")
         else:
             chips.show(parsed)
-            board.show(parsed, "added to the last reading" if line.startswith("+") else "as typed")
+            whole = replace(parsed, reading=self._whole(parsed.reading))
+            board.show(whole, "the last reading with this added" if line.startswith("+") else "as typed")
 
     @on(Input.Submitted, "#reading-line,#reading-system")
     def line_done(self) -> None:
@@ -226,7 +227,11 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
     def _whole(self, reading: Reading) -> Reading:
         """Return the reading that the typed line makes: itself, or the last one with it added."""
         last = self._last()
-        return combined(last.reading, reading) if self.entry.text.lstrip().startswith("+") and last is not None else reading
+        if last is None or not self.entry.text.lstrip().startswith("+"):
+            return reading
+        # What was read before the modules were changed is not read again by typing what was changed.
+        of_arrival = self._moment is Moment.FITTED and self._job.now is None
+        return fitted_since(last.reading, reading) if of_arrival else combined(last.reading, reading)
 
     @on(AccessNeeded)
     def ask(self, message: AccessNeeded) -> None:
