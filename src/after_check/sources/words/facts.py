@@ -299,6 +299,7 @@ class FactSteps(State):
             "channel",
             "on",
             "off",
+            "soldered",
             *(kind for kind, _, _ in ATTRIBUTE_WORDS),
         )
         return not token.kinds or any(token.means(kind) for kind in kinds)

@@ -32,6 +32,7 @@ class Understood:
 _LONGEST_CLAUSE = 80
 """Tokens; nobody says more between two commas, and the time that a text takes stays in proportion to its length."""
 _MANY = 8
+_MOST_SLOTS = 32
 _SMALL_WORDS = frozenset(
     (
         "noise",
@@ -67,6 +68,13 @@ def _board_order(slot: Slot) -> tuple[bool, str, int, str]:
     """Slots of a channel stand together on the drawing, whatever was named first."""
     place = slot.place
     return (place is None, place.channel if place is not None else "", place.position if place is not None else 0, slot.name)
+
+
+def _names_a_slot(token: Token, behind: Token | None) -> bool:
+    """Return whether a slot begins here: `A1`, or `slot 1`."""
+    if token.kind == "slot_name":
+        return True
+    return token.means("slot") and behind is not None and behind.kind == "number" and behind.value <= _MOST_SLOTS
 
 
 class _Reader(PromiseSteps):
@@ -115,8 +123,8 @@ class _Reader(PromiseSteps):
 
     def _by_slot(self, clause: list[Token]) -> Iterator[list[Token]]:
         """Yield a clause, parted at its slots where it goes from slot to slot: `A1 8 A2 8 B1 empty`."""
-        said = [token for token in clause if token.kind != "sign"]
-        named = [token for token in said if token.kind == "slot_name"]
+        said = [token for token in clause if token.kind != "sign" or token is clause[-1]]
+        named = [token for token, behind in pairwise([*said, None]) if token is not None and _names_a_slot(token, behind)]
         goes_on = not (named and named[-1] is said[-1]) and not any(
             token.kind == "slot_name" and (behind.kind == "slot_name" or behind.means("and")) for token, behind in pairwise(said)
         )
@@ -182,7 +190,8 @@ class _Reader(PromiseSteps):
         return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
 
     def _module(self, draft: Described) -> Module:
-        facts: dict[str, Any] = {**({} if draft.kept else self.common), **draft.facts}
+        common = {} if draft.kept else {name: value for name, value in self.common.items() if not self._is_of_others(draft, name)}
+        facts: dict[str, Any] = {**common, **draft.facts}
         if draft.facts.get("form") is Form.SOLDERED:
             facts["form"] = Form.SOLDERED
         if draft.size_bytes is not None:

@@ -15,6 +15,8 @@ from after_check.standards.rates import same_rate
 
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
 _MOST_MODULES = 64
+_NEAR = 4
+"""Tokens between a size and the word for the slot that it is in."""
 
 
 class SettlingSteps(ModuleSteps):
@@ -34,6 +36,7 @@ class SettlingSteps(ModuleSteps):
         if not self.drafts and self.each_bytes is not None and self.used_slots:
             self.drafts.append(Described(self.used_slots, self.each_bytes))
         self._settle_counts()
+        self._settle_in_the_slot()
         sizes = [draft.size_bytes for draft in self.drafts]
         whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
         left = [size for size, _ in self.loose_sizes]
@@ -41,7 +44,8 @@ class SettlingSteps(ModuleSteps):
         if whole is not None:
             for size, token in self.loose_sizes:
                 if size == whole:
-                    self.facts.setdefault("total_bytes", size)
+                    if sum(draft.count for draft in self.drafts) > 1:  # Of one module said twice nobody knows: it may be another one.
+                        self.facts.setdefault("total_bytes", size)
                 elif total is None:
                     self._ask_sum(whole, size, token)
             if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
@@ -94,6 +98,23 @@ class SettlingSteps(ModuleSteps):
                 yield from (([draft], value) for draft, value in zip(drafts, values, strict=True))
             else:
                 yield [], values[0]
+
+    def _is_of_others(self, draft: Described, name: str) -> bool:
+        """Return whether a word is not of what is soldered: it was said in other clauses only, `4gb soldered, 8gb 2666 in the slot`."""
+        said = [number for number, _ in self.spoken.get(name, ())]
+        return draft.facts.get("form") is Form.SOLDERED and len(self.drafts) > 1 and bool(said) and draft.clause not in said
+
+    def _settle_in_the_slot(self) -> None:
+        """`4gb soldered, 8gb in the slot`: beside what is soldered, an amount in the slot is a module."""
+        if not any(draft.facts.get("form") is Form.SOLDERED for draft in self.drafts):
+            return
+        slots = [token for token in self.tokens if token.means("slot")]
+        for size, token in list(self.loose_sizes):
+            at = self.tokens.index(token)
+            beside = self.tokens[max(0, at - _NEAR) : at + _NEAR + 1]
+            if is_module_size(size) and any(slot in beside for slot in slots):
+                self.loose_sizes.remove((size, token))
+                self.drafts.append(Described(1, size))
 
     def _settle_counts(self) -> None:
         """`two sticks, 2x8`: the same modules are said twice; where the counts differ, nobody knows which is right."""
