@@ -42,15 +42,7 @@ class SettlingSteps(ModuleSteps):
         left = [size for size, _ in self.loose_sizes]
         total = self.facts.get("total_bytes")
         if whole is not None:
-            for size, token in self.loose_sizes:
-                if size == whole:
-                    if sum(draft.count for draft in self.drafts) > 1:  # Of one module said twice nobody knows: it may be another one.
-                        self.facts.setdefault("total_bytes", size)
-                elif total is None:
-                    self._ask_sum(whole, size, token)
-            if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
-                self.facts.pop("total_bytes")
-                self._ask_sum(whole, total)
+            self._settle_beside_a_sum(whole, total)
             return
         if len(left) == 1 and self.drafts and not any(sizes) and total is None:
             if sum(draft.count for draft in self.drafts) == 1 and is_module_size(left[0]):
@@ -63,6 +55,17 @@ class SettlingSteps(ModuleSteps):
             known = [(size, token) for size, token in self.loose_sizes if size != total]
             if known:
                 self._ask_what_they_are(known)
+
+    def _settle_beside_a_sum(self, whole: int, total: int | None) -> None:
+        """An amount beside modules is their sum, or it is asked which one is wrong."""
+        for size, token in self.loose_sizes:
+            if size != whole and total is None:
+                self._ask_sum(whole, size, token)
+            elif size == whole and sum(draft.count for draft in self.drafts) > 1:  # One module that is said twice may be another one.
+                self.facts.setdefault("total_bytes", size)
+        if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
+            self.facts.pop("total_bytes")
+            self._ask_sum(whole, total)
 
     def _settle_spoken(self) -> None:
         """Give two values of one thing to the modules beside which they were said, or ask: `8 GB 2400 + 8 GB 2666`."""
