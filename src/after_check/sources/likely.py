@@ -8,14 +8,13 @@ from after_check.domain.cards import Card
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Generation, Module
 from after_check.domain.quantities import GIB
-from after_check.sources.words.figures import is_module_size, usual_rates
+from after_check.sources.words.figures import is_size_of, usual_rates
 from after_check.standards.rates import STANDARD_RATES_MTS
 
 MOST_CHOICES = 9
 """One key each."""
 _SIZES_GIB = (8, 16, 32, 4, 64, 24, 48, 2, 1)
 _KINDS = (Generation.DDR4, Generation.DDR5, Generation.DDR3, Generation.LPDDR5, Generation.LPDDR4X, Generation.DDR2)
-_EVEN_SIZES = (Generation.DDR2, Generation.DDR3, Generation.DDR4)
 
 
 def likely_sizes(others: Iterable[Module], card: Card | None, generation: Generation | None = None) -> tuple[int, ...]:
@@ -24,9 +23,8 @@ def likely_sizes(others: Iterable[Module], card: Card | None, generation: Genera
     found = [*beside, *(2 * size for size in beside), *(gib * GIB for gib in _SIZES_GIB)]
     most = card.module_bytes if card is not None and card.module_bytes else None
     generation = generation or (card.generation if card is not None else None)
-    even = generation in _EVEN_SIZES if generation is not None else False
-    fitting = [size for size in dict.fromkeys(found) if is_module_size(size) and (most is None or size <= most)]
-    return tuple(size for size in fitting if not even or size & (size - 1) == 0)[:MOST_CHOICES]
+    fitting = [size for size in dict.fromkeys(found) if is_size_of(size, generation) and (most is None or size <= most)]
+    return tuple(fitting)[:MOST_CHOICES]
 
 
 def likely_kinds(others: Iterable[Module], card: Card | None) -> tuple[Generation, ...]:

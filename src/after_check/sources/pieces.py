@@ -12,14 +12,11 @@ from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ProfileState, RateUnit, Reading, ShownRate
-from after_check.sources.words.figures import usual_rates
+from after_check.sources.likely import MOST_CHOICES
+from after_check.sources.words.figures import is_size_of, usual_rates
 from after_check.standards.rates import STANDARD_RATES_MTS, same_rate
 
-_MOST_CHOICES = 9
-"""One key each."""
 _SIZES_GIB = (1, 2, 4, 8, 12, 16, 24, 32, 48, 64, 96, 128)
-_EVEN_SIZES = (Generation.DDR2, Generation.DDR3, Generation.DDR4)
-"""Generations without modules of 12, 24 or 48 GiB."""
 _COUNTS = (1, 2, 4)
 _WITH_PROFILES = (Generation.DDR4, Generation.DDR5)
 _KINDS = (Generation.DDR3, Generation.DDR4, Generation.DDR5)
@@ -63,7 +60,7 @@ class Piece:
 def pieces_of(reading: Reading) -> tuple[Piece, ...]:
     """Return what a reading says, piece by piece, in the order in which people say it."""
     found = [*_slots(reading), *_loose(reading), *_facts(reading)]
-    return tuple(Piece(piece.words, piece.choices[:_MOST_CHOICES]) for piece in found)
+    return tuple(Piece(piece.words, piece.choices[:MOST_CHOICES]) for piece in found)
 
 
 def usually_next(reading: Reading, promise: bool = False) -> tuple[str, ...]:
@@ -188,8 +185,7 @@ def _sizes_near(module: Module | None) -> list[int]:
     """Return the sizes next to that of a module, the nearest first; usual ones where it is not known."""
     size = value_of(module.size_bytes) if module is not None else None
     generation = value_of(module.generation) if module is not None else None
-    odd_ones = generation is None or generation not in _EVEN_SIZES
-    sizes = [gib * GIB for gib in _SIZES_GIB if odd_ones or gib & (gib - 1) == 0]
+    sizes = [gib * GIB for gib in _SIZES_GIB if is_size_of(gib * GIB, generation)]
     if size is None:
         return [gib * GIB for gib in (4, 8, 16, 32)]
     return sorted((other for other in sizes if other != size), key=lambda other: max(other, size) / min(other, size))[:5]

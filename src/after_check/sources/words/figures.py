@@ -50,6 +50,7 @@ _SLOW_AND_HALF = {
     Generation.DDR5: (3200, 3600, 4000),
 }
 """Standard rates of a generation that are the clocks of others that are met as often, or more often."""
+_EVEN_SIZES = (Generation.DDR2, Generation.DDR3, Generation.DDR4)
 _EITHER_OF_ANY = (667, 800, 1066, 1333, 1600)
 """Without a generation: a rate of an older one, and the clock of a newer one."""
 
@@ -69,6 +70,11 @@ def as_size_bytes(number: float) -> int | None:
     if number in _USUAL_MIB:
         return int(number) * MIB
     return int(number) * GIB if number in _USUAL_GIB else None
+
+
+def is_size_of(size_bytes: int, generation: Generation | None) -> bool:
+    """Return whether a generation has modules of this size: those before DDR5 have none of 12, 24 or 48 GiB. None is any generation."""
+    return is_module_size(size_bytes) and (generation not in _EVEN_SIZES or size_bytes & (size_bytes - 1) == 0)
 
 
 def is_module_size(size_bytes: int) -> bool:

@@ -195,6 +195,8 @@ class JobEditorScreen(EntryScreen[str | None]):
             chips.show(parsed if chips.id == f"{name}-chips" else None)
         examples = ""
         for line in self.query(EntryLine).filter(f"#{name}"):
+            if line.value:
+                continue  # Examples are for an empty page; nobody needs them anew at each key.
             line.examples = said_on_arrival(lately=self._lately) if name == "arrival" else said_as_promise(self._arrival())
             examples = examples_words(line)
         self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), examples + _HINTS.get(name, ""))

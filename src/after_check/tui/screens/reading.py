@@ -153,22 +153,21 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
     def _draw(self) -> None:
         entry, board, chips = self.entry, self.query_one(NotationBoard), self.query_one(Chips)
         line = entry.text.strip()
-        chips.show(None)
         if entry.is_network:
+            chips.show(None)
             self.query_one(VerdictPreview).show(self._job, None)
             board.show(None, "an address", f"{line}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
             return
-        parsed = entry.read()
-        preview = self._whole(parsed.reading) if line and not entry.is_path and self._moment is Moment.FITTED else None
-        self.query_one(VerdictPreview).show(self._job, preview)
+        parsed, is_typed = entry.read(), bool(line) and not entry.is_path
+        whole = self._whole(parsed.reading)
+        chips.show(parsed if is_typed else None)
+        self.query_one(VerdictPreview).show(self._job, whole if is_typed and self._moment is Moment.FITTED else None)
         if not line:
             board.show(None, "this machine, a path, or your own words", examples_words(entry.line) + _HINT)
-        elif entry.is_path:
+        elif not is_typed:
             board.show(None, "a path", f"{line}\nPress enter to read it.")
         else:
-            chips.show(parsed)
-            whole = replace(parsed, reading=self._whole(parsed.reading))
-            board.show(whole, "the last reading with this added" if line.startswith("+") else "as typed")
+            board.show(replace(parsed, reading=whole), "the last reading with this added" if line.startswith("+") else "as typed")
 
     @on(Input.Submitted, "#reading-line,#reading-system")
     def line_done(self) -> None:
