@@ -75,7 +75,7 @@ picture job-sheet-light skarrow-day slash type:kiosk Return
 picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
     "type:2 sticks of 24gb ddr5, profile 1 on, dual channel, shows 3200 mhz"  wait:2
-picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 part OS4S-2400-8 serial 11D07A02; run 1200MHz" Return w
+picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 maker Brackwater; run 1200MHz" Return w
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
