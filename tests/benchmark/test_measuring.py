@@ -141,8 +141,34 @@ def test_scores_as_they_are_pasted():
 
 
 @pytest.mark.parametrize(
+    ("line", "name", "samples", "unit"),
+    [
+        ("Render test 2: 1,234 points", "Render test 2", (1234,), "points"),
+        ("Score = 12,345", "Score", (12345,), ""),
+        ("Export 1 min 20 s", "Export", (80,), "s"),
+        ("Export 1:20 1:22.5", "Export", (80, 82.5), "s"),
+        ("Boot 1m23s", "Boot", (83,), "s"),
+        ("Frames 58fps / 57fps", "Frames", (58, 57), "fps"),
+        ("Frames 98 100 102 fps higher is better", "Frames", (98, 100, 102), "fps"),
+        ("Zip: 1 min 20 s 1 min 22 s", "Zip", (80, 82), "s"),
+    ],
+)
+def test_scores_as_people_write_them(line, name, samples, unit):
+    (found,), problems = parse_scores(line)
+    assert problems == ()
+    assert (found.name, found.samples, found.unit) == (name, samples, unit)
+
+
+@pytest.mark.parametrize(
     ("line", "why"),
-    [("Export", "a name and then a value"), ("61 s", "a name and then a value"), ("Export 61 s 60", "values stand together")],
+    [
+        ("Export", "a name and then a value"),
+        ("61 s", "a name and then a value"),
+        ("Export 61 s 60", "values stand together"),
+        ("Export 61 -> 48 s", "those before and those now are typed apart"),
+        ("Sorting 1 234 points", "may be one number or several runs"),
+        ("Sorting 1s 2ms", "two units"),
+    ],
 )
 def test_what_is_no_score_is_named(line, why):
     found, (problem,) = parse_scores(f"Frames 58 fps\n{line}")

@@ -152,6 +152,12 @@ CERTAIN = [
     # slots: named without a sign, filled with, used of
     ("slot1 8 slot2 8", "slot1=8G; slot2=8G"),
     ("A2+B2 16 each", "A2=16G; B2=16G"),
+    ("slot 1 and slot 2 8gb each", "1=8G; 2=8G"),
+    ("slot 1 8gb and slot 2 16gb", "1=8G; 2=16G"),
+    # numbers as words
+    ("sixteen gigabytes ddr4", "1x16G DDR4"),
+    ("thirty-two gigs total, dual", "dual; total 32G"),
+    ("trente-deux Go au total", "total 32G"),
     ("all four slots full with 4gb", "4x4G"),
     ("2/4 slots used", "2xmodule; slots 4"),
     ("one slot used of two", "1xmodule; slots 2"),

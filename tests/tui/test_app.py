@@ -14,9 +14,10 @@ from after_check.sources.take import take_notation
 from after_check.standins.machines import MACHINES
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.theme import THEME_WORDS
+from after_check.tui.widgets.card_board import CardDrawing
 from after_check.tui.widgets.job_sheet_panes import BoardPane, FindingsList, ReasonPane, TracksPane
 from tests.conftest import SAMPLES
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import go, notices, open_job, running, shown, until
 from tests.standards import spd_images
 
 
@@ -399,7 +400,7 @@ def test_a_card_is_made_from_the_reading_and_changes_the_judgement(shop_path):
             await until(pilot, lambda: "memory.total is 'lots'" in shown(app))
             await pilot.press("ctrl+s")
             area.text = '[card]\nname = "DDR5 laptop"\n[memory]\ntotal = "16 GiB"'
-            await until(pilot, lambda: "largest total" in shown(app))
+            await until(pilot, lambda: "most in all            16 GiB" in shown(app))
             await pilot.press("ctrl+s")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "32 GiB fitted, 16 GiB documented" in shown(app))
         shop = Shop.open(shop_path)
@@ -409,12 +410,44 @@ def test_a_card_is_made_from_the_reading_and_changes_the_judgement(shop_path):
     go(test)
 
 
+def test_a_card_is_filled_in_by_key(shop_path):
+    """Without a line of TOML: down to a limit, one key for its value, the next, one in words; a gap says what it is good for."""
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0426")
+            await pilot.press("k")
+            await until(pilot, lambda: "warns when more is fitted" in shown(app))
+            assert not app.screen.query_one(TextArea).display
+            slots = len(app.screen.query_one(CardDrawing).card.slots)
+            await pilot.press(*["down"] * (slots + 2))
+            await until(pilot, lambda: "▸ most in all" in shown(app) and "4 64 GiB" in shown(app))
+            await pilot.press("4")
+            await until(pilot, lambda: "most in all            64 GiB" in shown(app) and "▸ largest module" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: "LARGEST MODULE" in shown(app))
+            await pilot.press(*"lots", "enter")
+            await until(pilot, lambda: any("'lots' is no size" in words for words in notices(app)))
+            await pilot.press("enter")
+            await until(pilot, lambda: "LARGEST MODULE" in shown(app))
+            await pilot.press(*"32", "enter")
+            await until(pilot, lambda: "largest module         32 GiB" in shown(app))
+            await pilot.press("down", "down", "down", "4")
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        card = Shop.open(shop_path).jobs.job("0426").card
+        assert (card.total_bytes, card.module_bytes) == (64 << 30, 32 << 30)
+        assert [(rate.per_channel, rate.rate_mts) for rate in card.rates] == [(1, 5600)]
+
+    go(test)
+
+
 def test_a_card_is_corrected_on_its_drawing(shop_path):
     async def test():
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0417")
             await pilot.press("k")
-            await until(pilot, lambda: "filled in this order" in shown(app))
+            await until(pilot, lambda: "in which they are filled" in shown(app))
             before = [slot.name for slot in app.shop.jobs.job("0417").card.slots]
             await pilot.press("down", "minus", "enter")
             await until(pilot, lambda: "THE NAME OF THIS SLOT" in shown(app))

@@ -63,6 +63,27 @@ def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
             assert app.focused is line
             line.value += "; run 2666; dual"
             await until(pilot, lambda: "dual channel" in shown(app) and "channels?" not in shown(app))
+            await pilot.press("enter", "enter", "enter", "enter", "enter", "ctrl+s")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            arrival = app.shop.jobs.job(app.shop.jobs.lines()[0].number).arrival
+            kept = {part.name: part.data.decode() for part in app.shop.jobs.evidence(arrival.id)}
+            # The words as they were typed stay, though a chip wrote the line anew.
+            assert kept == {"notation": "2x8G DDR4-2666; run 2666; dual", "typed 1": "two sticks of 8gb ddr4 2400"}
+
+    go(test)
+
+
+def test_a_chip_says_under_the_mouse_what_it_might_be(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await new_job(app, pilot)
+            app.screen.query_one("#arrival", EntryLine).value = "two sticks of 8gb ddr4 2400"
+            await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+            chips = app.screen.query_one("#arrival-chips", Chips)
+            await pilot.hover(chips, offset=(16, 0))
+            await until(pilot, lambda: "Understood: DDR4-2400. Instead: DDR4-1600" in str(chips.tooltip))
+            await pilot.hover(chips, offset=(2, 1))
+            await until(pilot, lambda: chips.tooltip is None)
 
     go(test)
 

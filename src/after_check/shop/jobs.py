@@ -9,7 +9,7 @@ from datetime import datetime
 from itertools import islice
 from uuid import uuid4
 
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, func, insert, select, update
 
 from after_check.benchmark.record import benchmark_to_json, demand_to_json
 from after_check.casework.judging import judged_by_now
@@ -76,6 +76,16 @@ class JobStore:
         with self._database.reading() as connection:
             job = load_job(connection, number)
         return self.seen(job)
+
+    def others_of_model(self, job: Job, most: int = 3) -> tuple[Job, ...]:
+        """Return the last other jobs with the same machine model, as it was typed; none where no model was."""
+        if not job.facts.machine:
+            return ()
+        jobs = tables.jobs.c
+        same = (func.lower(jobs.machine) == job.facts.machine.lower()) & (jobs.number != job.facts.number)
+        with self._database.reading() as connection:
+            rows = connection.execute(select(jobs.number).where(same).order_by(jobs.latest.desc()).limit(most)).all()
+            return tuple(load_job(connection, row.number) for row in rows)
 
     def numbers(self) -> list[str]:
         """Return the numbers of all jobs, archived ones as well."""

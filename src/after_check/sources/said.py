@@ -11,6 +11,7 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.sources.notation import parse, parse_promise, write
+from after_check.sources.notation.edit import module_from_words
 from after_check.sources.notation.items import LONGEST_LINE, QUOTED, quote, unquote
 from after_check.sources.notation.parser import Parsed, typed_notes
 from after_check.sources.notation.problems import Problem, quoted
@@ -65,6 +66,19 @@ def read_line(text: str) -> Parsed:
     if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed):
         return parsed
     return _as_parsed(_in_words(text), parsed)
+
+
+def modules_said(words: str) -> tuple[tuple[Module, ...], tuple[Problem, ...]]:
+    """Return the modules that words describe, and what of them is not understood or to be asked; `-` is none."""
+    module, problems = module_from_words(words)
+    if not problems and (module is None or _is_made(module)):
+        return ((module,) if module is not None else ()), ()
+    found = _in_words(words)
+    if found.is_whole and found.reading.modules:
+        return found.reading.modules, ()
+    if found.asks:
+        return (), tuple(_asked(words, ask) for ask in found.asks)
+    return (), problems or (Problem(0, len(words), f"{quoted(words)} is no module", "for instance 16 GB DDR4-3200"),)
 
 
 def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Parsed]:

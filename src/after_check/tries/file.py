@@ -15,7 +15,7 @@ from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.sources.card_file import read_card_file
 from after_check.sources.errors import SourceError
-from after_check.sources.notation.edit import module_from_words
+from after_check.sources.said import modules_said
 
 LARGEST_FILE_BYTES = 512 << 10
 MOST_MODULES, MOST_SLOTS, MOST_TRIES = 32, 32, 100
@@ -150,10 +150,11 @@ def _module(letter: str, found: _File, where: str) -> TryModule:
     words = " ".join(filter(None, (_words(key, value, letter, where) for key, value in table.items() if key != "old")))
     if not words:
         return TryModule(letter, old=old)
-    module, problems = module_from_words(words)
-    if problems:
-        raise SourceError(f"module.{letter}: {problems[0]}", where, 'for instance words = "16G DDR4-3200 ecc"')
-    return TryModule(letter, words, old, module)
+    modules, problems = modules_said(words)
+    if problems or len(modules) != 1:
+        why = problems[0] if problems else f"{words!r} is {len(modules)} modules"
+        raise SourceError(f"module.{letter}: {why}", where, 'for instance words = "16G DDR4-3200 ecc"')
+    return TryModule(letter, words, old, modules[0])
 
 
 def _words(key: str, value: Any, letter: str, where: str) -> str:

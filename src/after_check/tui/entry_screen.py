@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
+
 from textual import on
 
 from after_check.domain.cards import Card
@@ -10,6 +13,7 @@ from after_check.domain.readings import Reading
 from after_check.sources.notation import write
 from after_check.sources.notation.edit import emptied, put
 from after_check.sources.said import with_note
+from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.tui.base import DraftScreen, Result
 from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
 from after_check.tui.widgets.entry import Chips, EntryLine
@@ -20,6 +24,8 @@ class EntryScreen(DraftScreen[Result]):
     """Subclasses say which line the drawing is of, and what is known of the machine."""
 
     _offers_an_answer = False
+    _own_words: Mapping[str, tuple[str, ...]] = MappingProxyType({})
+    _written: Mapping[str, str] = MappingProxyType({})
 
     @property
     def drawn_line(self) -> EntryLine:
@@ -37,9 +43,24 @@ class EntryScreen(DraftScreen[Result]):
         raise NotImplementedError
 
     def put(self, text: str) -> None:
-        """Write another text into the line, with the cursor behind it."""
+        """Write another text into the line, with the cursor behind it; what was typed there is remembered."""
+        self.remember_words(text)
         self.drawn_line.value = text
         self.drawn_line.cursor_position = len(text)
+
+    def remember_words(self, instead: str) -> None:
+        """Remember a person's own words before the program writes others in their place: they are evidence."""
+        words, of = self.drawn_line.value.strip().lstrip("+ "), self.drawn_line.id or ""
+        own = self._own_words.get(of, ())
+        if words and words != self._written.get(of) and words not in own:
+            self._own_words = {**self._own_words, of: (*own, words)}
+        self._written = {**self._written, of: instead.strip()}
+
+    def with_own_words(self, taken: Taken, line: EntryLine) -> Taken:
+        """Return what was taken from a line with the words as they were typed before anything was changed by key."""
+        own = self._own_words.get(line.id or "", ())
+        words = [RawEvidence(f"typed {number}", text.encode("utf-8", "replace")) for number, text in enumerate(own, 1)]
+        return with_evidence(taken.reading, (*taken.evidence, *words)) if words else taken
 
     def offer_answers(self) -> None:
         """Offer the keys for answers where they have come or gone: to offer keys anew takes far longer than a key should."""

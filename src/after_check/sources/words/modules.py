@@ -220,14 +220,16 @@ class ModuleSteps(FactSteps):
         return names
 
     def _further_slots(self, clause: list[Token], at: int) -> Iterator[str]:
-        """`slot 3 and 4`: the numbers behind the first."""
+        """`slot 3 and 4`, `slot 3 and slot 4`: the numbers behind the first."""
         while at + 1 < len(clause):
-            joint, number = clause[at], clause[at + 1]
+            joint, *behind = clause[at : at + 3]
+            number = behind[1] if len(behind) > 1 and behind[0].means("slot") else behind[0]
             if not (joint.means("and") or (joint.kind == "sign" and joint.value in "+&")) or number.kind != "number" or number.value > 64:
                 return
             yield f"{int(number.value)}"
-            self._use(joint, number)
-            at += 2
+            said = clause[at : clause.index(number) + 1]
+            self._use(*said)
+            at += len(said)
 
     def _place(self, clause: list[Token], slots: list[str], drafts: list[Described]) -> None:
         empty = [token for token in clause if not token.used and token.means("empty")]

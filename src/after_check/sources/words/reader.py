@@ -128,6 +128,13 @@ class _Reader(PromiseSteps):
         goes_on = not (named and named[-1] is said[-1]) and not any(
             token.kind == "slot_name" and (behind.kind == "slot_name" or behind.means("and")) for token, behind in pairwise(said)
         )
+        goes_on = (
+            goes_on
+            and not any(  # "slot 1 and slot 2 8 GB each" is one clause.
+                number.kind == "number" and joint.means("and") and slot.means("slot")
+                for number, joint, slot in zip(said, said[1:], said[2:], strict=False)
+            )
+        )
         if len(named) < 2 or said[0] is not named[0] or not goes_on:
             if clause:
                 yield clause

@@ -263,6 +263,17 @@ def plain(word: str) -> str:
     return "".join(character for character in apart if not unicodedata.combining(character)).replace("’", "'")
 
 
+def _spoken_size(term: str) -> int | None:
+    """Return the bytes of a size whose number is a word: `sixteen gigabytes`, `thirty-two gigs`; None where it is none."""
+    *number, unit = term.replace("-", " ").split()
+    if not number or len(unit) < 2 or unit not in _UNITS:
+        return None
+    _, values = vocabulary()
+    known = values["numbers"] | values["large_numbers"]
+    value = known.get(" ".join(number))
+    return value * _UNITS[unit] if value is not None and value > 1 else None
+
+
 def _with_terms(raw: list[Token], text: str) -> Iterator[Token]:
     """Yield the tokens, words replaced by the longest terms of the vocabulary that they make."""
     terms, _ = vocabulary()
@@ -278,6 +289,11 @@ def _with_terms(raw: list[Token], text: str) -> Iterator[Token]:
             if any(part.kind != "word" for part in some):
                 continue
             term = " ".join(plain(text[part.start : part.end]) for part in some)
+            spoken = _spoken_size(term)
+            if spoken is not None:
+                yield Token("size", spoken, token.start, some[-1].end)
+                at += count
+                break
             kinds = terms.get(term) or (terms.get(term.rstrip(".")) if count == 1 else None)
             if kinds:
                 yield Token("word", term, token.start, some[-1].end, kinds)

@@ -14,7 +14,7 @@ from after_check.benchmark.scores import parse_scores
 from after_check.domain.benchmark import Series
 from after_check.tui.base import ShopDialog
 
-_HOW = "One to a line: a name, its values, a unit.\nExport 61.2 60.8 s     or     Frames 58 57 59 fps graphics higher"
+_HOW = "One to a line: a name, the value of each run, a unit.\nExport 61.2 60.8 s   or   Frames: 58fps 57fps   or   Startup 1 min 20 s"
 
 
 class ScoresDialog(ShopDialog[tuple[Series, ...]]):

@@ -1,4 +1,4 @@
-"""The card of a job's machine model: made from a reading, corrected on its drawing or as text."""
+"""The card of a job's machine model: filled from readings, by key on its drawing, or as text."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from textual.widgets import Footer, Label, TextArea
 
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job
+from after_check.domain.quantities import counted
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import reconciled
 from after_check.shop.errors import ShopError
@@ -20,6 +21,7 @@ from after_check.sources.card_file import card_from_reading, parse_card, write_c
 from after_check.sources.errors import SourceError
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.card_edit import renamed
+from after_check.tui.charts.card_limits import gaps, gaps_filled
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.widgets.card_board import CardDrawing
 
@@ -31,12 +33,15 @@ class CardScreen(ShopScreen[bool]):
     HELP_TITLE = "The machine data sheet"
     HELP_LINES = (
         "What is known of this machine's model, for all jobs with it: slots in the order of filling, channels, limits.",
-        "On the drawing: arrows choose a slot and its channel, - and + its place in the order, enter renames, a adds, d removes.",
-        "Left the same as text, with all limits; docs/file-formats.md describes the keys. A data sheet overrules guesses.",
+        "On a slot: left and right choose its channel, - and + its place in the order, enter renames, a adds, d removes.",
+        "On a line beneath: a digit takes what stands there, enter types it, d takes it away. A gap says what it would be good for.",
+        "r fills the gaps from what this machine told, and from the last machine of this model. A data sheet overrules guesses.",
+        "tab shows the same as text; docs/file-formats.md describes its keys.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "keep", tooltip="keep the data sheet for this shop", priority=True),
-        Binding("tab", "app.focus_next", "drawing or text", show=True, tooltip="correct on the drawing, or in the text", priority=True),
+        Binding("r", "fill", "fill from readings", tooltip="fill the gaps from what this machine and the last of its model told"),
+        Binding("tab", "text", "as text", tooltip="show the sheet as text, or hide it", priority=True),
         Binding("escape", "back", "back", tooltip="back without keeping", priority=True),
     ]
 
@@ -48,8 +53,8 @@ class CardScreen(ShopScreen[bool]):
         """Lay out text and drawing."""
         yield Label("", id="card-title")
         with Horizontal(id="card-body"):
-            yield TextArea(write_card(self._first_card()), id="card-text", soft_wrap=False)
             yield CardDrawing(id="card-drawing")
+            yield TextArea(write_card(self._first_card()), id="card-text", soft_wrap=False)
         yield Footer(show_command_palette=False)
 
     def _first_card(self) -> Card:
@@ -63,8 +68,36 @@ class CardScreen(ShopScreen[bool]):
         """Say what this is."""
         made = "" if self._job.card is not None else ", made from the reading; correct it"
         self.query_one("#card-title", Label).update(f"THE DATA SHEET OF {self._job.facts.machine.upper() or 'THIS MODEL'}{made}")
+        self.query_one(TextArea).display = False  # The same, for whoever prefers it.
         self.query_one(CardDrawing).focus()
         self._draw()
+
+    def action_text(self) -> None:
+        """Show the text and go to it, or hide it."""
+        text = self.query_one(TextArea)
+        text.display = not text.display
+        self.set_focus(text if text.display else self.query_one(CardDrawing))
+
+    @work(exclusive=True)
+    async def action_fill(self) -> None:
+        """Fill the gaps from what this machine told, and from the last other machine of this model."""
+        card = self.query_one(CardDrawing).card
+        if card is None:
+            return
+        try:
+            others = await asyncio.to_thread(self.shop.jobs.others_of_model, self._job)
+        except ShopError as error:
+            self.notify(str(error), severity="warning", timeout=6)
+            return
+        filled = card
+        for job in (self._job, *others):
+            for kept in reversed(job.readings):
+                filled = gaps_filled(filled, card_from_reading(reconciled(kept.reading), card.name))
+        self.query_one("#card-text", TextArea).text = write_card(filled)
+        told = gaps(card) - gaps(filled)
+        self.notify(
+            f"{told} more known, from the readings of {counted(1 + len(others), 'job')}" if told else "the readings tell no more", timeout=5
+        )
 
     @on(TextArea.Changed, "#card-text")
     def changed(self) -> None:
@@ -90,6 +123,24 @@ class CardScreen(ShopScreen[bool]):
                 self.notify(str(error), severity="warning", timeout=4)
 
         self.app.push_screen(AskDialog("THE NAME OF THIS SLOT", value=message.name), named)
+
+    @on(CardDrawing.ValueWanted)
+    def value_wanted(self, message: CardDrawing.ValueWanted) -> None:
+        """Ask what a line says."""
+        line = message.line
+
+        def said(text: str | None) -> None:
+            card = self.query_one(CardDrawing).card
+            if not text or card is None:
+                return
+            try:
+                self.query_one("#card-text", TextArea).text = write_card(line.typed(card, text))
+            except ValueError as error:
+                self.notify(str(error), severity="warning", timeout=5)
+
+        card = self.query_one(CardDrawing).card
+        now = line.said(card) if card is not None else ""
+        self.app.push_screen(AskDialog(line.words.upper(), line.good_for, f"for instance {line.example}", value=now), said)
 
     def _draw(self) -> Card | None:
         drawing = self.query_one(CardDrawing)

@@ -230,7 +230,8 @@ class JobEditorScreen(EntryScreen[str | None]):
                 job = await asyncio.to_thread(shop.jobs.change_facts, self._job, facts)
             else:
                 line = self._line("arrival").strip()
-                readings: tuple[tuple[Moment, Taken], ...] = ((Moment.ARRIVAL, take_notation(line)),) if line else ()
+                arrived = self.with_own_words(take_notation(line), self.query_one("#arrival", EntryLine)) if line else None
+                readings: tuple[tuple[Moment, Taken], ...] = ((Moment.ARRIVAL, arrived),) if arrived is not None else ()
                 job = await asyncio.to_thread(self._added, shop, facts, readings)
                 await self.forget_draft()
         except ShopError as error:

@@ -24,8 +24,8 @@ from after_check.shop.errors import KeptAside, ShopError
 from after_check.sources.errors import SourceError
 from after_check.sources.examples import said_after_fitting, said_on_arrival
 from after_check.sources.notation import write
-from after_check.sources.notation.edit import emptied, module_from_words, put
-from after_check.sources.said import read_line
+from after_check.sources.notation.edit import emptied, put
+from after_check.sources.said import modules_said, read_line
 from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
@@ -204,7 +204,7 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
         """Take a reading; what follows a + is added to the last one, with the evidence of both."""
         if source is None or source.startswith(NETWORK) or is_path(source):
             return take(source, self._access)
-        added = self.entry.taken(source)
+        added = self.with_own_words(self.entry.taken(source), self.entry.line)
         if self._photo:
             added = with_evidence(added.reading, (*added.evidence, *self._photo))
         if not source.startswith("+"):
@@ -338,7 +338,8 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
         return self._job.arrival.reading.modules if self._job.arrival is not None else ()
 
     def put(self, text: str) -> None:
-        """Write another text into the line; a + that stood before it stays."""
+        """Write another text into the line; a + that stood before it stays, and what was typed is remembered."""
+        self.remember_words(text)
         self.entry.put_reading(text)
 
     def words_wanted(self, slot: str, words: str) -> None:
@@ -352,12 +353,12 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
     @on(Input.Submitted, "#reading-words")
     def words_given(self, event: Input.Submitted) -> None:
         """Put the changed module into its slot, unless its words are not understood."""
-        module, problems = module_from_words(event.value)
-        if problems:
-            self._say(f"▲ {problems[0]}", failed=True)
+        modules, problems = modules_said(event.value)
+        if problems or len(modules) > 1:
+            self._say(f"▲ {problems[0]}" if problems else f"▲ {len(modules)} modules do not go into one slot", failed=True)
             return
         reading = read_line(self.query_one("#reading-line", Input).value).reading
-        changed = put(reading, self._slot, module) if module is not None else emptied(reading, self._slot)
+        changed = put(reading, self._slot, modules[0]) if modules else emptied(reading, self._slot)
         self.query_one("#reading-line", Input).value = write(changed)
         self._say("")
         event.input.display = False

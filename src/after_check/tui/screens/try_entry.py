@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections.abc import Callable
+import string
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import ClassVar
@@ -17,23 +17,26 @@ from textual.containers import Horizontal
 from textual.widgets import Footer, Input
 
 from after_check.casework.snapshot import JobSnapshot
+from after_check.domain.modules import Module
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.sources.notation.writer import write_module
+from after_check.sources.said import modules_said
 from after_check.tries.blame import blame
-from after_check.tries.record import known, try_from_json, try_to_json
+from after_check.tries.record import try_from_json, try_to_json
 from after_check.tries.signs import SIGNS
 from after_check.tries.watch import clock
 from after_check.tries.words import outcome_words
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
+from after_check.tui.charts.try_keys import OUTCOMES, seated, toggled_unseen
 from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
 _NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
-_PROFILES = ("", "off", "1", "2", "3")
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,7 +148,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
     HELP_LINES = (
         "Up and down choose a slot; a letter seats that module there and takes it out of where it was.",
         "Digits say what happened, capitals are signs; enter keeps the try. The last line shows what it would say.",
-        "+ adds a module to the bench, described in the short form.",
+        "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "keep", "keep"),
@@ -251,11 +254,11 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         tried, slot = self._tried, self._board_slots()[self._cursor]
         letters = {module.letter for module in self._entry_log.modules}
         if key in letters or key == "-":
-            self._change(replace(tried, arrangement=_seated(tried.arrangement, slot, key, self._board_slots()), seen=None, errors_in=()))
-        elif key in _OUTCOMES:
-            self._change(_OUTCOMES[key](tried))
+            self._change(replace(tried, arrangement=seated(tried.arrangement, slot, key, self._board_slots()), seen=None, errors_in=()))
+        elif key in OUTCOMES:
+            self._change(OUTCOMES[key](tried))
         elif key == "." and slot in tried.arrangement.module_in:
-            self._change(_toggled_unseen(tried, slot))
+            self._change(toggled_unseen(tried, slot))
         elif key == "!" and slot in tried.arrangement.module_in:
             errors = tuple(other for other in tried.errors_in if other != slot) if slot in tried.errors_in else (*tried.errors_in, slot)
             self._change(
@@ -283,11 +286,11 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         self.set_focus(note)
 
     def action_module(self) -> None:
-        """Ask for another module in the notation."""
+        """Ask for another module, or several, in words or in the short form."""
         note = self.query_one("#entry-note", Input)
         note.display = True
         note.value = ""
-        note.placeholder = "another module, for instance 16G DDR4-2400 sodimm ecc serial 12AB; enter takes it"
+        note.placeholder = "another module, for instance 16 GB DDR4-2400 sodimm ecc serial 12AB; enter takes it"
         # At once, so that what is typed right behind the key goes into the line and is no command.
         self.set_focus(note)
 
@@ -296,20 +299,26 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         """Take the note, or the module."""
         event.stop()
         if event.input.placeholder.startswith("another"):
-            self._add_module(event.value)
+            modules, problems = modules_said(event.value)
+            if problems:  # The line stays as it is: nothing typed is lost.
+                self.notify(str(problems[0]), severity="warning", timeout=8)
+                return
+            self._add_modules(modules)
         else:
             self._change(replace(self._tried, note=clean(event.value, 400)))
         event.input.display = False
         self.set_focus(None)
 
-    def _add_module(self, words: str) -> None:
+    def _add_modules(self, modules: tuple[Module, ...]) -> None:
         taken = {module.letter for module in self._entry_log.modules}
-        letter = next((free for free in "abcdefghijklmnopqrstuvwxyz" if free not in taken), None)
-        if not words.strip() or letter is None:
-            return
-        module = known(TryModule(letter, clean(words)))
-        self._entry_log = replace(self._entry_log, modules=(*self._entry_log.modules, module))
-        self.notify(f"it is module {letter}", timeout=4)
+        free = [letter for letter in string.ascii_lowercase if letter not in taken]
+        new = [TryModule(letter, write_module(module), module=module) for letter, module in zip(free, modules, strict=False)]
+        if new:
+            self._entry_log = replace(self._entry_log, modules=(*self._entry_log.modules, *new))
+            letters = " and ".join(module.letter for module in new)
+            self.notify(f"it is module {letters}" if len(new) == 1 else f"they are modules {letters}", timeout=4)
+        if len(modules) > len(new):
+            self.notify(f"a log of tries has {len(string.ascii_lowercase)} modules at most", severity="warning", timeout=6)
         self._show()
 
     def action_watch(self) -> None:
@@ -347,51 +356,3 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         if self._new and self._touched:
             self.keep_now(self.draft_text())  # What was changed just now is still in its pause.
         self.dismiss(None)
-
-
-def _seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, ...]) -> Arrangement:
-    """Return the arrangement with a module in a slot (taken out of where it was), or with the slot emptied."""
-    fitted = {place: module for place, module in arrangement.fitted if place != slot and module != letter}
-    if letter != "-":
-        fitted[slot] = letter
-    order = {place: number for number, place in enumerate(slots)}
-    return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
-
-
-def _toggled_unseen(tried: Try, slot: str) -> Try:
-    filled = tuple(place for place, _ in tried.arrangement.fitted)
-    unseen = set(tried.unseen) ^ {slot}
-    return replace(tried, seen=tuple(place for place in filled if place not in unseen), started=tried.started or Started.YES)
-
-
-def _all_seen(tried: Try) -> Try:
-    filled = tuple(place for place, _ in tried.arrangement.fitted)
-    return replace(tried, seen=None if tried.seen == filled else filled, started=tried.started or Started.YES)
-
-
-def _profile(tried: Try) -> Try:
-    following = (
-        _PROFILES[(_PROFILES.index(tried.arrangement.profile) + 1) % len(_PROFILES)] if tried.arrangement.profile in _PROFILES else ""
-    )
-    return replace(tried, arrangement=replace(tried.arrangement, profile=following))
-
-
-def _started(tried: Try, how: Started) -> Try:
-    if how is Started.NO:
-        return replace(tried, started=how, seen=None, soak=None, errors_in=(), cycles=None)
-    return replace(tried, started=how, cycles=(tried.cycles or 0) + 1 if how is Started.CYCLES else None)
-
-
-_NETWORK = {None: True, True: False, False: None}
-_OUTCOMES: dict[str, Callable[[Try], Try]] = {
-    "1": lambda tried: _started(tried, Started.YES),
-    "2": lambda tried: _started(tried, Started.NO),
-    "3": lambda tried: _started(tried, Started.CYCLES),
-    "=": _all_seen,
-    "4": lambda tried: replace(tried, soak=SoakSaid.CLEAN, errors_in=(), started=tried.started or Started.YES),
-    "5": lambda tried: replace(tried, soak=SoakSaid.ERRORS, started=tried.started or Started.YES),
-    "6": _profile,
-    "O": lambda tried: replace(tried, off_under_load=None if tried.off_under_load else True),
-    "C": lambda tried: replace(tried, settings_reset=None if tried.settings_reset else True),
-    "N": lambda tried: replace(tried, on_network=_NETWORK[tried.on_network]),
-}

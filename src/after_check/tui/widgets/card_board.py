@@ -1,4 +1,4 @@
-"""The drawing of a card: the board in the order of filling, grouped by channel at a glance; corrected where it stands."""
+"""The drawing of a card: slots in the order of filling and their channels, then its limits; filled in and corrected where it stands."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from textual.binding import Binding, BindingType
 from textual.message import Message
 
 from after_check.domain.cards import Card
-from after_check.domain.quantities import size_text
 from after_check.tui.charts.card_edit import added, moved, next_channel, removed
+from after_check.tui.charts.card_limits import LIMITS, LimitLine, gaps
 from after_check.tui.charts.text import fitted, wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
@@ -19,7 +19,7 @@ from after_check.tui.widgets.drawn import Drawn
 class CardDrawing(Drawn, can_focus=True):
     """The model's slots in the order in which they are filled, and its limits; or what is wrong with the card.
 
-    With the focus its slots can be corrected: every change is posted as another card.
+    With the focus it is filled in by key: every change is posted as another card. The cursor goes through slots and limits.
     """
 
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -29,9 +29,10 @@ class CardDrawing(Drawn, can_focus=True):
         Binding("right", "channel(1)", "channel", key_display="◂ ▸", tooltip="the channel of the chosen slot"),
         Binding("plus", "move(1)", show=False),
         Binding("minus", "move(-1)", "earlier", key_display="- +", tooltip="fill the chosen slot earlier (-) or later (+)"),
-        Binding("enter", "rename", "rename", tooltip="another name for the chosen slot"),
-        Binding("insert,a", "add", "add", key_display="a", tooltip="another slot after the chosen one"),
-        Binding("delete,d", "remove", "remove", key_display="d", tooltip="take the chosen slot off the data sheet"),
+        Binding("enter", "words", "in words", tooltip="another name for the chosen slot, or another value for the chosen line"),
+        Binding("insert,a", "add", "add a slot", key_display="a", tooltip="another slot after the chosen one"),
+        Binding("delete,d", "remove", "remove", key_display="d", tooltip="take the chosen slot off the sheet, or what a line says"),
+        *(Binding(str(number), f"choose({number - 1})", show=False) for number in range(1, 10)),
     ]
 
     class Corrected(Message):
@@ -49,42 +50,90 @@ class CardDrawing(Drawn, can_focus=True):
             self.index = index
             self.name = name
 
+    class ValueWanted(Message):
+        """What a line says is to be typed."""
+
+        def __init__(self, line: LimitLine) -> None:
+            super().__init__()
+            self.line = line
+
     card: Card | None = None
     problem = ""
     cursor = 0
 
     def lines(self, cells: int, rows: int) -> list[Text]:
-        """Draw the card."""
+        """Draw the card: slots and limits beneath each other, the chosen line in sight."""
         if self.card is None:
             return [Text(line, Ink.SHORT) for line in wrapped(f"▲ {self.problem}", cells)]
         card = self.card
-        lines = [Text(card.name, f"bold {Ink.TEXT}"), Text("")]
-        channels = sorted({slot.channel for slot in card.slots})
+        lines = [Text(f"SLOTS OF {card.name.upper()}, in the order in which they are filled", f"bold {Ink.MUTED}")]
+        if not card.slots:
+            lines.append(Text("  ? not known: a adds one. Good for: says which slots a new module goes into", Ink.MUTED))
+        chosen = 0
         for index, slot in enumerate(card.slots):
-            chosen = self.has_focus and index == self._at
-            line = Text("▸" if chosen else " ", f"bold {Ink.PROMISED}", no_wrap=True)
-            line.append(f"{index + 1}. ", Ink.PROMISED)
-            line.append(fitted(slot.name, 14), f"bold reverse {Ink.TEXT}" if chosen else f"bold {Ink.TEXT}")
-            line.append("  ")
-            for channel in channels:
-                mine = channel == slot.channel
-                line.append(f" {channel} " if mine else " · ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if mine else Ink.LINE)
-            lines.append(line)
-        if card.slots:
-            lines += [Text(" filled in this order; the letter is the channel", Ink.MUTED), Text("")]
-        for word, said in _limits(card):
-            line = Text(no_wrap=True)
-            line.append(f" {fitted(word, 18)}", Ink.MUTED)
-            line.append(said, Ink.TEXT)
-            lines.append(line)
-        if not self.has_focus:
-            lines += [Text(""), Text(" tab: correct the slots here", Ink.MUTED)]
-        return lines[:rows]
+            if index == self._at:
+                chosen = len(lines)
+            lines.append(self._slot(index, slot.name, slot.channel, sorted({other.channel for other in card.slots})))
+        open_lines = gaps(card)
+        limits = f"LIMITS OF THIS MODEL: {open_lines} not known" if open_lines else "LIMITS OF THIS MODEL"
+        lines += [Text(""), Text(limits, f"bold {Ink.MUTED}")]
+        for number, limit in enumerate(LIMITS):
+            here = self.has_focus and self._at == len(card.slots) + number
+            if self._at == len(card.slots) + number:
+                chosen = len(lines)
+            lines.append(self._limit(limit, card, here))
+            if here:
+                lines.append(self._choices(limit, card))
+        first = max(0, min(chosen - rows // 2, len(lines) - rows))
+        return lines[first : first + rows]
+
+    def _slot(self, index: int, name: str, channel: str, channels: list[str]) -> Text:
+        here = self.has_focus and index == self._at
+        line = Text("▸" if here else " ", f"bold {Ink.PROMISED}", no_wrap=True)
+        line.append(f" {index + 1}. ", Ink.PROMISED)
+        line.append(fitted(name, 14), f"bold reverse {Ink.TEXT}" if here else f"bold {Ink.TEXT}")
+        line.append("  channel ", Ink.MUTED)
+        for other in channels:
+            line.append(
+                f" {other} " if other == channel else " · ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if other == channel else Ink.LINE
+            )
+        return line
+
+    def _limit(self, limit: LimitLine, card: Card, here: bool) -> Text:
+        line = Text("▸ " if here else "  ", f"bold {Ink.PROMISED}", no_wrap=True)
+        line.append(fitted(limit.words, 23), f"bold {Ink.TEXT}" if here else Ink.MUTED)
+        said = limit.said(card)
+        if said:
+            line.append(said, f"bold {Ink.TEXT}")
+        else:
+            line.append("? ", f"bold {Ink.PROMISED}")
+            line.append(limit.good_for, Ink.MUTED)
+        return line
+
+    def _choices(self, limit: LimitLine, card: Card) -> Text:
+        line = Text("    ", no_wrap=True)
+        for number, choice in enumerate(limit.choices(card), 1):
+            line.append(f"{number} ", f"bold {Ink.PROMISED}")
+            line.append(f"{choice.words}  ", Ink.TEXT)
+        line.append("enter ", f"bold {Ink.PROMISED}")
+        line.append("in words", Ink.TEXT)
+        return line
+
+    @property
+    def _count(self) -> int:
+        return (len(self.card.slots) if self.card else 0) + len(LIMITS)
 
     @property
     def _at(self) -> int:
-        count = len(self.card.slots) if self.card else 0
-        return min(self.cursor, max(0, count - 1))
+        return min(self.cursor, self._count - 1)
+
+    @property
+    def _on_slot(self) -> bool:
+        return self.card is not None and self._at < len(self.card.slots)
+
+    @property
+    def _line(self) -> LimitLine | None:
+        return LIMITS[self._at - len(self.card.slots)] if self.card is not None and not self._on_slot else None
 
     def on_focus(self) -> None:
         """Show the cursor."""
@@ -95,52 +144,48 @@ class CardDrawing(Drawn, can_focus=True):
         self.refresh()
 
     def action_step(self, by: int) -> None:
-        """Go to the next slot."""
-        if self.card is not None and self.card.slots:
-            self.cursor = (self._at + by) % len(self.card.slots)
-            self.refresh()
+        """Go to the next slot or line."""
+        self.cursor = (self._at + by) % self._count
+        self.refresh()
 
     def action_channel(self, by: int) -> None:
         """Put the slot on the next channel."""
-        if self.card is not None and self.card.slots:
+        if self.card is not None and self._on_slot:
             self.post_message(self.Corrected(next_channel(self.card, self._at, by)))
 
     def action_move(self, by: int) -> None:
         """Fill the slot earlier or later."""
-        if self.card is None:
+        if self.card is None or not self._on_slot:
             return
         changed = moved(self.card, self._at, by)
         if changed is not self.card:
             self.cursor = self._at + by
             self.post_message(self.Corrected(changed))
 
-    def action_rename(self) -> None:
-        """Ask for another name."""
-        if self.card is not None and self.card.slots:
+    def action_choose(self, index: int) -> None:
+        """Take one of the values of a line, and go to the next line."""
+        choices = self._line.choices(self.card) if self.card is not None and self._line is not None else ()
+        if index < len(choices):
+            self.cursor = min(self._at + 1, self._count - 1)
+            self.post_message(self.Corrected(choices[index].card))
+
+    def action_words(self) -> None:
+        """Ask for another name of the slot, or another value of the line."""
+        if self.card is not None and self._on_slot:
             self.post_message(self.NameWanted(self._at, self.card.slots[self._at].name))
+        elif self._line is not None:
+            self.post_message(self.ValueWanted(self._line))
 
     def action_add(self) -> None:
-        """Add a slot."""
+        """Add a slot behind the chosen one, or behind the last."""
         if self.card is not None:
-            after = self._at if self.card.slots else -1
+            after = min(self._at, len(self.card.slots) - 1)
             self.cursor = after + 1
             self.post_message(self.Corrected(added(self.card, after)))
 
     def action_remove(self) -> None:
-        """Take the slot off the card."""
-        if self.card is not None and self.card.slots:
+        """Take the slot off the sheet, or what the line says."""
+        if self.card is not None and self._on_slot:
             self.post_message(self.Corrected(removed(self.card, self._at)))
-
-
-def _limits(card: Card) -> list[tuple[str, str]]:
-    found = [
-        ("takes", " ".join(part for part in (str(card.generation or ""), ", ".join(card.forms)) if part)),
-        ("ECC", card.ecc.value if card.ecc else ""),
-        ("largest total", size_text(card.total_bytes) if card.total_bytes else ""),
-        ("largest module", size_text(card.module_bytes) if card.module_bytes else ""),
-        ("profile", card.profile.value if card.profile else ""),
-        *((f"{rate.per_channel} a channel", f"{rate.rate_mts} MT/s") for rate in card.rates),
-        ("starts in", f"{card.usual_start_seconds} s" if card.usual_start_seconds else ""),
-        ("at the longest", f"{card.longest_start_seconds} s" if card.longest_start_seconds else ""),
-    ]
-    return [(word, said) for word, said in found if said]
+        elif self.card is not None and self._line is not None:
+            self.post_message(self.Corrected(self._line.emptied(self.card)))

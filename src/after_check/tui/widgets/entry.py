@@ -176,14 +176,31 @@ class Chips(Drawn):
         else:
             self.screen.set_focus(self.screen.query_one(f"#{self._of}", EntryLine))
 
+    def _under(self, event: events.MouseEvent) -> int | None:
+        """Return the number of the chip under the mouse."""
+        under = [index for index, begin in self._starts if begin <= event.x]
+        return under[-1] if event.y == 0 and under else None
+
     def on_click(self, event: events.Click) -> None:
         """A click goes to a chip and opens it."""
-        under = [index for index, begin in self._starts if begin <= event.x]
-        if event.y == 0 and under:
+        under = self._under(event)
+        if under is not None:
             self.can_focus = True
             self.screen.set_focus(self)
-            self._at = under[-1]
+            self._at = under
             self.action_open()
+
+    def on_mouse_move(self, event: events.MouseMove) -> None:
+        """Say of the chip under the mouse what it might be instead."""
+        under = self._under(event)
+        piece = self.pieces[under] if under is not None and under < len(self.pieces) else None
+        self.tooltip = Text(meaning(piece)) if piece is not None else None
+
+
+def meaning(piece: Piece) -> str:
+    """Return what a piece was understood as, and what it might be instead."""
+    instead = f"Instead: {', '.join(choice.words for choice in piece.choices)}." if piece.choices else "Change it in the line."
+    return f"Understood: {piece.words}. {instead}"
 
 
 def examples_words(line: EntryLine) -> str:

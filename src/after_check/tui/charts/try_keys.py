@@ -1,0 +1,59 @@
+"""What one key does to a try that is being written down: a module put into a slot, how it started, what was seen and tested."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+
+_PROFILES = ("", "off", "1", "2", "3")
+
+
+def seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, ...]) -> Arrangement:
+    """Return the arrangement with a module in a slot (taken out of where it was), or with the slot emptied."""
+    fitted = {place: module for place, module in arrangement.fitted if place != slot and module != letter}
+    if letter != "-":
+        fitted[slot] = letter
+    order = {place: number for number, place in enumerate(slots)}
+    return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
+
+
+def toggled_unseen(tried: Try, slot: str) -> Try:
+    """Return the try with the module of a slot not seen, or seen after all; what was seen at all starts."""
+    filled = tuple(place for place, _ in tried.arrangement.fitted)
+    unseen = set(tried.unseen) ^ {slot}
+    return replace(tried, seen=tuple(place for place in filled if place not in unseen), started=tried.started or Started.YES)
+
+
+def _all_seen(tried: Try) -> Try:
+    filled = tuple(place for place, _ in tried.arrangement.fitted)
+    return replace(tried, seen=None if tried.seen == filled else filled, started=tried.started or Started.YES)
+
+
+def _profile(tried: Try) -> Try:
+    following = (
+        _PROFILES[(_PROFILES.index(tried.arrangement.profile) + 1) % len(_PROFILES)] if tried.arrangement.profile in _PROFILES else ""
+    )
+    return replace(tried, arrangement=replace(tried.arrangement, profile=following))
+
+
+def _started(tried: Try, how: Started) -> Try:
+    if how is Started.NO:
+        return replace(tried, started=how, seen=None, soak=None, errors_in=(), cycles=None)
+    return replace(tried, started=how, cycles=(tried.cycles or 0) + 1 if how is Started.CYCLES else None)
+
+
+_NETWORK = {None: True, True: False, False: None}
+OUTCOMES: dict[str, Callable[[Try], Try]] = {
+    "1": lambda tried: _started(tried, Started.YES),
+    "2": lambda tried: _started(tried, Started.NO),
+    "3": lambda tried: _started(tried, Started.CYCLES),
+    "=": _all_seen,
+    "4": lambda tried: replace(tried, soak=SoakSaid.CLEAN, errors_in=(), started=tried.started or Started.YES),
+    "5": lambda tried: replace(tried, soak=SoakSaid.ERRORS, started=tried.started or Started.YES),
+    "6": _profile,
+    "O": lambda tried: replace(tried, off_under_load=None if tried.off_under_load else True),
+    "C": lambda tried: replace(tried, settings_reset=None if tried.settings_reset else True),
+    "N": lambda tried: replace(tried, on_network=_NETWORK[tried.on_network]),
+}
