@@ -92,3 +92,19 @@ def test_an_unexplained_rate_lists_its_candidates(after, promise, candidates):
     (found,) = [finding for finding in judgement.findings if finding.code == "rate.unexplained"]
     assert candidates in found.reason
     assert found.sure < 0.5
+
+
+TWO_ONLY = parse_card('[card]\nname = "T2"\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
+
+
+def test_a_rate_known_for_two_in_a_channel_is_no_limit_for_one():
+    """It is reached at the least: nothing is said of a machine that runs faster, and nothing capped below what runs."""
+    after = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual"
+    assert "platform, 1 a channel" not in ceilings(after, "2x16G; run 3200", TWO_ONLY)
+    judgement = judge(CaseFile(take_notation(after).reading, None, take_promise("2x16G; run 3200"), TWO_ONLY))
+    assert "limit.rate" not in [finding.code for finding in judgement.findings]
+    # Where the memory stops at just that rate, the machine is the likeliest limit.
+    assert ceilings("A2=16G DDR4-3200; B2=16G DDR4-3200; run 2933; dual", "2x16G; run 3200", TWO_ONLY)["platform, 1 a channel"] == (
+        2933,
+        True,
+    )

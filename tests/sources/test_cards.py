@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import suppress
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -30,6 +31,10 @@ def test_the_example_of_the_design():
     assert (card.total_bytes, card.module_bytes, card.profile) == (64 * GIB, 32 * GIB, ProfileChoice.CHOICE)
     assert card.rates == (PlatformRate(1, 3200), PlatformRate(2, 2933))
     assert (card.rate_for(1), card.rate_for(2), card.rate_for(3)) == (3200, 2933, None)
+    assert (card.at_least_for(1), card.at_least_for(2), card.at_least_for(3)) == (3200, 2933, None)
+    # Known for two modules in a channel alone, it is the least that one reaches, and no limit for it.
+    two_only = replace(card, rates=card.rates[1:])
+    assert (two_only.rate_for(1), two_only.at_least_for(1)) == (None, 2933)
     assert (card.usual_start_seconds, card.longest_start_seconds, card.signs) == (35, 360, ("one short beep",))
     assert card.channel_of("a2") == "A"
 

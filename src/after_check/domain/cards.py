@@ -68,12 +68,15 @@ class Card:
         return next((known.channel for known in self.slots if known.name.casefold() == slot.casefold()), None)
 
     def rate_for(self, per_channel: int, ranks: int | None = None) -> int | None:
-        """Return the platform's rate for a load: the entry for as many modules and ranks, or the nearest above."""
-        fitting = [rate for rate in self.rates if rate.per_channel >= per_channel and (not rate.ranks or not ranks or rate.ranks >= ranks)]
-        if not fitting:
-            return None
-        fewest = min(rate.per_channel for rate in fitting)
-        return max(rate.rate_mts for rate in fitting if rate.per_channel == fewest)
+        """Return the platform's rate for a load: the entry for as many modules, and for as many ranks or the nearest above."""
+        same = [rate for rate in self.rates if rate.per_channel == per_channel]
+        fitting = [rate.rate_mts for rate in same if not rate.ranks or not ranks or rate.ranks >= ranks]
+        return max(fitting, default=None)
+
+    def at_least_for(self, per_channel: int, ranks: int | None = None) -> int | None:
+        """Return what the platform reaches with a load at the least: its rate, or that for more modules in a channel."""
+        counts = sorted({rate.per_channel for rate in self.rates if rate.per_channel >= per_channel})
+        return next((rate for count in counts if (rate := self.rate_for(count, ranks)) is not None), None)
 
     @property
     def highest_rate_mts(self) -> int | None:

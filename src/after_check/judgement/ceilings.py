@@ -10,7 +10,7 @@ from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import ReadingView
 from after_check.judgement.rates import best_rate_mts, profile_of, standard_rate_mts
-from after_check.standards.rates import is_standard_rate
+from after_check.standards.rates import is_standard_rate, same_rate
 
 
 def modules_per_channel(now: ReadingView) -> int:
@@ -19,11 +19,18 @@ def modules_per_channel(now: ReadingView) -> int:
 
 
 def platform_rate_mts(now: ReadingView, card: Card | None) -> int | None:
-    """Return the card's rate for the fitted load: modules in a channel, and their ranks where the card tells them apart."""
+    """Return the card's rate for the fitted load: modules in a channel, and their ranks where the card tells them apart.
+
+    What is documented for more modules in a channel is reached with fewer at the least: it is no limit, unless the
+    memory runs at just that.
+    """
     if card is None:
         return None
-    ranks = [rank for module in now.reading.modules if (rank := value_of(module.ranks))]
-    return card.rate_for(modules_per_channel(now), max(ranks, default=None))
+    ranks = max((rank for module in now.reading.modules if (rank := value_of(module.ranks))), default=None)
+    count = modules_per_channel(now)
+    known_mts, least_mts = card.rate_for(count, ranks), card.at_least_for(count, ranks)
+    stops_there = least_mts is not None and now.rate_mts is not None and same_rate(least_mts, now.rate_mts)
+    return least_mts if known_mts is None and stops_there else known_mts
 
 
 def ceilings_of(now: ReadingView, promise: Promise, card: Card | None = None) -> tuple[Ceiling, ...]:
