@@ -10,6 +10,7 @@ from pathlib import Path
 
 from textual.widgets import Input, Static
 
+from after_check.domain.identity import MachineIdentity
 from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
@@ -40,6 +41,10 @@ async def running(path, demo=True, size=SIZE):
         await until(pilot, lambda: app.is_shop_open or app.failure)
         await pilot.pause()
         yield app, pilot
+
+
+OWN_MACHINE = MachineIdentity(is_the_jobs=True)
+"""This computer, of which somebody has said that it is the machine of the job."""
 
 
 async def until(pilot, condition):

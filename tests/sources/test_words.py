@@ -154,6 +154,13 @@ CERTAIN = [
     ("A2+B2 16 each", "A2=16G; B2=16G"),
     ("slot 1 and slot 2 8gb each", "1=8G; 2=8G"),
     ("slot 1 8gb and slot 2 16gb", "1=8G; 2=16G"),
+    # what a memory test said that was run elsewhere
+    ("memory test clean 4 passes", "soak clean 4 passes"),
+    ("memory test 2 hours, no errors", "soak clean 120min"),
+    ("memory test overnight: 12 errors", "soak errors 12"),
+    ("memory test failed, 3 errors after 20 minutes", "soak errors 3 20min"),
+    ("speichertest 8 stunden fehlerfrei", "soak clean 480min"),
+    ("2x8gb ddr4 3200, memory test 1 pass, 97 %, no errors", "2x8G DDR4-3200; soak clean 97% 1 pass"),
     # numbers as words
     ("sixteen gigabytes ddr4", "1x16G DDR4"),
     ("thirty-two gigs total, dual", "dual; total 32G"),

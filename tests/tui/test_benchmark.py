@@ -17,7 +17,7 @@ from after_check.shop.shop import Shop
 from after_check.tui.charts.benchmark import BenchmarkSnapshot, bandwidth_lines, comparison_lines, head_lines, stair_lines
 from after_check.tui.screens.benchmark import BenchmarkScreen
 from tests.helpers.commands import run, run_here
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
 
 TINY = BenchmarkPlan("tiny", 1, 8 << 20, 4, staircase(64 << 10, 1), 10_000, under_load=False)
 
@@ -86,6 +86,7 @@ def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeypatch):
             await open_job(app, pilot, "0417")
             await pilot.press("g")
             await until(pilot, lambda: isinstance(app.screen, BenchmarkScreen) and "✓ BETTER" in shown(app))
+            app.identity = lambda: OWN_MACHINE
             await pilot.press("i")
             await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 3)
             await until(pilot, lambda: "read · 1 thread" in shown(app))

@@ -17,7 +17,7 @@ from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.plan_choice import PlanChoice
-from tests.helpers.pilot import go, notices, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, go, notices, open_job, running, shown, until
 from tests.soak.test_record import CLEAN, FAILED
 
 SMALL = Wishes(memory_bytes=32 << 20, threads=1)
@@ -25,6 +25,7 @@ SMALL = Wishes(memory_bytes=32 << 20, threads=1)
 
 async def open_soak(app, pilot, number="0417"):
     app.soak_wishes = SMALL
+    app.identity = lambda: OWN_MACHINE
     await open_job(app, pilot, number)
     await pilot.press("s")
     await until(pilot, lambda: isinstance(app.screen, SoakScreen))

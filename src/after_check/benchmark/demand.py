@@ -18,6 +18,7 @@ from pathlib import Path
 import numpy as np
 
 from after_check.domain.demand import DemandRecord, DemandSample
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import KIB, MIB, size_text
 from after_check.sources.tree import Files, Tree, Unreadable
 
@@ -91,6 +92,7 @@ class DemandWatch:
         files: Files | None = None,
         tell: Callable[[DemandRecord], None] = lambda record: None,
         every_seconds: float = SAMPLE_SECONDS,
+        machine: MachineIdentity | None = None,
     ) -> None:
         self._seconds = seconds
         self._rehearse = rehearse_bytes
@@ -98,7 +100,7 @@ class DemandWatch:
         self.tell = tell
         self._every = every_seconds
         self._stop = threading.Event()
-        self.record = DemandRecord(datetime.now(UTC).replace(microsecond=0), 0)
+        self.record = DemandRecord(datetime.now(UTC).replace(microsecond=0), 0, machine=machine)
 
     def stop(self) -> None:
         """Stop soon."""

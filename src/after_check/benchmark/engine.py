@@ -19,6 +19,7 @@ from after_check.benchmark import kernels
 from after_check.benchmark.conditions import look_around, processor_times
 from after_check.benchmark.plan import BenchmarkPlan, usual_plan
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Doing, Kind, Measurement, Series
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import size_text
 from after_check.host.instructions import LINE_BYTES
 from after_check.host.memory import NotEnoughMemory, Words, available_memory
@@ -73,7 +74,12 @@ class Benchmark:
     """One benchmark of this computer; `earlier` is one of the same plan that was stopped, whose rounds are not measured again."""
 
     def __init__(
-        self, plan: BenchmarkPlan | None = None, files: Files | None = None, short: bool = False, earlier: BenchmarkRecord | None = None
+        self,
+        plan: BenchmarkPlan | None = None,
+        files: Files | None = None,
+        short: bool = False,
+        earlier: BenchmarkRecord | None = None,
+        machine: MachineIdentity | None = None,
     ) -> None:
         self._files: Files = files or Tree(Path("/"))
         self._plan = plan
@@ -81,7 +87,7 @@ class Benchmark:
         self._earlier = earlier
         self._stop = threading.Event()
         self._lock = threading.Lock()
-        self._record = BenchmarkRecord(datetime.now(UTC).replace(microsecond=0))
+        self._record = BenchmarkRecord(datetime.now(UTC).replace(microsecond=0), machine=machine)
         self._begun = time.monotonic()
         self._parts_done = 0
         self._times: dict[tuple[Kind, int], int] = {}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from after_check.benchmark.record import merged, outcome_of, promised_figures
+from after_check.casework.same_machine import counts
 from after_check.casework.tried import blame_of, next_try_of
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.case_files import CaseFile, Figures, Needs
@@ -66,20 +67,23 @@ def case_file_of(job: Job, propose: bool = True) -> CaseFile:
 
 
 def benchmarks_of(job: Job) -> tuple[BenchmarkRecord | None, BenchmarkRecord | None]:
-    """Return the benchmarks on arrival and after fitting, each as one."""
-    before, after = (merged(kept.record for kept in job.benchmarks if kept.moment is moment) for moment in (Moment.ARRIVAL, Moment.FITTED))
+    """Return the benchmarks of the job's own machine on arrival and after fitting, each as one."""
+    before, after = (
+        merged(kept.record for kept in job.benchmarks if kept.moment is moment and counts(job, kept.record))
+        for moment in (Moment.ARRIVAL, Moment.FITTED)
+    )
     return before, after
 
 
 def soak_of(job: Job) -> Fact[SoakResult] | None:
-    """Return the result of the latest soak of the fitted modules, unless a later reading has one that was typed."""
+    """Return the result of the latest soak of the fitted modules in the job's own machine, unless one was typed later."""
     now = job.now
     if now is None:
         return None
     for kept in reversed(job.soaks):
         result = result_of(kept.record)
         typed_later = now.reading.soak is not None and now.taken_at > kept.changed_at
-        if result is not None and not typed_later and _is_of_these_modules(job, kept):
+        if result is not None and not typed_later and _is_of_these_modules(job, kept) and counts(job, kept.record):
             source = Source.SYSTEM if result.own_word else Source.MEASURED
             return Fact(result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC")
     return None
@@ -105,7 +109,7 @@ def _figures(record: BenchmarkRecord | None) -> Figures:
 
 
 def _demand(job: Job) -> Fact[int] | None:
-    peaks = [record.peak_bytes for record in job.demands if record.rehearsed_bytes is None]
+    peaks = [record.peak_bytes for record in job.demands if record.rehearsed_bytes is None and counts(job, record)]
     return Fact(max(peaks), Source.MEASURED, "memory in use") if peaks else None
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime
 
+from after_check.casework.same_machine import counts
 from after_check.domain.boards import Filling
 from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job, KeptReading, Moment
@@ -67,7 +68,7 @@ def _is_overtaken(job: Job, log: TryLog) -> bool:
         return False
     if not any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries):
         return True
-    later = [result_of(kept.record) for kept in job.soaks if kept.record.begun_at > last.at]
+    later = [result_of(kept.record) for kept in job.soaks if kept.record.begun_at > last.at and counts(job, kept.record)]
     typed = value_of(now.reading.soak)
     return any(result is not None and not result.errors for result in (*later, typed))
 
@@ -126,12 +127,13 @@ def _attached(job: Job, tried: Try, end: datetime | None) -> Try:
         if kept.moment is Moment.FITTED and within(kept.taken_at):
             tried = _with_reading(tried, kept)
     for soak in job.soaks:
-        result = result_of(soak.record) if within(soak.record.begun_at) else None
+        result = result_of(soak.record) if within(soak.record.begun_at) and counts(job, soak.record) else None
         if result is not None and tried.soak is None:
             said = SoakSaid.ERRORS if result.errors else SoakSaid.CLEAN
             tried = replace(tried, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
     for benchmark in job.benchmarks:
-        if within(benchmark.record.begun_at) and benchmark.record.best_bandwidth_gbs is not None:
+        measured = benchmark.record.best_bandwidth_gbs is not None and counts(job, benchmark.record)
+        if within(benchmark.record.begun_at) and measured:
             tried = replace(tried, benchmark_gbs=benchmark.record.best_bandwidth_gbs)
     return tried
 

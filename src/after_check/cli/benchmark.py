@@ -12,6 +12,7 @@ from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison
 from after_check.local.whole_files import write_whole
 from after_check.sources.errors import SourceError
+from after_check.sources.linux import identity_here
 
 EXIT_DONE, EXIT_NOT_DONE = 0, 2
 _LARGEST_FILE_BYTES = 4 << 20
@@ -25,7 +26,7 @@ def benchmark_command(
 
     earlier = _read(before) if before is not None else None
     stopped = _read(go_on) if go_on is not None else None
-    benchmark = Benchmark(short=short, earlier=stopped)
+    benchmark = Benchmark(short=short, earlier=stopped, machine=identity_here())
 
     run_to_the_end(benchmark, lambda: f"{benchmark.record.share:4.0%}  {doing_words(benchmark.record.doing):<44}")
     record = benchmark.record

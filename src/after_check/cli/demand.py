@@ -11,6 +11,7 @@ from after_check.cli.long_work import run_to_the_end
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
 from after_check.sources.errors import SourceError
+from after_check.sources.linux import identity_here
 from after_check.sources.trust import Access
 
 _LAST_SAMPLES = 3600
@@ -23,7 +24,7 @@ def demand_command(
     old_bytes, load_bytes = _size(old, "--old"), _size(rehearse, "--trial-load")
     seconds = minutes * 60 if minutes is not None else None
     if source is None:
-        record = _watched(DemandWatch(seconds, load_bytes))
+        record = _watched(DemandWatch(seconds, load_bytes, machine=identity_here()))
     else:
         if load_bytes is not None:
             raise SourceError("a trial load is held on this machine only", source, "leave --trial-load out, or run it there")
@@ -34,7 +35,7 @@ def demand_command(
 
         def follow(given: Access) -> DemandRecord:
             with SshFiles(address, given) as files:
-                return _watched(DemandWatch(seconds, files=files))
+                return _watched(DemandWatch(seconds, files=files, machine=identity_here(files)))
 
         record = with_access(source, access, follow)
     print(json.dumps(_document(record, old_bytes), indent=1) if as_json else "\n".join(_lines(record, old_bytes)))

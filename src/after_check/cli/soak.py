@@ -18,6 +18,7 @@ from after_check.soak.locating import reading_for_slots
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 from after_check.soak.record import covered_percent, interrupted, read_record, record_document, write_record
 from after_check.sources.errors import SourceError
+from after_check.sources.linux import identity_here
 
 EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED = 0, 1, 2
 _AS_ASKED = 0.95
@@ -98,7 +99,7 @@ def soak_command(words: SoakWords) -> int:
         except NoService as problem:
             raise SourceError(str(problem), "--at") from None
     else:
-        soak = Soak(plan, wishes, earlier, keep=lambda record: write_record(record, path), find_reading=reading_for_slots)
+        soak = Soak(plan, wishes, earlier, None, lambda record: write_record(record, path), None, reading_for_slots, identity_here())
 
     run_to_the_end(soak, lambda: progress_line(soak.record))
     record = soak.record

@@ -7,6 +7,8 @@ from datetime import datetime
 from enum import StrEnum
 from statistics import median
 
+from after_check.domain.identity import MachineIdentity
+
 
 class Unit(StrEnum):
     """Units of what the program measures itself."""
@@ -142,6 +144,7 @@ class BenchmarkRecord:
     share: float = 0.0
     doing: Doing | None = None
     remarks: tuple[str, ...] = ()
+    machine: MachineIdentity | None = None
 
     def of(self, key: Measurement | str) -> Series | None:
         """Return the series of a quantity, or of a score by its name in small letters."""

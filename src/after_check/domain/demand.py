@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from after_check.domain.identity import MachineIdentity
+
 
 @dataclass(frozen=True, slots=True)
 class DemandSample:
@@ -32,6 +34,7 @@ class DemandRecord:
     samples: tuple[DemandSample, ...] = ()
     rehearsed_bytes: int | None = None
     remarks: tuple[str, ...] = ()
+    machine: MachineIdentity | None = None
 
     @property
     def peak_bytes(self) -> int:

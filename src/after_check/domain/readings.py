@@ -8,7 +8,8 @@ from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.boards import Filling, Slot
-from after_check.domain.facts import Fact
+from after_check.domain.facts import Fact, value_of
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.modules import Module, Timings
 from after_check.domain.soak import Symptom
 
@@ -177,11 +178,13 @@ class MemoryNode:
 
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """What is known of the machine itself."""
+    """What is known of the machine itself. `installation` is a hash that names the installed system (machine-id(5))."""
 
     maker: Fact[str] | None = None
     model: Fact[str] | None = None
     serial: Fact[str] | None = None
+    uuid: Fact[str] | None = None
+    installation: Fact[str] | None = None
     board: Fact[str] | None = None
     firmware_version: Fact[str] | None = None
     firmware_date: Fact[str] | None = None
@@ -274,6 +277,23 @@ class Reading:
     def modules(self) -> tuple[Module, ...]:
         """All modules of the reading."""
         return tuple(module for _, module in self.filled())
+
+    @property
+    def identity(self) -> MachineIdentity:
+        """What tells the machine of this reading from others."""
+        machine = self.machine
+        sizes = [value_of(module.size_bytes) for module in self.modules]
+        known = [size for size in sizes if size is not None]
+        return MachineIdentity(
+            uuid=value_of(machine.uuid) or "",
+            serial=value_of(machine.serial) or "",
+            board=value_of(machine.board) or "",
+            model=value_of(machine.model) or "",
+            installation=value_of(machine.installation) or "",
+            module_serials=tuple(serial for module in self.modules if (serial := value_of(module.serial))),
+            installed_bytes=value_of(self.total_bytes) or (sum(known) if known and len(known) == len(sizes) else None),
+            usable_bytes=value_of(self.usable_bytes),
+        )
 
     @property
     def empty_slots(self) -> tuple[str, ...]:

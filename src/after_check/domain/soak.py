@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from after_check.domain.identity import MachineIdentity
+
 
 class SoakState(StrEnum):
     """How far a soak is. A run that was killed is found as INTERRUPTED and can be taken up again."""
@@ -150,6 +152,7 @@ class SoakRecord:
     remarks: tuple[str, ...] = ()
     own_word_of: str = ""
     process: str = ""
+    machine: MachineIdentity | None = None
 
     @property
     def share(self) -> float:

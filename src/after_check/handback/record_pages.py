@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer
 
+from after_check.casework.same_machine import why_not
 from after_check.casework.words import QUANTITY_WORDS, expected_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
@@ -154,6 +155,9 @@ def _soaks(content: SheetContent, width: float) -> Iterator[Flowable]:
         shares = (0.16, 0.14, 0.12, 0.1, 0.08, 0.14, 0.1, 0.16)
         yield table(head, rows, [share * width for share in shares])
     for kept in content.job.soaks:
+        no_proof = why_not(content.job, kept.record)
+        if no_proof:
+            yield paragraph(f"The memory test of {kept.record.begun_at:%Y-%m-%d %H:%M} does not count for this machine: {no_proof}.", SMALL)
         for words in (*kept.record.covered.out_of_reach, *kept.record.remarks):
             yield paragraph(words, SMALL)
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
@@ -73,6 +74,7 @@ class Soak:
         keep: Callable[[SoakRecord], None] = lambda record: None,
         files: Files | None = None,
         find_reading: Callable[[Reading | None], Reading | None] = lambda kept: kept,
+        machine: MachineIdentity | None = None,
     ) -> None:
         self.plan = plan
         self._wishes = wishes
@@ -86,7 +88,7 @@ class Soak:
         self._record = SoakRecord(plan.name, SoakState.RUNNING, begun_at, steps=tuple(step.name for step in plan.steps))
         if earlier is not None:
             self._record = replace(earlier, state=SoakState.RUNNING, seconds_left=None, blocks=())
-        self._record = replace(self._record, process=this_process())
+        self._record = replace(self._record, process=this_process(), machine=machine or self._record.machine)
         # What is under test and who tests it, for whoever watches: the pictures of the coverage, and stand-ins that spoil a word.
         self.held: Held | None = None
         self.workers: list[Worker] = []

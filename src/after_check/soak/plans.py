@@ -74,7 +74,7 @@ SHORT = Plan(
 )
 FULL = Plan(
     "full",
-    "every program that adds something, on the backgrounds that part the bits of a word",
+    "every program that adds something, on the backgrounds that tell the bits of a word apart",
     (
         *SHORT.steps,
         *(march("March C-", background) for background in (COLUMNS, *STRIPES)),

@@ -12,7 +12,7 @@ from after_check.sources.distinct import distinct
 from after_check.sources.fillers import said
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
 from after_check.standards.smbios.entry_point import EntryPoint, parse_entry_point
-from after_check.standards.smbios.machine import parse_firmware, parse_named, parse_processor
+from after_check.standards.smbios.machine import parse_firmware, parse_named, parse_processor, parse_uuid
 from after_check.standards.smbios.memory import (
     SYSTEM_MEMORY_USE,
     MemoryDevice,
@@ -150,12 +150,14 @@ class _Builder:
     def _machine(self) -> Machine:
         firmware = next((parse_firmware(structure) for structure in self.table.of_type(0)), None)
         system = next((parse_named(structure) for structure in self.table.of_type(1)), None)
+        uuid = next((parse_uuid(structure) for structure in self.table.of_type(1)), None)
         board = next((parse_named(structure) for structure in self.table.of_type(2)), None)
         processor = next((parse_processor(structure) for structure in self.table.of_type(4)), None)
         return Machine(
             maker=self._fact(said(system.maker) if system else None, "type 1"),
             model=self._fact(said(system.product) if system else None, "type 1"),
             serial=self._fact(said(system.serial) if system else None, "type 1"),
+            uuid=self._fact(uuid, "type 1"),
             board=self._fact(said(board.product) if board else None, "type 2"),
             firmware_version=self._fact(said(firmware.version) if firmware else None, "type 0"),
             firmware_date=self._fact(said(firmware.released) if firmware else None, "type 0"),

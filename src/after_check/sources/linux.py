@@ -6,6 +6,8 @@ and sysfs-class-dmi), `/proc/meminfo` and `/proc/cpuinfo` (proc(5)).
 
 from __future__ import annotations
 
+import hashlib
+import hmac
 import re
 import subprocess
 from dataclasses import replace
@@ -13,6 +15,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from after_check.domain.facts import Fact, Source
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
 from after_check.domain.text import clean_bytes
@@ -33,6 +36,8 @@ _START_OPTIONS = ("proc/cmdline", "cmdline")
 _ARCHITECTURE = ("proc/sys/kernel/arch",)
 _KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + ("sys/class/dmi/id",)
 _BITS = {"x86_64": 64, "aarch64": 64, "riscv64": 64, "i386": 32, "i586": 32, "i686": 32, "armv6l": 32, "armv7l": 32}
+_INSTALLATION = ("etc/machine-id",)
+_STARTED = ("proc/sys/kernel/random/boot_id",)
 _HYPERVISOR_SIGN = "sys/hypervisor/type"
 _OPTIONAL_BYTES = 8192
 """The first processor's part of cpuinfo is enough; the rest repeats it."""
@@ -119,7 +124,7 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
         system_bits=_system_bits(_optional(tree, _ARCHITECTURE, evidence)),
         system_limit_bytes=_start_limit(_optional(tree, _START_OPTIONS, evidence)),
         virtual=virtual,
-        machine=_with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence),
+        machine=_with_installation(tree, _with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence)),
         spd=read_spd(tree, evidence, notices),
         temperatures=read_temperatures(tree, evidence),
         error_counters=counters,
@@ -132,6 +137,30 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
     )
     reading = replace(reading, notices=reading.notices + tuple(notices))
     return with_evidence(reading, tuple(evidence))
+
+
+def identity_here(files: Files | None = None) -> MachineIdentity:
+    """Return what tells the machine that this runs on, or that of the given files, from others, as far as the rights show it."""
+    tree, evidence, notices = files or Tree(THIS_MACHINE), list[RawEvidence](), list[Notice]()
+    table = _evidence(tree, _TABLES, "", "", evidence, notices)
+    reading = reading_from_tables(table, None, "") if table else Reading()
+    meminfo = _evidence(tree, _MEMINFO, "", "", evidence, notices)
+    machine = _with_sysfs_names(tree, reading.machine, evidence)
+    usable = _usable(meminfo, notices) if meminfo is not None else None
+    return replace(reading, machine=_with_installation(tree, machine), usable_bytes=usable).identity
+
+
+def _with_installation(tree: Files, machine: Machine) -> Machine:
+    """Add what names the installed system; where that has no number, what names its present start.
+
+    The number itself is to be kept confidential (machine-id(5)), so it is hashed with a word of this program's own.
+    """
+    for names in (_INSTALLATION, _STARTED):
+        number = clean_bytes(_optional(tree, names, []))
+        if number:
+            digest = hmac.new(b"after-check", number.encode(), hashlib.sha256).hexdigest()[:32]
+            return replace(machine, installation=Fact(digest, Source.SYSTEM, f"{names[0]}, hashed"))
+    return machine
 
 
 def _start_limit(options: bytes | None) -> Fact[int] | None:

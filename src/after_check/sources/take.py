@@ -85,6 +85,21 @@ def take_notation(line: str) -> Taken:
     return with_evidence(reading, (RawEvidence("notation", line.encode("utf-8", "replace")),))
 
 
+def take_result(line: str) -> Taken:
+    """Take what a memory test said that was run elsewhere: the short form, or words; that it is of a memory test need not be said.
+
+    Raises SourceError where no result is in it, or something else is.
+    """
+    text = line.strip()
+    for said in (text, f"soak {text}", f"memory test {text}"):
+        parsed = read_line(said)
+        reading = parsed.reading
+        if not parsed.problems and reading.soak is not None and reading == Reading(soak=reading.soak, earlier_soaks=reading.earlier_soaks):
+            typed = replace(reading, origin="typed", taken_at=datetime.now(UTC).replace(microsecond=0))
+            return with_evidence(typed, (RawEvidence("notation", line.encode("utf-8", "replace")),))
+    raise SourceError("no result of a memory test is in this", "result", "for instance: clean 2 h 4 passes, or 12 errors after 20 min")
+
+
 def take_file(path: Path) -> Taken:
     """Take a reading from a file: a saved reading, a firmware table, or a text file with a line of notation."""
     if not path.is_file():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar, cast
@@ -11,7 +12,9 @@ from textual import work
 from textual.app import App
 from textual.screen import ModalScreen, Screen
 
+from after_check.domain.identity import MachineIdentity
 from after_check.shop.errors import ShopError
+from after_check.sources.linux import identity_here
 
 if TYPE_CHECKING:
     from after_check.domain.bench import BenchEntry
@@ -33,6 +36,8 @@ class ShopApp(App[None]):
     sent: Sent | None
     soak_runner: SoakRunner | None
     soak_wishes: Wishes | None
+    identity: Callable[[], MachineIdentity] = staticmethod(identity_here)
+    """Returns what tells the machine that this program runs on from others."""
     writes: ThreadPoolExecutor
     """Writes drafts, one after the other."""
 

@@ -125,6 +125,7 @@ def other_machine_words(case: Case) -> str:
         return f"{generations[0]} on arrival, {generations[1]} now, and a board takes one of them"
     pairs: tuple[tuple[str, Fact[str] | None, Fact[str] | None], ...] = (
         ("serial number", before.machine.serial, now.machine.serial),
+        ("number", before.machine.uuid, now.machine.uuid),
         ("model", before.machine.model, now.machine.model),
     )
     for what, first, second in pairs:

@@ -10,7 +10,8 @@ from after_check.domain.readings import ProfileState, RateUnit, ShownRate, Start
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
 from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
-from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Described, State, is_configured
+from after_check.sources.words.results import ResultSteps
+from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Described, is_configured
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
@@ -19,7 +20,7 @@ _SPEED = ("speed", "memory speed")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
-class FactSteps(State):
+class FactSteps(ResultSteps):
     """Reads facts off clauses."""
 
     def _labels(self, clause: list[Token]) -> None:

@@ -158,6 +158,7 @@ class _Reader(PromiseSteps):
         for step in (
             self._labels,
             self._names,
+            self._memory_test,
             self._slot_summary,
             self._ranks,
             self._channels,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from after_check.domain.modules import Form
 from after_check.domain.quantities import GIB, counted, size_text
-from after_check.domain.readings import ShownRate
+from after_check.domain.readings import ShownRate, SoakResult
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.modules import ModuleSteps
 from after_check.sources.words.state import Ask, Described
@@ -223,6 +223,8 @@ def _in_words(name: str, value: object) -> str:
     """Return a fact as people say it."""
     if isinstance(value, ShownRate):
         return f"runs at {value.number:g} {value.unit.value or 'MT/s'}"
+    if isinstance(value, SoakResult):
+        return f"a memory test with {counted(value.errors, 'error')}" if value.errors else "a clean memory test"
     if isinstance(value, int) and name.endswith("_bytes"):
         return f"{name.removesuffix('_bytes').replace('_', ' ')} {size_text(value)}"
     if isinstance(value, int) and name == "channels":

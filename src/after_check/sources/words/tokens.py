@@ -70,6 +70,10 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("size_times", rf"(?P<n>{_NUMBER})\s?(?P<unit>{_UNIT})\s?[x×*]\s?(?P<count>\d{{1,2}})(?!\w)"),
         ("noise", r"\d{1,3}\s?-?(?:bits?|pins?)(?!\w)"),
+        (
+            "duration",
+            r"(?P<n>\d{1,5}(?:[.,]\d)?)\s?(?P<unit>h|hrs?|hours?|min|mins|minutes?|std|stunden?|minuten|heures?|horas?|minutos|minuti|uur)(?!\w)",
+        ),
         ("bytes", r"(?P<n>\d{9,13})(?:\s?(?:bytes?|octets?))?(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×*]\s?(?=\d)"),
         ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
@@ -192,6 +196,7 @@ _VALUES: dict[str, Callable[[re.Match[str]], Any]] = {
     "rate": _rate_value,
     "number": lambda match: _decimal(match["n"]),
     "ordinals": lambda match: int(match["n"]),
+    "duration": lambda match: round(float(match["n"].replace(",", ".")) * (1 if match["unit"].lower().startswith("m") else 60)),
     "count": lambda match: int(match["count"]),
     "count_after": lambda match: int(match["count"]),
     "timings": _timings_value,

@@ -11,6 +11,7 @@ from rich.text import Text
 from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.words import doing_words, series_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
+from after_check.domain.quantities import counted
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
@@ -32,6 +33,8 @@ class BenchmarkSnapshot:
     running: BenchmarkRecord | None = None
     one_channel_gbs: float | None = None
     channels: int | None = None
+    left_out: int = 0
+    """How many were measured on another computer."""
 
     @property
     def comparisons(self) -> tuple[Comparison, ...]:
@@ -77,7 +80,8 @@ def _state_words(snapshot: BenchmarkSnapshot) -> str:
 def _sentence(snapshot: BenchmarkSnapshot, change: Change | None) -> str:
     if change is None:
         missing = "on arrival" if snapshot.before is None else "now"
-        return f"Nothing was measured {missing}, so nothing can be compared."
+        left_out = f" {counted(snapshot.left_out, 'benchmark')} of another computer left out." if snapshot.left_out else ""
+        return f"Nothing was measured {missing}, so nothing can be compared.{left_out}"
     if change is Change.NOT_COMPARABLE:
         return next((f"Conditions differ: {comparison.why}." for comparison in snapshot.comparisons if comparison.why), "")
     counts = {change: sum(found.change is change and not found.single for found in snapshot.comparisons) for change in Change}

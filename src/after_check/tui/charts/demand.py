@@ -23,6 +23,8 @@ class DemandSnapshot:
     old_bytes: int | None = None
     runs: bool = False
     graphics_bytes: tuple[int | None, int | None] = (None, None)
+    why_not: str = ""
+    """Why the watch does not count for the job, where it does not."""
 
 
 def demand_lines(snapshot: DemandSnapshot, cells: int, rows: int) -> list[Text]:
@@ -45,6 +47,10 @@ def _said(snapshot: DemandSnapshot, record: DemandRecord, cells: int) -> list[Te
         head.append("▶ watching  ", f"bold {Ink.PROMISED}")
         head.append(f"{int(last.at_seconds // 60)}:{int(last.at_seconds % 60):02d}   in use {size_text(last.used_bytes)}", Ink.TEXT)
     lines = [head] if snapshot.runs else []
+    if snapshot.why_not:
+        lines += [
+            Text(part, f"bold {Ink.SHORT}") for part in wrapped(f"▲ It does not count for this job. It is of {snapshot.why_not}.", cells)
+        ]
     beyond = snapshot.old_bytes is not None and record.peak_bytes > snapshot.old_bytes
     for number, sentence in enumerate(verdict_words(record, snapshot.old_bytes)):
         style = f"bold {Ink.KEPT if beyond else Ink.TEXT}" if number == 1 else Ink.TEXT

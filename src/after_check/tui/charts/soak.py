@@ -18,18 +18,22 @@ _BARS = " ▁▂▃▄▅▆▇█"
 
 @dataclass(frozen=True, slots=True)
 class SoakSnapshot:
-    """What the view shows: a record, the memory's own limit in GB/s where it is known, and whether it runs here."""
+    """What the view shows: a record, the memory's own limit in GB/s where it is known, and whether it runs here.
+
+    `why_not` says why it does not count for the job, where it does not.
+    """
 
     record: SoakRecord
     peak_gbs: float | None = None
     here: bool = True
+    why_not: str = ""
 
 
 def head_lines(snapshot: SoakSnapshot, cells: int) -> list[Text]:
     """Return the two lines that the eye lands on: how it stands, how far it is, what is left."""
     record = snapshot.record
     chip = Text(no_wrap=True)
-    words, colour = _standing(record)
+    words, colour = ("? DOES NOT COUNT", Ink.PROMISED) if snapshot.why_not and not record.errors else _standing(record)
     chip.append(f"  {words}  ", f"bold {Ink.ON_COLOUR} on {colour}")
     chip.append(" ")
     left = Text(" ", no_wrap=True)
@@ -51,6 +55,8 @@ def head_lines(snapshot: SoakSnapshot, cells: int) -> list[Text]:
 
 
 def _whose(snapshot: SoakSnapshot) -> str:
+    if snapshot.why_not:
+        return f"of {snapshot.why_not}"
     if snapshot.record.own_word_of:
         return f"of {snapshot.record.own_word_of}, in its own words"
     return "of this computer, which After Check runs on" if snapshot.here else "of the computer that After Check ran on"

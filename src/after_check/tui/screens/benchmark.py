@@ -17,8 +17,10 @@ from textual.reactive import reactive
 from textual.widgets import Footer
 
 from after_check.casework.judging import benchmarks_of
+from after_check.casework.same_machine import counts
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Series
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import Moment
 from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.domain.text import safe_name
@@ -28,6 +30,7 @@ from after_check.tui.dialogs.scores import ScoresDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import BenchmarkMoved
+from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
@@ -75,10 +78,11 @@ class ChangesPane(BenchmarkPane):
         return comparison_lines(self.snapshot, cells, rows)[:rows]
 
 
-class BenchmarkScreen(LongWork, JobView[None]):
+class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
     """Measures and compares."""
 
     WHILE_IDLE = frozenset({"measure", "scores", "moment", "drawings"})
+    INSTEAD = (("t", "type scores that programs on it gave"),)
 
     CSS_PATH = "benchmark.tcss"
     HELP_TITLE = "The benchmark"
@@ -115,7 +119,8 @@ class BenchmarkScreen(LongWork, JobView[None]):
     def draw(self) -> None:
         """Give the regions what was measured, and what is being measured."""
         before, now = benchmarks_of(self.job)
-        snapshot = BenchmarkSnapshot(before, now, self._under_way, self._one_channel_gbs(), self._channels())
+        left_out = sum(not counts(self.job, kept.record) for kept in self.job.benchmarks)
+        snapshot = BenchmarkSnapshot(before, now, self._under_way, self._one_channel_gbs(), self._channels(), left_out)
         for pane in self.query(BenchmarkPane):
             pane.snapshot = snapshot
 
@@ -148,13 +153,20 @@ class BenchmarkScreen(LongWork, JobView[None]):
         self.notify(f"what is measured or typed next belongs to: {_words(self._moment)}", timeout=3)
 
     def action_measure(self, short: bool) -> None:
-        """Measure."""
+        """Measure, on the job's machine."""
+        self.on_the_jobs_machine(self.job, lambda machine: self._measure(short, machine))
+
+    def instead(self, key: str) -> None:
+        """Type scores of another machine."""
+        self.action_scores()
+
+    def _measure(self, short: bool, machine: MachineIdentity) -> None:
         from after_check.benchmark.engine import Benchmark
 
         # The latest one of this moment that was stopped is taken up again, where it has the same plan.
         kept = [benchmark.record for benchmark in self.job.benchmarks if benchmark.moment is self._moment]
-        stopped = kept[-1] if kept and kept[-1].state is BenchmarkState.STOPPED else None
-        self._benchmark = Benchmark(short=short, earlier=stopped)
+        stopped = kept[-1] if kept and kept[-1].state is BenchmarkState.STOPPED and kept[-1].machine == machine else None
+        self._benchmark = Benchmark(short=short, earlier=stopped, machine=machine)
         self._under_way = self._benchmark.record
         self.show()
         self.measure(self._benchmark)

@@ -13,12 +13,14 @@ from textual.reactive import reactive
 from textual.widgets import Footer
 
 from after_check.benchmark.demand import DemandUnknown, DemandWatch
+from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.demand import DemandRecord
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Quantity
 from after_check.domain.quantities import GIB, parse_size
 from after_check.sources.errors import SourceError
+from after_check.sources.linux import identity_here
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from after_check.tui.dialogs.ask import AskDialog
@@ -26,6 +28,7 @@ from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import DemandMoved
+from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
@@ -40,10 +43,11 @@ class DemandPane(Drawn):
         return demand_lines(self.snapshot, cells, rows)
 
 
-class DemandScreen(LongWork, JobView[None]):
+class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
     """Watches memory and says what that proves."""
 
     WHILE_IDLE = frozenset({"watch", "rehearse", "elsewhere"})
+    INSTEAD = (("a", "watch it over SSH while the customer's work runs on it"),)
 
     CSS_PATH = "demand.tcss"
     HELP_TITLE = "Memory in use"
@@ -75,7 +79,10 @@ class DemandScreen(LongWork, JobView[None]):
         capacity = self.snapshot.judgement.track(Quantity.CAPACITY)
         before = capacity.before if capacity is not None else None
         old_bytes = round(before * GIB) if isinstance(before, int | float) else None
-        self.query_one(DemandPane).snapshot = DemandSnapshot(self._record, old_bytes, self._watch is not None, self._graphics_bytes())
+        no_proof = why_not(self.job, self._record) if self._record is not None else ""
+        self.query_one(DemandPane).snapshot = DemandSnapshot(
+            self._record, old_bytes, self._watch is not None, self._graphics_bytes(), no_proof
+        )
 
     def _graphics_bytes(self) -> tuple[int | None, int | None]:
         """Return what graphics holds back on arrival and now."""
@@ -99,8 +106,12 @@ class DemandScreen(LongWork, JobView[None]):
         self.dismiss()
 
     def action_watch(self) -> None:
-        """Watch."""
-        self._begin(DemandWatch())
+        """Watch, on the job's machine."""
+        self.on_the_jobs_machine(self.job, lambda machine: self._begin(DemandWatch(machine=machine)))
+
+    def instead(self, key: str) -> None:
+        """Watch another machine."""
+        self.action_elsewhere()
 
     def action_elsewhere(self) -> None:
         """Ask for an address and watch the machine behind it."""
@@ -120,7 +131,8 @@ class DemandScreen(LongWork, JobView[None]):
 
         try:
             with SshFiles(parse_ssh_address(text), access) as files:
-                watch = DemandWatch(files=files, tell=self._seen)
+                # The address was typed for this job; what the machine tells of itself speaks against it, or not.
+                watch = DemandWatch(files=files, tell=self._seen, machine=replace(identity_here(files), is_the_jobs=True))
                 self.app.call_from_thread(self._watching, watch)
                 self._ran(watch)
         except TrustNeeded as needed:
@@ -154,7 +166,7 @@ class DemandScreen(LongWork, JobView[None]):
         def asked(text: str | None) -> None:
             size_bytes = parse_size(text) if text else None
             if size_bytes:
-                self._begin(DemandWatch(rehearse_bytes=size_bytes))
+                self.on_the_jobs_machine(self.job, lambda machine: self._begin(DemandWatch(rehearse_bytes=size_bytes, machine=machine)))
             elif text:
                 self.notify(f"{text!r} is no amount of memory: write 20G", severity="warning", timeout=5)
 

@@ -13,12 +13,12 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import Footer, Input, Label
 
+from after_check.casework.adding import last_reading, taken_with_last, with_last
 from after_check.casework.judging import promise_of
 from after_check.domain.cards import Card
-from after_check.domain.jobs import Job, KeptReading, Moment
+from after_check.domain.jobs import Job, Moment
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
-from after_check.judgement.reconcile import combined, fitted_since
 from after_check.local.recent import remember, remembered
 from after_check.shop.errors import KeptAside, ShopError
 from after_check.sources.errors import SourceError
@@ -34,6 +34,7 @@ from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
+from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard
 from after_check.tui.widgets.reading_lines import ReadingLines, holds_password, is_path
@@ -51,8 +52,11 @@ _PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
 
-class ReadingScreen(LongWork, EntryScreen[Job | None]):
+class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]):
     """Takes a reading for a job; returns the job with the reading in it, or nothing."""
+
+    INSTEAD = (("c", "read another machine: show what to type there"), ("e", "type an address, or what its screen shows"))
+    HERE_WORDS = "it is the job's machine all the same, with another board or other memory: read it"
 
     CSS_PATH = "reading.tcss"
     HELP_TITLE = "Taking a reading"
@@ -130,7 +134,7 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
 
     def _usual_slots(self) -> tuple[str, ...]:
         """Return the slots of this machine: those of its sheet, those that a reading named, or the usual four."""
-        card, last = self._job.card, self._last()
+        card, last = self._job.card, last_reading(self._job, self._moment)
         named = tuple(slot.name for slot in card.slots) if card is not None else ()
         return named or (tuple(slot.name for slot in last.reading.slots) if last is not None else ()) or USUAL_SLOTS
 
@@ -140,7 +144,7 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
         if self._moment is Moment.ARRIVAL:
             line.examples = said_on_arrival(self._job.card)
         else:
-            last = self._last()
+            last = last_reading(self._job, self._moment)
             line.examples = said_after_fitting(promise_of(self._job), last.reading if last is not None else None)
 
     @on(ReadingLines.Typed)
@@ -178,7 +182,16 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
         if line and not entry.is_network and not entry.is_path and entry.read().problems:
             self._say(f"▲ {entry.read().problems[0]}", failed=True)
             return
-        self._begin(line)
+        if line or self.entry.system:
+            self._begin(line)
+        else:
+            self.on_the_jobs_machine(self._job, lambda machine: self._begin(""))
+
+    def instead(self, key: str) -> None:
+        """Go back to the line, with what to type on the other machine where that was asked for."""
+        self.entry.line.focus()
+        if key == "c":
+            self._say("on that machine: after-check collector --for sh > read.sh, run it there, and type the path of its file here")
 
     def _begin(self, line: str) -> None:
         self.is_busy = True
@@ -209,28 +222,17 @@ class ReadingScreen(LongWork, EntryScreen[Job | None]):
             added = with_evidence(added.reading, (*added.evidence, *self._photo))
         if not source.startswith("+"):
             return added
-        last = self._last()
-        if last is None:
-            return added
-        kept = tuple(part for part in self.shop.jobs.evidence(last.id))
-        extra = tuple(RawEvidence(f"notation, added {len(kept)}", part.data) for part in added.evidence)
-        return with_evidence(self._whole(added.reading), kept + extra)
+        last = last_reading(self._job, self._moment)
+        return taken_with_last(self._job, self._moment, added, self.shop.jobs.evidence(last.id) if last is not None else ())
 
     def action_system(self) -> None:
         """Open the line for what the system shows, or close it."""
         self.entry.toggle_system()
 
-    def _last(self) -> KeptReading | None:
-        return (self._job.now if self._moment is Moment.FITTED else None) or self._job.arrival
-
     def _whole(self, reading: Reading) -> Reading:
         """Return the reading that the typed line makes: itself, or the last one with it added."""
-        last = self._last()
-        if last is None or not self.entry.text.lstrip().startswith("+"):
-            return reading
-        # What was read before the modules were changed is not read again by typing what was changed.
-        of_arrival = self._moment is Moment.FITTED and self._job.now is None
-        return fitted_since(last.reading, reading) if of_arrival else combined(last.reading, reading)
+        is_added = self.entry.text.lstrip().startswith("+")
+        return with_last(self._job, self._moment, reading) if is_added else reading
 
     @on(AccessNeeded)
     def ask(self, message: AccessNeeded) -> None:

@@ -12,21 +12,27 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.widgets import Footer
 
+from after_check.casework.adding import last_reading, taken_with_last
+from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.findings import Quantity
-from after_check.domain.jobs import KeptSoak
+from after_check.domain.identity import Agreement, MachineIdentity, agreement
+from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import load_settings
 from after_check.soak.ask import NotUnderstood, plan_asked
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
+from after_check.sources.errors import SourceError
+from after_check.sources.take import take_result
 from after_check.sources.tree import Tree
 from after_check.tui.charts.soak import SoakSnapshot
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import SoakMoved
+from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.plan_choice import PlanChoice
 from after_check.tui.widgets.soak_panes import ErrorsPane, FieldPane, RatePane, SoakHead, SoakPane, StepsPane
@@ -38,23 +44,26 @@ _USUAL_SHARE_OF_PEAK = 1 / 3
 """What the sweeps of a soak reach of the memory's peak, about, before one has run."""
 
 
-class SoakScreen(LongWork, JobView[None]):
-    """Starts and shows the soaks of one job."""
+class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
+    """Starts and shows the soaks of one job, and takes the result of a memory test that was run elsewhere."""
 
     WHILE_RUNNING = frozenset({"pause", "stop"})
-    WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere"})
+    WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere", "result"})
     STOPS_FIRST = False
+    INSTEAD = (("r", "type the result of a memory test that ran on it"), ("a", "an appliance tests itself over its own service"))
 
     CSS_PATH = "soak.tcss"
     HELP_TITLE = "The memory test (soak)"
     HELP_LINES = (
         "A memory test of the computer that After Check runs on, or of an appliance that tests itself.",
+        "It counts for the job only if that is the job's machine. For another one, r takes the result of a test that ran there.",
         "Leaving this view does not stop it: the bench shows how far it is. Killed, it can be taken up again.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("1", "plan(0)", "short", tooltip="a memory test while the customer waits"),
         Binding("2", "plan(1)", "full", tooltip="every program that adds something"),
         Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
+        Binding("r", "result", "type a result", tooltip="the result of a memory test that ran on the customer's machine"),
         Binding("p", "program", "program", tooltip="a march program of your own"),
         Binding("a", "elsewhere", "elsewhere", tooltip="an appliance that tests itself"),
         Binding("t", "take_up", "take up", tooltip="take the interrupted memory test up again"),
@@ -67,6 +76,7 @@ class SoakScreen(LongWork, JobView[None]):
     def __init__(self, snapshot: JobSnapshot) -> None:
         super().__init__(snapshot)
         self._choosing = not snapshot.job.soaks
+        self._result_words = ""
 
     @property
     def _kept(self) -> KeptSoak | None:
@@ -96,6 +106,15 @@ class SoakScreen(LongWork, JobView[None]):
         """Show what runs, what there was, or what can be started."""
         super().on_mount()
         self.available_memory()
+        self.look_at_this_machine()
+
+    @work(exclusive=True, group="look")
+    async def look_at_this_machine(self) -> None:
+        """Say before anything is chosen where this is not the job's machine."""
+        agreed, why = await asyncio.to_thread(self.find_agreement, self.job)
+        choice = self.query_one(PlanChoice)
+        choice.not_this_one = f"This computer is not the machine of this job: {why}." if agreed is Agreement.DIFFERENT else ""
+        choice.refresh()
 
     @work(exclusive=True, group="memory")
     async def available_memory(self) -> None:
@@ -134,7 +153,7 @@ class SoakScreen(LongWork, JobView[None]):
         choice.rate_words = f"Times {how}, {choice.rate_bytes_per_s / 1e9:.1f} GB/s." if choice.rate_bytes_per_s else ""
         choice.refresh()
         if record is not None:
-            snapshot = SoakSnapshot(record, limit, here=self._runner is not None)
+            snapshot = SoakSnapshot(record, limit, self._runner is not None, why_not(self.job, record))
             for pane in self.query(SoakPane):
                 pane.snapshot = snapshot
 
@@ -155,7 +174,7 @@ class SoakScreen(LongWork, JobView[None]):
         """Offer what makes sense now."""
         if action == "take_up" and self._resumable() is None:
             return False
-        if action in ("new", "plan", "program", "elsewhere") and self._choosing is (action == "new"):
+        if action in ("new", "plan", "program", "elsewhere", "result") and self._choosing is (action == "new"):
             return False
         return super().check_action(action, parameters)
 
@@ -181,7 +200,47 @@ class SoakScreen(LongWork, JobView[None]):
 
     def action_plan(self, number: int) -> None:
         """Start a plan."""
-        self._start(_SHOWN_PLANS[number])
+        self.on_the_jobs_machine(self.job, lambda machine: self._start(_SHOWN_PLANS[number], machine))
+
+    def instead(self, key: str) -> None:
+        """Do for another machine what can be done for it."""
+        (self.action_result if key == "r" else self.action_elsewhere)()
+
+    def action_result(self) -> None:
+        """Ask for the result of a memory test that ran on the customer's machine."""
+
+        def said(text: str | None) -> None:
+            if text:
+                self._take_result(text)
+
+        question = "How it ended, how long it ran, how many whole passes, how much of the memory, and which test it was."
+        remark = "clean 2 h 4 passes by stick     12 errors after 20 min     overnight, no errors"
+        self.app.push_screen(AskDialog("A MEMORY TEST THAT RAN ON IT", question, remark, value=self._result_words), said)
+
+    def _take_result(self, text: str) -> None:
+        """Keep a typed result with the last reading; what is not understood is said, and the line is there again."""
+        self._result_words = text
+        try:
+            typed = take_result(text)
+        except SourceError as problem:
+            self.notify(str(problem), severity="warning", timeout=8)
+            self.action_result()
+            return
+        job, moment = self.job, Moment.FITTED
+        last = last_reading(job, moment)
+        if job.now is None:
+            self.notify(
+                "read the machine after fitting first: a result belongs to the modules that were read", severity="warning", timeout=8
+            )
+            return
+
+        def keep() -> Job:
+            kept = self.shop.jobs.evidence(last.id) if last is not None else ()
+            return self.shop.jobs.add_reading(job.facts.number, moment, taken_with_last(job, moment, typed, kept))
+
+        self._result_words = ""
+        self.change(keep)
+        self.notify("the result is kept with the last reading", timeout=5)
 
     def action_program(self) -> None:
         """Ask for a program and start it."""
@@ -190,9 +249,11 @@ class SoakScreen(LongWork, JobView[None]):
             if not text:
                 return
             try:
-                self._start(plan_asked("custom", (text,)))
+                plan = plan_asked("custom", (text,))
             except NotUnderstood as problem:
                 self.notify(str(problem), severity="warning", timeout=10)
+                return
+            self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine))
 
         dialog = AskDialog(
             "WHICH PROGRAM?",
@@ -223,16 +284,26 @@ class SoakScreen(LongWork, JobView[None]):
     def action_take_up(self) -> None:
         """Go on with the interrupted soak."""
         record, kept = self._resumable(), self._kept
-        if record is not None and kept is not None:
-            self._start(PLANS[record.plan], record, kept.id)
+        if record is None or kept is None:
+            return
+        plan, begun_on = PLANS[record.plan], record.machine
+        if begun_on is None:  # From before machines were told apart.
+            self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine, record, kept.id))
+            return
+        agreed, why = agreement(self.machine_here or self.shop_app.identity(), (begun_on,))
+        if agreed is Agreement.DIFFERENT:
+            self.notify(f"this is not the computer that it was begun on: {why}", severity="warning", timeout=8)
+        else:
+            self._start(plan, begun_on, record, kept.id)
 
-    def _start(self, plan: Plan, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
+    def _start(self, plan: Plan, machine: MachineIdentity | None, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
         from after_check.soak.engine import Soak, Wishes
 
         now = self.job.now
         keeper = Keeper(self.shop, self.number, soak_id)
         wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_settings().soak_memory_bytes)
-        self._begin(Soak(plan, wishes, earlier, now.reading if now is not None else None, keeper, find_reading=reading_for_slots))
+        reading = now.reading if now is not None else None
+        self._begin(Soak(plan, wishes, earlier, reading, keeper, find_reading=reading_for_slots, machine=machine))
 
     def _begin(self, soak: RunningSoak) -> None:
         running = self.shop_app.soak_runner

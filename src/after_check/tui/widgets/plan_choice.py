@@ -9,11 +9,15 @@ from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
+_RESULT = "type what a memory test said that ran on the customer's machine"
+
 
 class PlanChoice(Drawn):
     """The plans and their keys; beneath them what a test under a running system can and cannot say."""
 
     memory_words = ""
+    not_this_one = ""
+    """Why this is not the job's machine, where it is not: then what can be done for that one comes first."""
     resumable = ""
     usable_bytes = 0
     rate_bytes_per_s = 0.0
@@ -23,6 +27,10 @@ class PlanChoice(Drawn):
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the choice."""
         lines = [Text("WHICH MEMORY TEST?", f"bold {Ink.PROMISED}"), Text("")]
+        if self.not_this_one:
+            lines += [Text(part, f"bold {Ink.SHORT}") for part in wrapped(f"▲ {self.not_this_one}", cells)]
+            lines += [Text("  What is tested here says nothing of it.", Ink.TEXT), Text("")]
+            lines += [_entry("r", "result", _RESULT), Text("")]
         if self.resumable:
             lines += [_entry("t", "take up", self.resumable), Text("")]
         for key, plan in zip("123", PLANS.values(), strict=True):
@@ -32,6 +40,7 @@ class PlanChoice(Drawn):
             ]
             lines.append(Text(""))
         lines += [
+            *(() if self.not_this_one else (_entry("r", "result", _RESULT), Text(""))),
             _entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}"),
             Text(""),
             _entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it"),

@@ -1,0 +1,42 @@
+"""A question with a key for each answer."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from rich.text import Text
+from textual import events
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Vertical
+from textual.widgets import Static
+
+from after_check.tui.base import ShopDialog
+from after_check.tui.theme import Ink
+
+
+class ChooseDialog(ShopDialog[str | None]):
+    """Asks something, and returns the key of the answer; None where it was left without one. Answers stand in the order of their weight."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss(None)", "back")]
+
+    def __init__(self, title: str, question: str, answers: tuple[tuple[str, str], ...]) -> None:
+        super().__init__()
+        self._title, self._question, self._answers = title, question, answers
+
+    def compose(self) -> ComposeResult:
+        """Lay out the question."""
+        text = Text()
+        text.append(f"{self._title}\n\n", f"bold {Ink.PROMISED}")
+        text.append(f"{self._question}\n", Ink.TEXT)
+        for key, words in (*self._answers, ("esc", "back, nothing is done")):
+            text.append(f"\n{key:<3}", f"bold {Ink.PROMISED}")
+            text.append(f"  {words}", Ink.TEXT)
+        with Vertical(classes="dialog"):
+            yield Static(text)
+
+    def on_key(self, event: events.Key) -> None:
+        """Close with the answer."""
+        if event.character in {key for key, _ in self._answers}:
+            event.stop()
+            self.dismiss(event.character)
