@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Series
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.linux import read_this_machine
 from tests.helpers.needs import needs
 from tests.helpers.terminal import Terminal
 
@@ -24,8 +24,7 @@ def scores(*runs):
 def test_benchmark_scores_and_verdict(tmp_path):
     path = tmp_path / "shop.db"
     shop = Shop.open(path)
-    line = "2x16G DDR4-2933; run 2933; dual; total 32G"
-    shop.jobs.add(JobFacts("1", "sonogram desk", promise=line), ((Moment.FITTED, take_notation(line)),))
+    shop.jobs.add(JobFacts("1", "sonogram desk"), ((Moment.FITTED, read_this_machine()),))
     shop.jobs.keep_benchmark(
         "1", Moment.ARRIVAL, BenchmarkRecord(datetime(2026, 11, 2, tzinfo=UTC), BenchmarkState.FINISHED, series=scores(82.0))
     )
@@ -34,7 +33,7 @@ def test_benchmark_scores_and_verdict(tmp_path):
     try:
         terminal.wait("sonogram desk")
         terminal.keys("Enter")
-        terminal.wait("PROMISE", "READY")
+        terminal.wait("PROMISE")
         terminal.keys("g")
         terminal.wait("BANDWIDTH IN GB/s")
         terminal.keys("i")
