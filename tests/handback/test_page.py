@@ -7,9 +7,10 @@ from dataclasses import replace
 import pytest
 
 from after_check.casework.judging import promise_of
+from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Quantity, Severity
-from after_check.domain.handback import HandBack, Override
+from after_check.domain.handback import HandBack, JobOutcome, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.handback.content import content_of
@@ -90,8 +91,43 @@ def test_an_accepted_finding_no_longer_stands_open(shop):
     kept = shop.signing.keep_hand_back(kept, HandBack(overrides=agreed))
     after = said_on(kept)
     assert len(after.get("Still to fix", ())) < len(before["Still to fix"])
-    assert any("Agreed: the second one follows." in sentence for sentence in after["Good to know"])
+    (sentence,) = after["What was agreed with you"]
+    assert sentence.endswith("Agreed: the second one follows.")
     assert not any(gap.words.startswith("to fix: One module") for gap in missing(content_of(kept)))
+
+
+def test_what_the_customer_agreed_to_goes_back_as_agreed(shop):
+    """All that stands against it has to be agreed to; then nobody reads that something is still to fix."""
+    kept = job(shop, "2x8G DDR4-2400; dual; run 2400", "A2=8G DDR4-2400; B2=-; total 8G")
+    blocking = [gap for gap in missing(content_of(kept)) if gap.blocks]
+    assert {gap.words for gap in blocking} >= {"to fix: One module not seen: B2 is empty", "not known: speed"}
+    one = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override(blocking[0].code, "agreed on the phone"),)))
+    assert content_of(one).snapshot.outcome is JobOutcome.NOT_READY
+    agreed = tuple(Override(gap.code, "agreed: the second one follows in June") for gap in blocking)
+    kept = shop.signing.keep_hand_back(one, HandBack(overrides=agreed))
+    page = customer_page_of(content_of(kept))
+    assert (page.outcome, page.outcome_words) == (JobOutcome.AS_AGREED, "Handed back as agreed with you.")
+    assert said_on(kept).get("Still to fix") is None
+    (sentence,) = said_on(kept)["What was agreed with you"]
+    assert sentence.count("greed") == 1
+    assert sentence.endswith("Agreed: the second one follows in June.")
+    assert "Speed: it was not read." in sentence
+    assert (shop.jobs.lines()[0].outcome, shop.jobs.lines()[0].waits_for) == (JobOutcome.AS_AGREED, WaitsFor.CUSTOMER)
+
+
+def test_a_machine_goes_back_as_it_came(shop):
+    kept = job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")
+    kept = shop.signing.keep_hand_back(kept, HandBack(as_it_came="The new module does not fit this board."))
+    page = customer_page_of(content_of(kept))
+    assert page.outcome_words == "Handed back as it came."
+    assert said_on(kept)["What was agreed with you"] == ["The new module does not fit this board."]
+    assert missing(content_of(kept)) == ()
+
+
+def test_an_agreement_without_a_fault_changes_nothing(shop):
+    kept = job(shop, "2x8G DDR4-2400", "2x8G DDR4-2400; run 2400; total 16G")
+    kept = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override("mix.maker", "two makes are fine"),)))
+    assert content_of(kept).snapshot.outcome is JobOutcome.READY
 
 
 @pytest.mark.parametrize(
@@ -148,7 +184,7 @@ def test_the_page_in_its_order(shop):
     assert headings.index("What was tested") < headings.index("What was not checked")
     assert [section.figure for section in page.sections if section.figure] == [Figure.TRACKS, Figure.BOARDS]
     assert page.title == "desk"
-    assert page.verdict_words.startswith("Ready")
+    assert page.outcome_words.startswith("Ready")
     assert page.handed_back_by == "Handed back by, on"
     assert "typed from a screen or a sticker" in page.provenance
     assert promise_of(kept) is not None

@@ -69,7 +69,7 @@ def test_the_sheet_of_a_ready_job_tells_what_the_customer_should_know(demo_shop)
 
 def test_a_job_without_any_reading_has_a_sheet_that_says_so(shop):
     text = text_of(sheet_pdf(content_of(shop.jobs.add(JobFacts("0001", "Empty")))))
-    assert "Not decided yet" in text
+    assert "Not checked yet" in text
     assert "not read" in text
 
 

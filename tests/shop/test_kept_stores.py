@@ -56,7 +56,7 @@ def test_a_store_of_any_version_keeps_all_it_had(version, tmp_path):
     jobs = [shop.jobs.job(number) for number, *_ in facts]
     assert [(job.facts.number, job.facts.title, job.facts.machine, job.facts.customer, job.facts.promise) for job in jobs] == facts
     assert [(job.facts.number, len(job.readings)) for job in jobs] == taken
-    assert len({line.verdict for line in shop.jobs.lines()}) > 1
+    assert len({line.outcome for line in shop.jobs.lines()}) > 1
     changed = shop.jobs.add_reading("0418", Moment.FITTED, take_notation("2x16G DDR4-3200; run 3200; total 32G"))
     assert changed.now.reading.total_bytes.value == 32 << 30
     shop.close()
@@ -73,10 +73,10 @@ def test_soaks_and_tries_of_0007_are_still_there(tmp_path):
 
 def test_a_store_of_0008_is_brought_up_to_date_and_says_what_it_said(kept):
     shop = Shop.open(kept)
-    said = {line.number: [line.verdict.value, line.why, line.worst_title] for line in shop.jobs.lines()}
+    said = {line.number: [line.outcome.value, line.why, line.worst_title] for line in shop.jobs.lines()}
     assert said == json.loads((STORES / "0008.json").read_text(encoding="utf-8"))
     shop.jobs.judge_outdated()
-    assert {line.number: line.verdict.value for line in shop.jobs.lines()} == {number: words[0] for number, words in said.items()}
+    assert {line.number: line.outcome.value for line in shop.jobs.lines()} == {number: words[0] for number, words in said.items()}
     assert check_shop(shop).is_sound
     assert shop.drafts.text("new job") == "half a name"
     shop.close()

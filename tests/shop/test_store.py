@@ -15,6 +15,7 @@ from alembic.script import ScriptDirectory
 from after_check.casework.judging import judge_job
 from after_check.domain.bench import WaitsFor
 from after_check.domain.findings import Verdict
+from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop import database, demo, revision, tables
 from after_check.shop.errors import (
@@ -56,14 +57,14 @@ def test_evidence_is_kept_byte_for_byte_and_once(shop, shop_path):
 def test_the_bench_line_follows_every_change(shop):
     shop.jobs.add(FACTS, ((Moment.ARRIVAL, take_notation(BEFORE)),))
     (line,) = shop.jobs.lines()
-    assert (line.verdict, line.why) == (Verdict.CANT_TELL, "the machine was not read after fitting")
+    assert (line.outcome, line.why) == (JobOutcome.CANT_TELL, "the machine was not read after fitting")
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(BEFORE))
     (line,) = shop.jobs.lines()
-    assert line.verdict is Verdict.NOT_READY
+    assert line.outcome is JobOutcome.NOT_READY
     assert line.worst_title == "The module in A2 shows 8 GiB of 16 GiB"
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     (line,) = shop.jobs.lines()
-    assert (line.verdict, line.waits_for) == (Verdict.READY, WaitsFor.CUSTOMER)
+    assert (line.outcome, line.waits_for) == (JobOutcome.READY, WaitsFor.CUSTOMER)
     assert "c0ffee" in shop.jobs.entries()[0].search
 
 
@@ -139,7 +140,7 @@ def test_the_demo_is_filled_once_and_keeps_changes(shop):
     lines = {line.number: line for line in shop.jobs.lines()}
     assert {"0417", "0418", "0419", "0420"} <= set(lines)
     # What is true of each is written in the scenario.
-    assert (lines["0417"].verdict, lines["0418"].verdict) == (Verdict.NOT_READY, Verdict.READY)
+    assert (lines["0417"].outcome, lines["0418"].outcome) == (JobOutcome.NOT_READY, JobOutcome.READY)
     assert "settings were cleared" in lines["0417"].worst_title
     assert "D1" in lines["0419"].worst_title
     assert "8 GiB on two channels, 12 GiB on one" in lines["0420"].worst_title

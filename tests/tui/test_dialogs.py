@@ -53,7 +53,7 @@ def test_from_agreements_to_the_signed_sheet(shop_path, size):
             await answer(app, pilot, "agreed on the phone")
             await until(pilot, lambda: len(app.shop.jobs.job("0423").hand_back.overrides) == 1)
             assert app.shop.jobs.job("0423").hand_back.accepted(chosen.finding.code).reason == "agreed on the phone"
-            await until(pilot, lambda: "Agreed: agreed on the phone." in on_paper(app))
+            await until(pilot, lambda: "Agreed: on the phone." in on_paper(app))
             await pilot.press("p")
             await answer(app, pilot, "2x16G DDR4-3733; dual; run 2400")
             await until(pilot, lambda: "WHY?" in shown(app))
@@ -68,6 +68,34 @@ def test_from_agreements_to_the_signed_sheet(shop_path, size):
             await until(pilot, lambda: not app.shop.jobs.job("0423").frozen and "SIGNED" not in shown(app))
             await pilot.press("z")
             await until(pilot, lambda: app.shop.jobs.job("0423").archived)
+
+    go(test)
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "chip", "paper"),
+    [
+        ("a", "2400 is fast enough", "✓ AS AGREED", "Handed back as agreed with you."),
+        ("c", "the old modules are in again", "= AS IT CAME", "Handed back as it came."),
+        ("s", "", "✗ NOT READY", "Not ready yet"),
+    ],
+)
+def test_signing_with_something_open_asks_how_it_goes_back(shop_path, key, text, chip, paper):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+            await pilot.press("s")
+            await until(pilot, lambda: "HOW DOES IT GO BACK?" in shown(app))
+            await pilot.press(key)
+            if text:
+                await answer(app, pilot, text)
+            await until(pilot, lambda: "SIGN THE HAND-BACK" in shown(app) and chip in shown(app))
+            await answer(app, pilot, "I. Skarrow")
+            await until(pilot, lambda: "SIGNED" in shown(app) and chip in shown(app))
+            assert paper in on_paper(app)
+            assert text in on_paper(app)
 
     go(test)
 

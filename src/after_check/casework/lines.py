@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from after_check.casework.outcome import outcome_of
 from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Judgement, Severity, Verdict
+from after_check.domain.findings import Judgement, Severity
+from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import Job
 from after_check.domain.soak import SoakState
 
@@ -12,6 +14,7 @@ from after_check.domain.soak import SoakState
 def line_of(job: Job, judgement: Judgement) -> JobLine:
     """Return the job as a line on the bench."""
     worst = next((root for root in judgement.roots if root.severity is not Severity.NOTE), None)
+    outcome = outcome_of(judgement, job.hand_back)
     return JobLine(
         number=job.facts.number,
         title=job.facts.title,
@@ -19,9 +22,9 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         customer=job.facts.customer,
         since=min((kept.taken_at for kept in job.readings), default=job.created_at),
         latest=max((kept.taken_at for kept in job.readings), default=job.created_at),
-        verdict=judgement.verdict,
+        outcome=outcome,
         why=judgement.why,
-        waits_for=_waits_for(job, judgement),
+        waits_for=_waits_for(job, outcome),
         worst_severity=worst.severity if worst else None,
         worst_title=worst.title if worst else "",
         soak=_soak_words(job),
@@ -29,12 +32,12 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
     )
 
 
-def _waits_for(job: Job, judgement: Judgement) -> WaitsFor:
+def _waits_for(job: Job, outcome: JobOutcome) -> WaitsFor:
     if job.archived:
         return WaitsFor.ARCHIVE
     if not job.soak_is_over:
         return WaitsFor.SOAK
-    return WaitsFor.CUSTOMER if judgement.verdict is Verdict.READY else WaitsFor.YOU
+    return WaitsFor.CUSTOMER if outcome.may_go else WaitsFor.YOU
 
 
 def _soak_words(job: Job) -> str:
@@ -50,7 +53,7 @@ def _soak_words(job: Job) -> str:
 def search_text(job: Job, judgement: Judgement) -> str:
     """Return everything that a search looks at, in small letters."""
     facts = job.facts
-    words = [facts.number, facts.title, facts.machine, facts.customer, facts.promise, judgement.verdict.value]
+    words = [facts.number, facts.title, facts.machine, facts.customer, facts.promise, outcome_of(judgement, job.hand_back).value]
     words += [f"{finding.code} {finding.title}" for finding in judgement.findings]
     for kept in job.readings:
         for module in kept.reading.modules:

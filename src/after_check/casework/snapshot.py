@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from after_check.casework.judging import case_file_of
+from after_check.casework.outcome import outcome_of
 from after_check.domain.facts import Fact
-from after_check.domain.findings import Finding, Judgement, Quantity, Verdict
+from after_check.domain.findings import Finding, Judgement, Quantity
+from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading, SoakResult
@@ -53,6 +55,11 @@ class JobSnapshot:
     soak: Fact[SoakResult] | None = None
 
     @property
+    def outcome(self) -> JobOutcome:
+        """How the job stands, and how it goes back."""
+        return outcome_of(self.judgement, self.job.hand_back)
+
+    @property
     def running_mts(self) -> int | None:
         """The rate that runs now."""
         track = self.judgement.track(Quantity.RATE)
@@ -73,7 +80,7 @@ class JobSnapshot:
             here = here or not is_done
             steps.append(JobStep(step, state))
         steps.append(self._soak_step())
-        fixing = self.judgement.verdict is not Verdict.READY
+        fixing = not self.outcome.may_go
         steps.append(JobStep(StepName.FIX, (StepState.HERE if fixing else StepState.DONE) if not here else StepState.OPEN))
         signed = StepState.DONE if self.job.frozen else StepState.HERE if not here and not fixing else StepState.OPEN
         steps.append(JobStep(StepName.HAND_BACK, signed))

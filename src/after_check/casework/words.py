@@ -6,9 +6,25 @@ Judgement itself speaks in kinds and codes; a word here may change without anyth
 from __future__ import annotations
 
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate, Quantity, Severity, TrackStatus, Verdict
+from after_check.domain.handback import JobOutcome
 
 VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
+
+OUTCOME_MARKS = {
+    JobOutcome.READY: "✓",
+    JobOutcome.NOT_READY: "✗",
+    JobOutcome.CANT_TELL: "?",
+    JobOutcome.AS_AGREED: "✓",
+    JobOutcome.AS_IT_CAME: "=",
+}
+OUTCOME_WORDS = {
+    JobOutcome.READY: VERDICT_WORDS[Verdict.READY],
+    JobOutcome.NOT_READY: VERDICT_WORDS[Verdict.NOT_READY],
+    JobOutcome.CANT_TELL: VERDICT_WORDS[Verdict.CANT_TELL],
+    JobOutcome.AS_AGREED: "AS AGREED",
+    JobOutcome.AS_IT_CAME: "AS IT CAME",
+}
 
 STATUS_WORDS = {
     TrackStatus.KEPT: "✓ as promised",
@@ -37,6 +53,11 @@ QUANTITY_WORDS = {
 def verdict_words(verdict: Verdict) -> str:
     """Return a verdict with its mark: `✗ NOT READY`."""
     return f"{VERDICT_MARKS[verdict]} {VERDICT_WORDS[verdict]}"
+
+
+def outcome_words(outcome: JobOutcome) -> str:
+    """Return how a job stands with its mark: `✓ AS AGREED`."""
+    return f"{OUTCOME_MARKS[outcome]} {OUTCOME_WORDS[outcome]}"
 
 
 def ceiling_words(ceiling: Ceiling) -> str:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from after_check.domain.findings import Severity, TrackStatus, Verdict
+from after_check.domain.findings import Severity, TrackStatus
+from after_check.domain.handback import JobOutcome
 
 
 class WaitsFor(StrEnum):
@@ -38,7 +39,7 @@ class JobLine:
     customer: str
     since: datetime
     latest: datetime
-    verdict: Verdict
+    outcome: JobOutcome
     why: str
     waits_for: WaitsFor
     worst_severity: Severity | None

@@ -4,14 +4,30 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
+
+
+class JobOutcome(StrEnum):
+    """How a job stands, and how it goes back."""
+
+    READY = "ready"
+    NOT_READY = "not ready"
+    CANT_TELL = "can't tell yet"
+    AS_AGREED = "handed back as agreed"
+    AS_IT_CAME = "handed back as it came"
+
+    @property
+    def may_go(self) -> bool:
+        """Whether the machine may go back like this."""
+        return self in (JobOutcome.READY, JobOutcome.AS_AGREED, JobOutcome.AS_IT_CAME)
 
 
 @dataclass(frozen=True, slots=True)
 class Override:
     """Something that the sheet says otherwise than the judgement, with the reason and who agreed.
 
-    `code` is the finding that is accepted, or `promise` for a promise that was changed in agreement with the customer;
-    `before` and `after` are then the two promises in notation.
+    `code` is the finding that is accepted, `unknown QUANTITY` for a promised quantity that need not be known, or `promise`
+    for a promise that was changed in agreement with the customer; `before` and `after` are then the two promises in notation.
     """
 
     code: str
@@ -24,12 +40,16 @@ class Override:
 
 @dataclass(frozen=True, slots=True)
 class HandBack:
-    """What a person adds to the sheet. Empty texts were not filled in."""
+    """What a person adds to the sheet. Empty texts were not filled in.
+
+    `as_it_came` is why the machine goes back as it came, where it does.
+    """
 
     old_modules: str = ""
     warranty: str = ""
     later: str = ""
     note: str = ""
+    as_it_came: str = ""
     overrides: tuple[Override, ...] = ()
 
     def accepted(self, code: str) -> Override | None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from after_check.casework.judging import benchmarks_of
+from after_check.casework.outcome import open_fixes
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.casework.tried import blame_of, log_of
 from after_check.domain.benchmark import BenchmarkRecord
@@ -101,11 +102,10 @@ class SheetContent:
 
     def open_findings(self, severity: Severity) -> tuple[Finding, ...]:
         """Return the causes of a severity that nobody accepted; what follows from one goes with it."""
-        return tuple(
-            finding
-            for finding in self.judgement.roots
-            if finding.severity is severity and self.job.hand_back.accepted(finding.code) is None
-        )
+        if severity is Severity.FIX:
+            return open_fixes(self.judgement, self.job.hand_back)
+        roots = (finding for finding in self.judgement.roots if finding.severity is severity)
+        return tuple(finding for finding in roots if self.job.hand_back.accepted(finding.code) is None)
 
 
 def content_of(job: Job) -> SheetContent:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, Paragraph, Spacer, Table, TableStyle
 
-from after_check.domain.findings import Verdict
+from after_check.domain.handback import JobOutcome
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Tone, customer_page_of
@@ -15,7 +15,7 @@ from after_check.handback.setting import HEADING, ITEM, PLAIN, SMALL, SUBTITLE, 
 from after_check.handback.tracks_drawing import tracks_drawing
 
 _COLUMN_GAP = 14.0
-_VERDICT_COLOURS = {Verdict.READY: KEPT, Verdict.NOT_READY: SHORT, Verdict.CANT_TELL: PROMISED}
+_COLOURS = {JobOutcome.READY: KEPT, JobOutcome.NOT_READY: SHORT}
 _STYLES = {Tone.PLAIN: TEXT, Tone.SMALL: SMALL}
 
 
@@ -36,12 +36,12 @@ def customer_page(content: SheetContent, width: float) -> Iterator[Flowable]:
 
 def _verdict_band(page: CustomerPage, width: float) -> Table:
     style = [
-        ("BACKGROUND", (0, 0), (-1, -1), _VERDICT_COLOURS[page.verdict]),
+        ("BACKGROUND", (0, 0), (-1, -1), _COLOURS.get(page.outcome, PROMISED)),
         ("LEFTPADDING", (0, 0), (-1, -1), 10),
         ("TOPPADDING", (0, 0), (-1, -1), 5),
         ("BOTTOMPADDING", (0, 0), (-1, -1), 7),
     ]
-    return Table([[Paragraph(page.verdict_words, VERDICT)]], colWidths=[width], style=TableStyle(style))
+    return Table([[Paragraph(page.outcome_words, VERDICT)]], colWidths=[width], style=TableStyle(style))
 
 
 def _set(section: Section, content: SheetContent, width: float) -> Iterator[Flowable]:

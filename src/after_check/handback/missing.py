@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from after_check.casework.outcome import open_unknown, unknown_code
 from after_check.casework.words import QUANTITY_WORDS
 from after_check.domain.facts import value_of
-from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Severity, TrackStatus
+from after_check.domain.findings import Finding, Quantity, Severity
 from after_check.handback.content import SheetContent
 
 
@@ -30,15 +31,25 @@ class Missing:
     remedy: Remedy
     blocks: bool = False
     finding: Finding | None = None
+    quantity: Quantity | None = None
+    """The promised quantity that is not known, where it is that."""
+
+    @property
+    def code(self) -> str:
+        """Under what it is agreed to; empty where nothing is to be agreed."""
+        if self.quantity is not None:
+            return unknown_code(self.quantity)
+        return self.finding.code if self.finding is not None else ""
 
 
 def missing(content: SheetContent) -> tuple[Missing, ...]:
-    """Return what the hand-back still lacks, what blocks it first."""
+    """Return what the hand-back still lacks, what blocks it first. A machine that goes back as it came lacks nothing."""
+    if content.job.hand_back.as_it_came:
+        return ()
     found = [Missing(f"to fix: {finding.title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
     found += [
-        Missing(f"not known: {QUANTITY_WORDS[track.quantity].lower()}", Remedy.READ, blocks=True)
-        for track in content.judgement.tracks
-        if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES
+        Missing(f"not known: {QUANTITY_WORDS[quantity].lower()}", Remedy.READ, blocks=True, quantity=quantity)
+        for quantity in open_unknown(content.judgement, content.job.hand_back)
     ]
     now, added = content.now, content.job.hand_back
     if now is None:

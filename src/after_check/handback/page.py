@@ -9,12 +9,13 @@ from enum import StrEnum
 from after_check.benchmark.compare import compare, overall
 from after_check.domain.benchmark import Change
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Severity, Verdict
+from after_check.domain.findings import Severity
+from after_check.domain.handback import JobOutcome
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
 from after_check.handback.wording import (
+    OUTCOME_WORDS,
     UNIT_WORDS,
-    VERDICT_WORDS,
     accepted_words,
     not_checked,
     promise_in_words,
@@ -69,12 +70,12 @@ class Section:
 
 @dataclass(frozen=True, slots=True)
 class CustomerPage:
-    """The page: its title, the verdict in a band, the sections, the line to sign on, and where the figures come from."""
+    """The page: its title, how the machine goes back in a band, the sections, the line to sign on, and where the figures come from."""
 
     title: str
     subtitle: str
-    verdict: Verdict
-    verdict_words: str
+    outcome: JobOutcome
+    outcome_words: str
     sections: tuple[Section, ...]
     handed_back_by: str
     provenance: str
@@ -86,8 +87,8 @@ def customer_page_of(content: SheetContent) -> CustomerPage:
     return CustomerPage(
         title=facts.title or f"Job {facts.number}",
         subtitle="  ·  ".join(part for part in (facts.machine, facts.customer, f"job {facts.number}") if part),
-        verdict=content.judgement.verdict,
-        verdict_words=VERDICT_WORDS[content.judgement.verdict],
+        outcome=content.snapshot.outcome,
+        outcome_words=OUTCOME_WORDS[content.snapshot.outcome],
         sections=tuple(section for section in _sections(content) if section.sentences or section.figure is not None),
         handed_back_by=_handed_back_by(content),
         provenance=_provenance(content),
@@ -97,6 +98,8 @@ def customer_page_of(content: SheetContent) -> CustomerPage:
 def _sections(content: SheetContent) -> Iterator[Section]:
     added = content.job.hand_back
     yield Section("What was promised", tuple(_promised(content)))
+    agreed = tuple(Sentence(words, Tone.ITEM) for words in accepted_words(content.judgement, added))
+    yield Section("What was agreed with you", (*_plain([added.as_it_came]), *agreed))
     if content.judgement.tracks:
         units = "; ".join(
             f"{unit}: {words}" for unit, words in UNIT_WORDS.items() if any(track.unit == unit for track in content.judgement.tracks)
@@ -107,8 +110,7 @@ def _sections(content: SheetContent) -> Iterator[Section]:
         yield Section("On arrival, as promised, and now", (Sentence("Nothing was read yet."),))
     yield Section("The memory slots", figure=Figure.BOARDS)
     yield Section("Still to fix", tuple(_findings(content, Severity.FIX, Tone.ALARM)))
-    agreed = (Sentence(words, Tone.ITEM) for words in accepted_words(content.judgement, added))
-    yield Section("Good to know", (*_findings(content, Severity.TELL, Tone.ITEM), *agreed))
+    yield Section("Good to know", tuple(_findings(content, Severity.TELL, Tone.ITEM)))
     soak = content.soak
     tested = (soak_in_words(soak) if soak is not None else "", _helped(content), tried_words(content.blame))
     yield Section("What was tested", tuple(_plain(tested)))

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
-from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus, Verdict
-from after_check.domain.handback import HandBack
+from after_check.casework.outcome import unknown_code
+from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus
+from after_check.domain.handback import HandBack, JobOutcome
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import ProfileState, SoakResult
@@ -30,10 +32,12 @@ UNIT_WORDS = {
 }
 """The units of the figures on the customer's page, in words."""
 
-VERDICT_WORDS = {
-    Verdict.READY: "Ready: what was promised is there.",
-    Verdict.NOT_READY: "Not ready yet: something is still to fix.",
-    Verdict.CANT_TELL: "Not decided yet: something important is not known.",
+OUTCOME_WORDS = {
+    JobOutcome.READY: "Ready: what was promised is there.",
+    JobOutcome.NOT_READY: "Not ready yet: something is still to fix.",
+    JobOutcome.CANT_TELL: "Not checked yet: something important is not known.",
+    JobOutcome.AS_AGREED: "Handed back as agreed with you.",
+    JobOutcome.AS_IT_CAME: "Handed back as it came.",
 }
 
 
@@ -93,11 +97,28 @@ _CAUSES = {
 
 
 def accepted_words(judgement: Judgement, added: HandBack) -> Iterator[str]:
-    """Yield what the customer agreed to although it was found, with the reason."""
+    """Yield what the customer agreed to although it was found, each agreement once with all that it is about."""
+    about: dict[str, list[str]] = {}
     for finding in judgement.findings:
         override = added.accepted(finding.code)
         if override is not None:
-            yield f"{finding.customer} Agreed: {override.reason or 'no reason was written down'}."
+            about.setdefault(override.reason, []).append(finding.customer)
+    for track in judgement.tracks:
+        override = added.accepted(unknown_code(track.quantity))
+        if override is not None:
+            about.setdefault(override.reason, []).append(f"{CUSTOMER_WORDS[track.quantity]}: it was not read.")
+    for reason, found in about.items():
+        yield f"{' '.join(dict.fromkeys(found))} {_agreed(reason)}"
+
+
+_ALREADY_SAID = re.compile(r"\s*agreed\s*(?:[:,-]\s*|(?=\w))", re.IGNORECASE)
+
+
+def _agreed(reason: str) -> str:
+    """Return a reason behind the word for it, once, as a sentence of its own."""
+    said = _ALREADY_SAID.sub("", reason, count=1).strip()
+    ends = "" if said.endswith((".", "!", "?")) else "."
+    return f"Agreed: {said}{ends}" if said else "This was agreed."
 
 
 def not_checked(judgement: Judgement, soak: SoakResult | None, measured: bool = False) -> list[str]:

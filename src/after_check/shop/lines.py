@@ -15,7 +15,8 @@ from pathlib import Path
 from typing import Any
 
 from after_check.domain.bench import BenchEntry, JobLine, MiniTrack, WaitsFor
-from after_check.domain.findings import Severity, TrackStatus, Verdict
+from after_check.domain.findings import Severity, TrackStatus
+from after_check.domain.handback import JobOutcome
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
@@ -42,7 +43,7 @@ def line_from_json(text: str) -> JobLine:
         customer=data["customer"],
         since=datetime.fromisoformat(data["since"]),
         latest=datetime.fromisoformat(data["latest"]),
-        verdict=Verdict(data["verdict"]),
+        outcome=JobOutcome(data["outcome"] if "outcome" in data else data["verdict"]),
         why=data["why"],
         waits_for=WaitsFor(data["waits_for"]),
         worst_severity=Severity(data["worst_severity"]) if data["worst_severity"] else None,

@@ -105,5 +105,5 @@ def _alike(one: Override, other: Override) -> bool:
     return (one.code, one.reason, one.at, one.after) == (other.code, other.reason, other.at, other.after)
 
 
-TEXTS = ("old_modules", "warranty", "later", "note")
+TEXTS = ("old_modules", "warranty", "later", "note", "as_it_came")
 """The texts that a person adds to the sheet."""

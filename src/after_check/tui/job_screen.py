@@ -73,8 +73,8 @@ class JobView(SnapshotScreen[Result]):
     """A view that may change its job."""
 
     @work(exclusive=True, group="change")
-    async def change(self, make: Callable[[], Job]) -> None:
-        """Change the job off the screen's thread and show what came of it; what cannot be kept is said, and stays on the screen."""
+    async def change(self, make: Callable[[], Job], then: Callable[[], None] = lambda: None) -> None:
+        """Change the job off the screen's thread, show what came of it, and go on; what cannot be kept is said, and stays on the screen."""
         try:
             job = await asyncio.to_thread(make)
         except KeptAside as kept:
@@ -84,6 +84,7 @@ class JobView(SnapshotScreen[Result]):
             self.notify(str(error), severity="error", timeout=10)
             return
         self.snapshot = take_snapshot(job)
+        then()
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:

@@ -13,6 +13,8 @@ from rich.text import Span, Text
 from rich.theme import Theme as NamedStyles
 from textual.theme import Theme
 
+from after_check.domain.handback import JobOutcome
+
 
 class Ink(StrEnum):
     """The colours by what they mean, as the names of styles: `Text("kept", f"bold {Ink.KEPT}")`."""
@@ -78,6 +80,11 @@ def named_styles(theme: str) -> NamedStyles:
 def _paper(palette: Palette) -> Palette:
     """Return the colours of a sheet of paper within a theme; high contrast keeps its own."""
     return CONTRAST if palette is CONTRAST else PAPER
+
+
+def outcome_colour(outcome: JobOutcome) -> str:
+    """Return the colour that a job's outcome is drawn in; the words beside it say the same."""
+    return {JobOutcome.READY: Ink.KEPT, JobOutcome.NOT_READY: Ink.SHORT}.get(outcome, Ink.PROMISED)
 
 
 def on_paper(text: Text) -> Text:

@@ -10,12 +10,13 @@ from typing import overload
 
 from rich.text import Text
 
-from after_check.casework.words import VERDICT_MARKS
+from after_check.casework.words import OUTCOME_MARKS
 from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
-from after_check.domain.findings import Severity, Verdict
+from after_check.domain.findings import Severity
+from after_check.domain.handback import JobOutcome
 from after_check.tui.charts.text import fitted, right_aligned
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track
-from after_check.tui.theme import Ink
+from after_check.tui.theme import Ink, outcome_colour
 
 GROUP_WORDS = {
     WaitsFor.YOU: "waits for you",
@@ -26,7 +27,13 @@ GROUP_WORDS = {
 _NAME_AT = 10
 """Where a job's name begins, behind its verdict and its number, in cells."""
 _MINIS = tuple(MINI_WORDS)
-_VERDICT_WORDS = {Verdict.READY: "ready", Verdict.NOT_READY: "not ready", Verdict.CANT_TELL: "can't tell"}
+_OUTCOME_WORDS = {
+    JobOutcome.READY: "ready",
+    JobOutcome.NOT_READY: "not ready",
+    JobOutcome.CANT_TELL: "not checked",
+    JobOutcome.AS_AGREED: "as agreed",
+    JobOutcome.AS_IT_CAME: "as it came",
+}
 
 
 Groups = Mapping[WaitsFor, tuple[BenchEntry, ...]]
@@ -171,7 +178,7 @@ def group_text(row: Row, cells: int) -> Text:
 
 def job_text(line: JobLine, second: bool, cells: int) -> Text:
     """Return one of the two lines of a job."""
-    colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[line.verdict]
+    colour = outcome_colour(line.outcome)
     name_cells = _minis_at(cells) - _NAME_AT
     text = Text(no_wrap=True)
     if second:
@@ -184,7 +191,7 @@ def job_text(line: JobLine, second: bool, cells: int) -> Text:
         words = f"{mark}{line.worst_title}" if line.worst_title else line.why
         text.append(fitted(words, cells - text.cell_len - 1), Ink.TEXT if line.worst_title else Ink.MUTED)
         return text
-    text.append(f" {VERDICT_MARKS[line.verdict]} ", f"bold {colour}")
+    text.append(f" {OUTCOME_MARKS[line.outcome]} ", f"bold {colour}")
     text.append(fitted(line.number, min(12, max(_NAME_AT - 4, len(line.number)))) + " ", Ink.MUTED)
     text.append(fitted(line.title or "(no name)", _minis_at(cells) - text.cell_len - 2) + "  ", f"bold {Ink.TEXT}")
     tracks = {track.quantity: track for track in line.tracks}
@@ -192,7 +199,7 @@ def job_text(line: JobLine, second: bool, cells: int) -> Text:
         text.append_text(mini_track(tracks.get(quantity)))
         text.append(" ")
     if cells - text.cell_len >= 22:
-        text.append(_VERDICT_WORDS[line.verdict], f"bold {colour}")
+        text.append(_OUTCOME_WORDS[line.outcome], f"bold {colour}")
     return right_aligned(text, Text(f"{age_text(line.since)} ", Ink.MUTED), cells)
 
 

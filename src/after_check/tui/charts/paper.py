@@ -6,8 +6,8 @@ from itertools import zip_longest
 
 from rich.text import Text
 
-from after_check.casework.words import VERDICT_MARKS
-from after_check.domain.findings import Quantity, Track, Verdict
+from after_check.casework.words import OUTCOME_MARKS
+from after_check.domain.findings import Quantity, Track
 from after_check.domain.readings import Reading
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
@@ -15,7 +15,7 @@ from after_check.handback.wording import CUSTOMER_WORDS
 from after_check.tui.charts.board import closest_lines, snapshot_of
 from after_check.tui.charts.text import fitted, wrapped
 from after_check.tui.charts.tracks import track_line
-from after_check.tui.theme import Ink
+from after_check.tui.theme import Ink, outcome_colour
 
 _TWO_COLUMNS = 58
 _NAME_CELLS = 19
@@ -25,11 +25,11 @@ _GAP = 3
 
 def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int) -> list[Text]:
     """Return the page in lines of at most `cells` cells; `head` is the shop's name at its top."""
-    colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[page.verdict]
+    colour = outcome_colour(page.outcome)
     lines = [Text(fitted(head, cells), f"bold {Ink.TEXT}"), Text("─" * cells, Ink.LINE)]
     lines += [Text(part, f"bold {Ink.TEXT}") for part in wrapped(page.title, cells)]
     lines += [Text(part, Ink.MUTED) for part in wrapped(page.subtitle, cells)]
-    verdict = wrapped(f"{VERDICT_MARKS[page.verdict]} {page.verdict_words}", cells - 2)
+    verdict = wrapped(f"{OUTCOME_MARKS[page.outcome]} {page.outcome_words}", cells - 2)
     lines += [Text(""), *(Text(fitted(f" {part}", cells), f"bold {Ink.ON_COLOUR} on {colour}") for part in verdict)]
     for section in page.sections:
         lines += [Text(""), Text(fitted(section.heading, cells), f"bold {Ink.TEXT}")]

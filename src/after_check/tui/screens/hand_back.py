@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
@@ -13,12 +14,12 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import Footer, OptionList
 
-from after_check.domain.findings import Finding
+from after_check.casework.words import outcome_words
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Job
-from after_check.domain.text import safe_name
+from after_check.domain.text import clean, safe_name
 from after_check.handback.content import SheetContent, content_of
-from after_check.handback.missing import Remedy
+from after_check.handback.missing import Missing, Remedy
 from after_check.local.recent import remember, remembered
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import write_whole
@@ -26,6 +27,7 @@ from after_check.shop.errors import ShopError
 from after_check.sources.said import exact_promise
 from after_check.sources.take import NotationError, take_promise
 from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.choose import ChooseDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.views import View
 from after_check.tui.widgets.hand_back_panes import MissingList, PaperPane
@@ -52,12 +54,15 @@ class HandBackScreen(JobView[str]):
     HELP_TITLE = "The hand-back"
     HELP_LINES = (
         "Right the sheet as it will print, left what is missing for it: ▲ blocks, ○ should be there. Enter sees to the chosen one.",
-        "What the customer accepts is written down with a reason (enter); a changed promise keeps the old one (p).",
+        "What the customer accepts is written down in his words (a, or enter): then it goes back as agreed. c: it goes back as it came.",
+        "A changed promise keeps the old one (p).",
         "Signing (s) freezes the job; r begins a new revision. e writes the PDF, the drawings and the tables.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "see_to", "see to it", tooltip="see to the chosen thing: write it down, agree to it, or go and measure it"),
         Binding("e", "export", "write it", tooltip="the sheet as PDF, the drawings, the tables as CSV"),
+        Binding("a", "agree", "agreed", tooltip="the customer takes the machine with the chosen thing: write down what was agreed"),
+        Binding("c", "as_it_came", "as it came", tooltip="the machine goes back as it came: write down why"),
         Binding("o", "words('old_modules')", "old modules", tooltip="what became of the old modules"),
         Binding("y", "words('warranty')", "warranty"),
         Binding("n", "words('note')", "note", tooltip="a note for the customer"),
@@ -98,14 +103,14 @@ class HandBackScreen(JobView[str]):
         if chosen.remedy is Remedy.OLD_MODULES:
             self.action_words("old_modules")
         elif chosen.finding is not None:
-            self._accept(chosen.finding)
+            self.action_agree()
         else:
             self.dismiss(_LOOKED_AFTER[chosen.remedy])
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense for a signed or an open job."""
         frozen = self.job.frozen
-        if action in ("see_to", "words", "promise", "sign"):
+        if action in ("see_to", "words", "promise", "sign", "agree", "as_it_came"):
             return not frozen
         return frozen if action == "revise" else True
 
@@ -120,17 +125,38 @@ class HandBackScreen(JobView[str]):
 
         self.app.push_screen(AskDialog(title, question, value=standing, may_be_empty=True), given)
 
-    def _accept(self, finding: Finding) -> None:
-        """Write down that the customer accepts a finding."""
-        added = self.job.hand_back
+    def action_agree(self) -> None:
+        """Write down that the customer takes the machine with the chosen thing."""
+        chosen = self.query_one(MissingList).chosen
+        if chosen is not None and chosen.code:
+            self._agree((chosen,), chosen.words.removeprefix("to fix: "))
+
+    def _agree(self, items: tuple[Missing, ...], title: str, then: Callable[[], None] = lambda: None) -> None:
+        """Ask what was agreed about some things, keep it, and go on."""
 
         def given(reason: str | None) -> None:
-            if reason:
-                agreed = Override(finding.code, reason, load_settings().signed_by)
-                self._keep(replace(self.job.hand_back, overrides=(*added.overrides, agreed)))
+            if not reason:
+                return
+            added, by = self.job.hand_back, load_settings().signed_by
+            agreed = [Override(item.code, clean(reason, 400), by) for item in items if added.accepted(item.code) is None]
+            self._keep(replace(added, overrides=(*added.overrides, *agreed)), then)
 
-        question = "Why the customer takes the machine with it. The verdict stays as it is, and the sheet says both."
-        self.app.push_screen(AskDialog(f"ACCEPTED: {finding.title}", question, placeholder="agreed on the phone: ..."), given)
+        question = "What was agreed, in the customer's words. What was found stays on the sheet, with this beside it."
+        self.app.push_screen(AskDialog(f"AGREED: {title}", question, placeholder="on the phone: the lower speed is fine"), given)
+
+    def action_as_it_came(self) -> None:
+        """Write down that the machine goes back as it came; an empty line takes it back."""
+        self._as_it_came()
+
+    def _as_it_came(self, then: Callable[[], None] = lambda: None) -> None:
+        def given(reason: str | None) -> None:
+            if reason is not None:
+                self._keep(replace(self.job.hand_back, as_it_came=clean(reason, 400)), then if reason else lambda: None)
+
+        question = "Why it goes back as it came, as the customer is to read it. An empty line takes this back."
+        standing = self.job.hand_back.as_it_came
+        dialog = AskDialog("BACK AS IT CAME", question, value=standing, placeholder="the old modules are in again", may_be_empty=True)
+        self.app.push_screen(dialog, given)
 
     def action_promise(self) -> None:
         """Change the promise: first the new one, then the reason."""
@@ -157,14 +183,34 @@ class HandBackScreen(JobView[str]):
         self.app.push_screen(dialog, promised)
 
     def action_sign(self) -> None:
-        """Ask who signs."""
+        """Ask who signs; where something stands against it, ask first how the machine goes back."""
+        blocking = tuple(item for item in self.query_one(MissingList).open_ones if item.blocks)
+        if not blocking:
+            self._ask_who_signs()
+            return
 
+        def chosen(key: str | None) -> None:
+            if key == "a":
+                self._agree(tuple(item for item in blocking if item.code), "all that is open", self._ask_who_signs)
+            elif key == "c":
+                self._as_it_came(self._ask_who_signs)
+            elif key == "s":
+                self._ask_who_signs()
+
+        words = "\n".join(f"▲ {item.words}" for item in blocking[:6])
+        answers = [("a", "as agreed: the customer takes it like this; write down what was agreed")] if any(b.code for b in blocking) else []
+        answers += [("c", "as it came: write down why"), ("s", f"sign all the same; the sheet says {outcome_words(self.snapshot.outcome)}")]
+        self.app.push_screen(ChooseDialog("HOW DOES IT GO BACK?", f"This stands against it:\n{words}", tuple(answers)), chosen)
+
+    def _ask_who_signs(self) -> None:
         def given(name: str | None) -> None:
             if name:
                 job = self.job
                 self.change(lambda: self.shop.signing.sign(job, name))
 
-        question = "Your name. The job is frozen as it is now; a later change makes a new revision."
+        question = (
+            f"Your name. It goes back: {outcome_words(self.snapshot.outcome)}. The job is frozen; a later change makes a new revision."
+        )
         self.app.push_screen(AskDialog("SIGN THE HAND-BACK", question, value=load_settings().signed_by), given)
 
     def action_revise(self) -> None:
@@ -178,9 +224,9 @@ class HandBackScreen(JobView[str]):
         self.change(lambda: self.shop.jobs.archive(job.facts.number, not job.archived))
         self.notify("taken out of the archive" if job.archived else "in the archive: z on the bench shows it", timeout=5)
 
-    def _keep(self, added: HandBack) -> None:
+    def _keep(self, added: HandBack, then: Callable[[], None] = lambda: None) -> None:
         job = self.job
-        self.change(lambda: self.shop.signing.keep_hand_back(job, added))
+        self.change(lambda: self.shop.signing.keep_hand_back(job, added), then)
 
     def _place(self, suffix: str) -> str:
         """Return where to write, for a person to change: the folder that was named last, and the job's name."""

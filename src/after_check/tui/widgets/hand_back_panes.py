@@ -37,6 +37,7 @@ class MissingList(OptionList):
     def __init__(self, id: str) -> None:
         super().__init__(id=id)
         self._items: dict[int, Missing] = {}
+        self.open_ones: tuple[Missing, ...] = ()
         self._content: SheetContent | None = None
         self._drawn_cells = 0
 
@@ -54,7 +55,7 @@ class MissingList(OptionList):
         self._items = {}
         job = content.job
         self._words(_signed(job, cells))
-        open_ones = missing(content)
+        open_ones = self.open_ones = missing(content)
         told = [Missing(finding.title, Remedy.AGREE, finding=finding) for finding in content.open_findings(Severity.TELL)]
         self._words([Text("BEFORE IT GOES BACK", f"bold {Ink.MUTED}")])
         if not open_ones:
@@ -103,6 +104,9 @@ def _signed(job: Job, cells: int) -> list[Text]:
 
 def _agreed(job: Job, cells: int) -> list[Text]:
     lines: list[Text] = []
+    if job.hand_back.as_it_came:
+        lines.append(Text("BACK AS IT CAME", f"bold {Ink.PROMISED}"))
+        lines += [Text(part, Ink.TEXT) for part in wrapped(job.hand_back.as_it_came, cells)]
     if job.hand_back.overrides:
         lines.append(Text("AGREED", f"bold {Ink.MUTED}"))
     for agreed in job.hand_back.overrides:

@@ -15,15 +15,16 @@ from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.snapshot import JobSnapshot, StepName, StepState
-from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
+from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.findings import Finding, Severity, Verdict
+from after_check.domain.handback import JobOutcome
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
 from after_check.tui.charts.sources import source_lines
 from after_check.tui.charts.text import joined, right_aligned, wrapped
 from after_check.tui.charts.tracks import basis_line, legend, track_line
-from after_check.tui.theme import Ink
+from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
 
 _STEP_WORDS = {
@@ -50,10 +51,10 @@ class JobHeader(JobPane):
         """Draw the header."""
         if self.snapshot is None:
             return [Text(" opening the job ...", Ink.MUTED)]
-        facts, judgement = self.snapshot.job.facts, self.snapshot.judgement
-        colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[judgement.verdict]
+        facts = self.snapshot.job.facts
+        outcome = self.snapshot.outcome
         chip = Text(no_wrap=True)
-        chip.append(f"  {verdict_words(judgement.verdict)}  ", f"bold {Ink.ON_COLOUR} on {colour}")
+        chip.append(f"  {outcome_words(outcome)}  ", f"bold {Ink.ON_COLOUR} on {outcome_colour(outcome)}")
         chip.append(" ")
         who = Text(" ", no_wrap=True)
         who.append(f"{facts.number}  ", Ink.MUTED)
@@ -76,6 +77,10 @@ class JobHeader(JobPane):
 def _counts(snapshot: JobSnapshot) -> str:
     judgement = snapshot.judgement
     to_fix, to_tell = judgement.count(Severity.FIX), judgement.count(Severity.TELL)
+    if snapshot.outcome is JobOutcome.AS_IT_CAME:
+        return snapshot.job.hand_back.as_it_came
+    if snapshot.outcome is JobOutcome.AS_AGREED:
+        return "the customer takes it as it is"
     if judgement.verdict is Verdict.CANT_TELL:
         return judgement.why
     following = sum(len(judgement.following(root)) for root in judgement.roots if root.severity is Severity.FIX)
