@@ -14,7 +14,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.timer import Timer
-from textual.widgets import Footer, OptionList, Static
+from textual.widgets import OptionList, Static
 
 from after_check.casework.batch import Batch, JudgedMachine
 from after_check.domain.findings import Verdict
@@ -33,6 +33,7 @@ from after_check.tui.long_work import LongWork
 from after_check.tui.messages import BatchRead, MachineJudged, ReadingBegun
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.batch_panes import BatchHead, ColumnNames, MachineList
+from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.work.batch import Reader, judge_kept, make_job, read_machines, take_before, write_batch
 from after_check.tui.work.batch_in_hand import InHand
 from after_check.tui.work.letting_in import LettingIn
@@ -89,7 +90,7 @@ class BatchScreen(LongWork, ShopScreen[str]):
         yield MachineList(id="batch-machines")
         with VerticalScroll(id="batch-chosen"):
             yield Static(id="batch-chosen-text")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Show the batch that was open last."""

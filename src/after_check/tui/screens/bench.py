@@ -11,7 +11,7 @@ from typing import ClassVar
 from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.widgets import Footer, Input
+from textual.widgets import Input
 
 from after_check.domain.bench import BenchEntry, WaitsFor
 from after_check.domain.quantities import counted
@@ -25,6 +25,7 @@ from after_check.tui.messages import SoakMoved
 from after_check.tui.views import View
 from after_check.tui.widgets.bench_list import BenchList
 from after_check.tui.widgets.bench_panes import FIRST, BenchHeader, BenchHint, SearchLine
+from after_check.tui.widgets.keys_line import KeysLine
 
 _SOAK_SECONDS = 3.0
 _SERVER_SECONDS = 20.0
@@ -72,7 +73,7 @@ class BenchScreen(ShopScreen[None]):
         yield SearchLine(placeholder="search: a name, a part, a serial, a finding", id="search")
         yield BenchHint()
         yield BenchList(id="bench-list")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Show what a first look gives, and open the shop."""

@@ -14,7 +14,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.reactive import reactive
-from textual.widgets import Footer
 
 from after_check.casework.judging import benchmarks_of
 from after_check.casework.same_machine import counts
@@ -33,6 +32,7 @@ from after_check.tui.messages import BenchmarkMoved
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 if TYPE_CHECKING:
     from after_check.benchmark.engine import Benchmark
@@ -114,7 +114,7 @@ class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
         with Horizontal(id="benchmark-lower"):
             yield StairsPane(id="benchmark-stairs")
             yield ChangesPane(id="benchmark-changes")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Give the regions what was measured, and what is being measured."""

@@ -9,7 +9,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
-from textual.widgets import Footer, Label, TextArea
+from textual.widgets import Label, TextArea
 
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job
@@ -24,6 +24,7 @@ from after_check.tui.charts.card_edit import renamed
 from after_check.tui.charts.card_limits import gaps, gaps_filled
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.widgets.card_board import CardDrawing
+from after_check.tui.widgets.keys_line import KeysLine
 
 
 class CardScreen(ShopScreen[bool]):
@@ -55,7 +56,7 @@ class CardScreen(ShopScreen[bool]):
         with Horizontal(id="card-body"):
             yield CardDrawing(id="card-drawing")
             yield TextArea(write_card(self._first_card()), id="card-text", soft_wrap=False)
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def _first_card(self) -> Card:
         """Return the card that there is, or one made from what the machine told."""

@@ -8,7 +8,7 @@ from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
-from textual.widgets import Footer, Static
+from textual.widgets import Static
 
 from after_check.casework.words import ceiling_words, expected_words
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate
@@ -17,6 +17,7 @@ from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _LIFTS = {
     CeilingKind.PROMISE: "The promise itself: more is not asked for.",
@@ -46,7 +47,7 @@ class CeilingsScreen(SnapshotScreen[None]):
         yield JobHeader(id="ceilings-header")
         with VerticalScroll(id="ceilings-body"):
             yield Static(id="ceilings-text")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Draw the view."""

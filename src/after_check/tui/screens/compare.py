@@ -10,7 +10,7 @@ from textual import on
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import Footer, OptionList, Static
+from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.snapshot import JobSnapshot
@@ -23,6 +23,7 @@ from after_check.tui.charts.tracks import change_line
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _MOMENTS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
@@ -59,7 +60,7 @@ class CompareScreen(SnapshotScreen[None]):
             yield OptionList(id="compare-list")
             with VerticalScroll(id="compare-differences", can_focus=False):
                 yield Static(id="compare-text")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Draw the list and what differs."""

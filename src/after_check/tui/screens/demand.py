@@ -10,7 +10,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.reactive import reactive
-from textual.widgets import Footer
 
 from after_check.benchmark.demand import DemandUnknown, DemandWatch
 from after_check.casework.same_machine import why_not
@@ -31,6 +30,7 @@ from after_check.tui.messages import DemandMoved
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 
 class DemandPane(Drawn):
@@ -72,7 +72,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
         """Lay out the view."""
         yield JobHeader(id="demand-header")
         yield DemandPane(id="demand-pane")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Give the chart what was seen, and what it is held against."""

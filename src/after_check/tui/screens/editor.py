@@ -11,7 +11,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
-from textual.widgets import Footer, Input, Label
+from textual.widgets import Input, Label
 
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, Moment
@@ -25,6 +25,7 @@ from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
+from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.notation_board import NotationBoard
 
 if TYPE_CHECKING:
@@ -89,7 +90,7 @@ class JobEditorScreen(EntryScreen[str | None]):
             yield EntryLine(value=facts.promise, id="promise", placeholder="2x16G DDR4-3200; dual")
             yield Chips("promise", promise=True, id="promise-chips")
         yield NotationBoard(id="editor-board")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Bring back a draft, and begin at the line that matters."""

@@ -12,7 +12,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
-from textual.widgets import Footer, OptionList
+from textual.widgets import OptionList
 
 from after_check.casework.words import outcome_words
 from after_check.domain.handback import HandBack, Override
@@ -32,6 +32,7 @@ from after_check.tui.job_screen import JobView
 from after_check.tui.views import View
 from after_check.tui.widgets.hand_back_panes import MissingList, PaperPane
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _FOLDERS = "folders"
 _OLD_MODULES = "given back to you"
@@ -81,7 +82,7 @@ class HandBackScreen(JobView[str]):
         with Horizontal(id="hand-back-body"):
             yield MissingList(id="hand-back-missing")
             yield PaperPane(id="hand-back-paper")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Set the sheet."""

@@ -12,7 +12,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.reactive import reactive
-from textual.widgets import Footer, OptionList
+from textual.widgets import OptionList
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
@@ -32,6 +32,7 @@ from after_check.tui.widgets.job_sheet_panes import (
     StepsLine,
     TracksPane,
 )
+from after_check.tui.widgets.keys_line import KeysLine
 
 _SOAK_SECONDS = 3.0
 
@@ -85,7 +86,7 @@ class JobSheetScreen(ShopScreen[None]):
                 yield FindingsTitle(id="job-findings-title")
                 yield FindingsList(id="job-findings")
             yield ReasonPane(id="job-reason")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Fetch the job."""

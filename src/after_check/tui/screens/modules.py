@@ -8,7 +8,7 @@ from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import Footer, Static
+from textual.widgets import Static
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.findings import Code
@@ -17,6 +17,7 @@ from after_check.tui.charts.text import joined
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _SENTENCES = (Code.TIMINGS_MIXED, Code.TIMINGS_SLOWER, Code.PROFILE_HIDDEN, Code.MIX_GENERATION)
 
@@ -49,7 +50,7 @@ class ModulesScreen(SnapshotScreen[None]):
                 yield Static(id="scale-text")
             with VerticalScroll(id="modules-identity"):
                 yield Static(id="identity-text")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def action_other(self) -> None:
         """Show the modules of the next board."""

@@ -11,7 +11,7 @@ from textual import on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
-from textual.widgets import Footer, Input, Label
+from textual.widgets import Input, Label
 
 from after_check.casework.adding import last_reading, taken_with_last, with_last
 from after_check.casework.judging import promise_of
@@ -36,6 +36,7 @@ from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
+from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard
 from after_check.tui.widgets.reading_lines import ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
@@ -98,7 +99,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         with Horizontal(id="reading-lower"):
             yield NotationBoard(id="reading-board")
             yield VerdictPreview(id="reading-preview")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Begin at the line."""

@@ -10,7 +10,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
-from textual.widgets import Footer
 
 from after_check.casework.adding import last_reading, taken_with_last
 from after_check.casework.same_machine import why_not
@@ -34,6 +33,7 @@ from after_check.tui.long_work import LongWork
 from after_check.tui.messages import SoakMoved
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.plan_choice import PlanChoice
 from after_check.tui.widgets.soak_panes import ErrorsPane, FieldPane, RatePane, SoakHead, SoakPane, StepsPane
 from after_check.tui.work.soaks import Keeper, RunningSoak, SoakRunner
@@ -100,7 +100,7 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
             with Horizontal(id="soak-lower"):
                 yield RatePane(id="soak-rate")
                 yield ErrorsPane(id="soak-errors")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def on_mount(self) -> None:
         """Show what runs, what there was, or what can be started."""

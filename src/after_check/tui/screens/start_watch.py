@@ -12,7 +12,6 @@ from textual import events, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.message import Message
-from textual.widgets import Footer
 from textual.worker import get_current_worker
 
 from after_check.casework.snapshot import JobSnapshot
@@ -28,6 +27,7 @@ from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _LOOK_SECONDS = 2.0
 _TICK_SECONDS = 0.5
@@ -181,7 +181,7 @@ class StartWatchScreen(DraftScreen[Watched | None]):
         """Lay out the watch."""
         yield JobHeader(id="watch-header")
         yield WatchFace(id="watch-face")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     async def on_mount(self) -> None:
         """Take up a clock that was running when the program ended."""

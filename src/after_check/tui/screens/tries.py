@@ -12,7 +12,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.reactive import reactive
-from textual.widgets import Footer
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.tried import log_of
@@ -35,6 +34,7 @@ from after_check.tui.job_screen import JobView
 from after_check.tui.screens.try_entry import Entered, TryEntryScreen
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 
 class TriesPane(Drawn):
@@ -127,7 +127,7 @@ class TriesScreen(JobView[None]):
         with Horizontal(id="tries-lower"):
             yield NextPane(id="tries-next")
             yield AdvicePane(id="tries-steps")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     def draw(self) -> None:
         """Give the regions the log, and what it says."""

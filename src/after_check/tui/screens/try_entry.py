@@ -14,7 +14,7 @@ from textual import events, on, work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
-from textual.widgets import Footer, Input
+from textual.widgets import Input
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.modules import Module
@@ -35,6 +35,7 @@ from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
+from after_check.tui.widgets.keys_line import KeysLine
 
 _NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
 
@@ -181,7 +182,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             yield EntryBoard(id="entry-board")
             yield OutcomePane(id="entry-outcomes")
         yield Input(id="entry-note", placeholder="a note; enter takes it")
-        yield Footer(show_command_palette=False)
+        yield KeysLine()
 
     async def on_mount(self) -> None:
         """Show the try, or the one that was begun and not kept."""
