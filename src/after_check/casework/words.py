@@ -5,8 +5,12 @@ Judgement itself speaks in kinds and codes; a word here may change without anyth
 
 from __future__ import annotations
 
-from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate, Quantity, Severity, TrackStatus, Verdict
+from after_check.domain.facts import value_of
+from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Severity, TrackStatus, Verdict
 from after_check.domain.handback import JobOutcome
+from after_check.domain.modules import Module
+from after_check.domain.quantities import counted, size_text
+from after_check.domain.readings import Reading
 
 VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
@@ -40,7 +44,7 @@ QUANTITY_WORDS = {
     Quantity.RATE: "Speed",
     Quantity.CHANNELS: "Channels",
     Quantity.PROFILE: "Profile",
-    Quantity.PEAK: "Peak rate",
+    Quantity.PEAK: "Bandwidth",
     Quantity.FIRST_WORD: "Latency",
     Quantity.READ: "Read",
     Quantity.WRITE: "Write",
@@ -88,3 +92,29 @@ def expected_words(expected: ExpectedRate) -> str:
     if expected.low_mts == expected.high_mts:
         return f"{expected.high_mts:,} MT/s"
     return f"{expected.low_mts:,} to {expected.high_mts:,} MT/s"
+
+
+def expected_range_words(expected_mts: tuple[int | None, int | None], parts: tuple[ChannelPart, ...]) -> tuple[str, ...]:
+    """Return what can be expected of a plan, in sentences: its speed, and how it is spread over channels."""
+    low, high = expected_mts
+    said = []
+    if high is not None:
+        said.append(f"{high} MT/s" if low in (None, high) else f"{high} MT/s at most, {low} MT/s at the least")
+    said += [f"{size_text(part.size_bytes)} on {counted(part.ways, 'channel')}" for part in parts]
+    return tuple(said)
+
+
+def slot_plan_words(plan: Reading, kept: tuple[str, ...]) -> tuple[str, ...]:
+    """Return which module goes into which slot, a line a slot; those without a slot name as one line."""
+    lines = []
+    for slot in plan.slots:
+        words = _module_words(slot.module) if slot.module is not None else "stays empty"
+        lines.append(f"{slot.name}: {words}{', stays' if slot.name in kept and slot.module is not None else ''}")
+    loose = [_module_words(module) for module in plan.loose]
+    return (*lines, *((f"{' and '.join(loose)}, into the slots that the machine's maker names first",) if loose else ()))
+
+
+def _module_words(module: Module) -> str:
+    size, generation, rated_mts = value_of(module.size_bytes), value_of(module.generation), value_of(module.rated_mts)
+    kind = f"{generation}-{rated_mts}" if generation and rated_mts else str(generation or rated_mts or "")
+    return " ".join(part for part in (size_text(size) if size is not None else "a module", kind) if part)

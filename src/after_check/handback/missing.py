@@ -21,6 +21,8 @@ class Remedy(StrEnum):
     SOAK = "soak"
     BENCHMARK = "benchmark"
     OLD_MODULES = "old modules"
+    SIGN = "sign"
+    WRITE = "write"
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,7 +40,7 @@ class OnThisMachine(ShopScreen[Result]):
         if agreed is Agreement.SAME:
             begin(here)
         elif agreed is Agreement.DIFFERENT:
-            self._not_this_one(job, why, begin)
+            self._tell_of_another(job, why, begin)
         else:
             self._ask(job, begin)
 
@@ -57,7 +57,7 @@ class OnThisMachine(ShopScreen[Result]):
             if key == "y":
                 begin(self.machine_here)
             else:
-                self._not_this_one(job, "you said so", begin)
+                self._tell_of_another(job, "you said so", begin)
 
         question = (
             f"After Check runs on {here.words}. Nothing tells whether that is the machine of job {job.facts.number}"
@@ -66,7 +66,7 @@ class OnThisMachine(ShopScreen[Result]):
         answers = (("y", "yes, After Check runs on the customer's machine"), ("n", "no, this is another computer"))
         self.app.push_screen(ChooseDialog("IS THIS THE MACHINE?", question, answers), answered)
 
-    def _not_this_one(self, job: Job, why: str, begin: Callable[[MachineIdentity], None]) -> None:
+    def _tell_of_another(self, job: Job, why: str, begin: Callable[[MachineIdentity], None]) -> None:
         here = replace(self.machine_here or MachineIdentity(), is_the_jobs=False)
 
         def chosen(key: str | None) -> None:

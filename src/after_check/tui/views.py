@@ -18,6 +18,7 @@ class View(StrEnum):
     BATCH = "batch"
     JOB_SHEET = "job sheet"
     EDITOR = "promise"
+    BEFORE = "before fitting"
     READ = "read"
     MODULES = "modules"
     CEILINGS = "ceilings"
@@ -34,6 +35,7 @@ PLACES = {
     View.BATCH: "batch:BatchScreen",
     View.JOB_SHEET: "job_sheet:JobSheetScreen",
     View.EDITOR: "editor:JobEditorScreen",
+    View.BEFORE: "before_fitting:BeforeFittingScreen",
     View.READ: "reading:ReadingScreen",
     View.MODULES: "modules:ModulesScreen",
     View.CEILINGS: "ceilings:CeilingsScreen",

@@ -30,7 +30,7 @@ from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.choose import ChooseDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.views import View
-from after_check.tui.widgets.hand_back_panes import MissingList, PaperPane
+from after_check.tui.widgets.hand_back_panes import REMEDY_WORDS, MissingList, PaperPane
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
@@ -99,19 +99,36 @@ class HandBackScreen(JobView[str]):
     def action_see_to(self) -> None:
         """See to the chosen thing."""
         chosen = self.query_one(MissingList).chosen
-        if chosen is None or self.job.frozen:
+        if chosen is None:
             return
-        if chosen.remedy is Remedy.OLD_MODULES:
+        if chosen.remedy is Remedy.SIGN:
+            self.action_sign()
+        elif chosen.remedy is Remedy.WRITE:
+            self.action_export()
+        elif self.job.frozen:
+            return
+        elif chosen.remedy is Remedy.OLD_MODULES:
             self.action_words("old_modules")
         elif chosen.finding is not None:
             self.action_agree()
         else:
             self.dismiss(_LOOKED_AFTER[chosen.remedy])
 
+    @property
+    def next_step(self) -> str:
+        """What enter does with the chosen thing, in a few words."""
+        chosen = self.query_one(MissingList).chosen
+        return REMEDY_WORDS[chosen.remedy] if chosen is not None and (not self.job.frozen or chosen.remedy is Remedy.WRITE) else ""
+
+    @on(OptionList.OptionHighlighted, "#hand-back-missing")
+    def chosen_changed(self) -> None:
+        """Name in the last line what enter does now."""
+        self.refresh_bindings()
+
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense for a signed or an open job."""
         frozen = self.job.frozen
-        if action in ("see_to", "words", "promise", "sign", "agree", "as_it_came"):
+        if action in ("words", "promise", "sign", "agree", "as_it_came"):
             return not frozen
         return frozen if action == "revise" else True
 

@@ -14,6 +14,7 @@ from textual.containers import Horizontal, Vertical
 from textual.reactive import reactive
 from textual.widgets import OptionList
 
+from after_check.casework.next_step import Doing, next_step_of
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
@@ -35,6 +36,14 @@ from after_check.tui.widgets.job_sheet_panes import (
 from after_check.tui.widgets.keys_line import KeysLine
 
 _SOAK_SECONDS = 3.0
+_VIEWS = {
+    Doing.READ: View.READ,
+    Doing.PROMISE: View.EDITOR,
+    Doing.BEFORE: View.BEFORE,
+    Doing.TRY: View.TRIES,
+    Doing.TEST: View.SOAK,
+    Doing.HAND_BACK: View.HAND_BACK,
+}
 
 
 class JobSheetScreen(ShopScreen[None]):
@@ -48,6 +57,8 @@ class JobSheetScreen(ShopScreen[None]):
     )
 
     BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "next", "next step", show=False, tooltip="do what is to be done next; the last line names it"),
+        Binding("f", "go('before fitting')", "before", show=False, tooltip="what is known before the machine is opened, and the slip"),
         Binding("r", "go('read')", "read", tooltip="take a reading: this machine, a folder or file, or typed"),
         Binding("e", "go('promise')", "promise", tooltip="change the promise, the name, the machine, the customer"),
         Binding("o", "other_board", "boards", show=False, tooltip="the board now, on arrival, as promised"),
@@ -106,6 +117,16 @@ class JobSheetScreen(ShopScreen[None]):
         if self._wanted:
             view, self._wanted = self._wanted, ""
             self.action_go(view)
+
+    @property
+    def next_step(self) -> str:
+        """What enter does, in a few words."""
+        return next_step_of(self.snapshot).words if self.snapshot is not None else ""
+
+    def action_next(self) -> None:
+        """Do what is to be done next."""
+        if self.snapshot is not None:
+            self.action_go(_VIEWS[next_step_of(self.snapshot).doing])
 
     def show_job(self, job: Job) -> None:
         """Show a job that was just changed."""

@@ -60,6 +60,7 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
         "Leaving this view does not stop it: the bench shows how far it is. Killed, it can be taken up again.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("enter", "next", "next step", show=False, tooltip="what the last line names"),
         Binding("1", "plan(0)", "short", tooltip="a memory test while the customer waits"),
         Binding("2", "plan(1)", "full", tooltip="every program that adds something"),
         Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
@@ -77,6 +78,7 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
         super().__init__(snapshot)
         self._choosing = not snapshot.job.soaks
         self._result_words = ""
+        self._not_this_one = False
 
     @property
     def _kept(self) -> KeptSoak | None:
@@ -113,8 +115,10 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
         """Say before anything is chosen where this is not the job's machine."""
         agreed, why = await asyncio.to_thread(self.find_agreement, self.job)
         choice = self.query_one(PlanChoice)
-        choice.not_this_one = f"This computer is not the machine of this job: {why}." if agreed is Agreement.DIFFERENT else ""
+        self._not_this_one = agreed is Agreement.DIFFERENT
+        choice.not_this_one = f"This computer is not the machine of this job: {why}." if self._not_this_one else ""
         choice.refresh()
+        self.refresh_bindings()
 
     @work(exclusive=True, group="memory")
     async def available_memory(self) -> None:
@@ -192,6 +196,24 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
     def leave(self) -> None:
         """Go back to the job sheet."""
         self.dismiss()
+
+    @property
+    def next_step(self) -> str:
+        """What enter does, in a few words."""
+        if self._runner is not None:
+            return "back, the test goes on"
+        if not self._choosing or self.snapshot.soak is not None:
+            return "back to the job sheet"
+        return "type a result" if self._not_this_one else "test it in short"
+
+    def action_next(self) -> None:
+        """Test, type a result where this is another computer, or go back where one was run."""
+        if self._runner is not None or not self._choosing or self.snapshot.soak is not None:
+            self.dismiss()
+        elif self._not_this_one:
+            self.action_result()
+        else:
+            self.action_plan(0)
 
     def action_new(self) -> None:
         """Show what can be started."""

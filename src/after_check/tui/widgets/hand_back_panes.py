@@ -11,6 +11,7 @@ from textual.containers import VerticalScroll
 from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
+from after_check.casework.words import outcome_words
 from after_check.domain.findings import Severity
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent
@@ -20,13 +21,18 @@ from after_check.tui.charts.paper import paper_lines
 from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.theme import Ink, on_paper
 
-_REMEDY_WORDS = {
-    Remedy.AGREE: "enter: agreed with the customer",
-    Remedy.READ: "enter: read the machine",
-    Remedy.SOAK: "enter: test the memory",
-    Remedy.BENCHMARK: "enter: measure",
-    Remedy.OLD_MODULES: "enter: write it down",
+REMEDY_WORDS = {
+    Remedy.AGREE: "agreed with the customer",
+    Remedy.READ: "read the machine",
+    Remedy.SOAK: "test the memory",
+    Remedy.BENCHMARK: "measure",
+    Remedy.OLD_MODULES: "write it down",
+    Remedy.SIGN: "sign",
+    Remedy.WRITE: "write the sheet",
 }
+"""What enter does about a thing."""
+_FIRST = (Remedy.SOAK, Remedy.OLD_MODULES, Remedy.SIGN, Remedy.WRITE)
+"""Where the cursor begins when nothing blocks: speed and serial numbers are good to have, and nobody is led there."""
 
 
 class MissingList(OptionList):
@@ -40,6 +46,7 @@ class MissingList(OptionList):
         self.open_ones: tuple[Missing, ...] = ()
         self._content: SheetContent | None = None
         self._drawn_cells = 0
+        self._chosen_last: Missing | None = None
 
     @property
     def chosen(self) -> Missing | None:
@@ -66,9 +73,23 @@ class MissingList(OptionList):
             self._words([Text("THE CUSTOMER IS TOLD", f"bold {Ink.MUTED}")])
         for item in told:
             self._item(item, ("●", Ink.PROMISED), cells, job.frozen)
+        self._words([Text("THE SHEET", f"bold {Ink.MUTED}")])
+        outcome = content.snapshot.outcome
+        if not job.frozen:
+            self._item(Missing(f"sign it: {outcome_words(outcome)}", Remedy.SIGN), ("◆", Ink.KEPT), cells, False)
+        self._item(Missing("PDF, drawings and tables", Remedy.WRITE), ("◆", Ink.KEPT), cells, False)
         self._words(_agreed(job, cells))
-        if self._items:
-            self.highlighted = at if at in self._items else min(self._items)
+        stands = self._chosen_last is not None and at is not None and self._items.get(at) == self._chosen_last
+        self.highlighted = at if stands else self._begin_at(job.frozen)
+        self._chosen_last = self.chosen
+
+    def _begin_at(self, frozen: bool) -> int:
+        """Return where the cursor begins: at what blocks, else at the first thing that everybody writes down."""
+        if frozen:
+            return next(at for at, item in self._items.items() if item.remedy is Remedy.WRITE)
+        blocking = [at for at, item in self._items.items() if item.blocks]
+        wanted = [at for remedy in _FIRST for at, item in self._items.items() if item.remedy is remedy]
+        return [*blocking, *wanted, *self._items][0]
 
     def on_resize(self) -> None:
         """Set the words again for another width."""
@@ -80,7 +101,7 @@ class MissingList(OptionList):
         text.append(f"{mark[0]} ", f"bold {mark[1]}")
         text.append("\n  ".join(wrapped(item.words, cells - 2)), Ink.TEXT)
         if not frozen:
-            text.append("\n  " + "\n  ".join(wrapped(_REMEDY_WORDS[item.remedy], cells - 2)), Ink.MUTED)
+            text.append("\n  " + "\n  ".join(wrapped(f"enter: {REMEDY_WORDS[item.remedy]}", cells - 2)), Ink.MUTED)
         self._items[self.option_count] = item
         self.add_option(Option(text))
 

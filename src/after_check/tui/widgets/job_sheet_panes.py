@@ -186,6 +186,10 @@ class FindingsList(OptionList):
         """Set the rows anew for the list's own width, whoever changed it."""
         self._draw()
 
+    def action_select(self) -> None:
+        """Enter is the sheet's: what is to be done next, whichever finding is chosen."""
+        self.call_later(self.run_action, "screen.next")
+
     def show(self, findings: tuple[Finding, ...]) -> None:
         """Show findings, keeping the chosen one where it is still there."""
         self._findings = findings

@@ -1,0 +1,62 @@
+"""The one thing that is to be done next with a job, from arrival to sheet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from after_check.casework.outcome import open_fixes, open_unknown
+from after_check.casework.snapshot import JobSnapshot
+from after_check.casework.words import QUANTITY_WORDS
+from after_check.domain.findings import Finding
+
+
+class Doing(StrEnum):
+    """What is to be done."""
+
+    READ = "read"
+    PROMISE = "promise"
+    BEFORE = "look before it is opened"
+    TRY = "try"
+    TEST = "test"
+    HAND_BACK = "hand back"
+
+
+@dataclass(frozen=True, slots=True)
+class NextStep:
+    """What is to be done next, and in a few words."""
+
+    doing: Doing
+    words: str
+
+
+_BY_TRYING = ("module.", "soak.", "start.", "ecc.", "cause.", "mix.")
+"""What settings do not fix: modules are moved, and what came of it is written down."""
+
+
+def next_step_of(snapshot: JobSnapshot) -> NextStep:
+    """Return what is to be done next."""
+    job, added = snapshot.job, snapshot.job.hand_back
+    if job.frozen or (snapshot.outcome.may_go and (snapshot.soak is not None or added.as_it_came)):
+        return NextStep(Doing.HAND_BACK, "the signed sheet" if job.frozen else "hand it back")
+    if job.arrival is None and job.now is None:
+        return NextStep(Doing.READ, "read it on arrival")
+    if snapshot.promise is None:
+        return NextStep(Doing.PROMISE, "type the promise")
+    if job.now is None:
+        return NextStep(Doing.BEFORE, "before you open it")
+    if snapshot.outcome.may_go:
+        return NextStep(Doing.TEST, "test the memory")
+    fixes = open_fixes(snapshot.judgement, added)
+    if fixes:
+        return _fixing(fixes[0])
+    unknown = open_unknown(snapshot.judgement, added)
+    if unknown:
+        return NextStep(Doing.READ, f"read what is not known: {', '.join(QUANTITY_WORDS[name].lower() for name in unknown)}")
+    return NextStep(Doing.TEST, "test the memory") if snapshot.soak is None else NextStep(Doing.READ, "read it again")
+
+
+def _fixing(finding: Finding) -> NextStep:
+    if finding.code.startswith(_BY_TRYING):
+        return NextStep(Doing.TRY, "fix it and write down what came of it")
+    return NextStep(Doing.READ, "fix it, then read it again")

@@ -1,0 +1,62 @@
+"""The slip for the shelf: one small page with what is to be bought, what goes where, and what to mind, for whoever opens the machine."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+from reportlab.lib.pagesizes import A6
+from reportlab.lib.units import mm
+from reportlab.platypus import Flowable, Frame, KeepInFrame, PageTemplate
+from reportlab.platypus.doctemplate import BaseDocTemplate
+
+from after_check.casework.words import expected_range_words, slot_plan_words
+from after_check.domain.jobs import JobFacts
+from after_check.domain.text import clean
+from after_check.handback.palette import printable
+from after_check.handback.setting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
+from after_check.handback.wording import promise_in_words
+from after_check.judgement.before_fitting import BeforeFitting, Weight
+from after_check.local.whole_files import write_whole
+from after_check.sources.notation import parse_promise
+
+_MARGIN = 8 * mm
+_MARKS = {Weight.STOP: "!", Weight.MIND: "–", Weight.SAYS: "–"}
+
+
+def slip_pdf(facts: JobFacts, known: BeforeFitting) -> bytes:
+    """Return the slip of a job as the bytes of a PDF of one page."""
+    stream = io.BytesIO()
+    title = printable(f"Job {facts.number}: before it is opened")
+    document = BaseDocTemplate(stream, pagesize=A6, title=title, author="After Check", creator="After Check")
+    frame = (_MARGIN, _MARGIN, A6[0] - 2 * _MARGIN, A6[1] - 2 * _MARGIN)
+    document.addPageTemplates([PageTemplate("slip", [Frame(*frame, 0, 0, 0, 0)])])
+    document.build([KeepInFrame(frame[2], frame[3], list(_parts(facts, known)), mode="shrink")])
+    return stream.getvalue()
+
+
+def export_slip(facts: JobFacts, known: BeforeFitting, path: Path) -> Path:
+    """Write the slip. Raises OSError."""
+    write_whole(path, slip_pdf(facts, known))
+    return path
+
+
+def _parts(facts: JobFacts, known: BeforeFitting) -> Iterator[Flowable]:
+    yield paragraph(f"Job {facts.number}", TITLE)
+    yield paragraph(" · ".join(part for part in (facts.title, facts.machine, facts.customer) if part), SUBTITLE)
+    promise = parse_promise(facts.promise)[0] if facts.promise else None
+    yield paragraph(f"Promised: {promise_in_words(promise)}", SMALL)
+    for heading, lines in (
+        ("To buy", known.to_buy),
+        ("Fit", slot_plan_words(known.plan, known.kept)),
+        ("What to expect", expected_range_words(known.expected_mts, known.parts)),
+    ):
+        if lines:
+            yield paragraph(heading, HEADING)
+        for line in lines:
+            yield paragraph(clean(line), ITEM, bulletText="□" if heading == "To buy" else "–")
+    if known.remarks:
+        yield paragraph("Before you open it", HEADING)
+    for remark in known.remarks:
+        yield paragraph(f"{remark.words} {remark.do}".strip(), ITEM, bulletText=_MARKS[remark.weight])
