@@ -97,6 +97,14 @@ class ShopScreen(Screen[Result]):
         return self.shop_app.shop
 
 
+def after_typing(screen: Screen[Any], do: Callable[[], object]) -> None:
+    """Do something once every key that was pressed before has reached the line that it was typed into.
+
+    A binding that comes before all others is run while what was typed right before it still waits for its line.
+    """
+    (screen.focused or screen).call_later(do)
+
+
 class ShopDialog(ModalScreen[Result]):
     """A dialog over a screen."""
 

@@ -12,7 +12,7 @@ from textual.widgets import Static, TextArea
 
 from after_check.benchmark.scores import parse_scores
 from after_check.domain.benchmark import Series
-from after_check.tui.base import ShopDialog
+from after_check.tui.base import ShopDialog, after_typing
 
 _HOW = "One to a line: a name, the value of each run, a unit.\nExport 61.2 60.8 s   or   Frames: 58fps 57fps   or   Startup 1 min 20 s"
 
@@ -50,7 +50,10 @@ class ScoresDialog(ShopDialog[tuple[Series, ...]]):
         self.query_one("#scores-said", Static).update("\n".join([*(f"▲ {problem}" for problem in problems), *said][:8]))
 
     def action_keep(self) -> None:
-        """Keep the scores, unless a line is not understood."""
+        """Keep the scores once all that was typed has arrived."""
+        after_typing(self, self._keep_if_understood)
+
+    def _keep_if_understood(self) -> None:
         found, problems = parse_scores(self.query_one(TextArea).text)
         if problems:
             self.notify(str(problems[0]), severity="warning", timeout=6)

@@ -19,7 +19,7 @@ from after_check.judgement.reconcile import reconciled
 from after_check.shop.errors import ShopError
 from after_check.sources.card_file import card_from_reading, parse_card, write_card
 from after_check.sources.errors import SourceError
-from after_check.tui.base import ShopScreen
+from after_check.tui.base import ShopScreen, after_typing
 from after_check.tui.charts.card_edit import renamed
 from after_check.tui.charts.card_limits import gaps, gaps_filled
 from after_check.tui.dialogs.ask import AskDialog
@@ -154,7 +154,10 @@ class CardScreen(ShopScreen[bool]):
         return drawing.card
 
     def action_keep(self) -> None:
-        """Keep the card, unless something is wrong with it."""
+        """Keep the card once all that was typed has arrived."""
+        after_typing(self, self._keep_if_sound)
+
+    def _keep_if_sound(self) -> None:
         card = self._draw()
         if card is None:
             self.notify(self.query_one(CardDrawing).problem, severity="warning", timeout=6)

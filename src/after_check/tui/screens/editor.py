@@ -23,6 +23,7 @@ from after_check.sources.notation.parser import Parsed
 from after_check.sources.said import exact_promise, read_line, read_promise
 from after_check.sources.take import take_notation
 from after_check.sources.taken import Taken
+from after_check.tui.base import after_typing
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.keys_line import KeysLine
@@ -43,6 +44,9 @@ _JOBS_LOOKED_AT = 4
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
+_LINES = ("names", "arrival", "promise")
+
+
 class JobEditorScreen(EntryScreen[str | None]):
     """A new job, or the names and the promise of one; returns the job's number when it was kept."""
 
@@ -57,6 +61,8 @@ class JobEditorScreen(EntryScreen[str | None]):
     draft_place = "new job"
 
     BINDINGS: ClassVar[list[BindingType]] = [
+        # Before anything else sees it, so that what is typed right behind it goes into the next line.
+        Binding("enter", "next_line", "next line", show=False, priority=True),
         Binding("ctrl+s", "keep", "keep", tooltip="keep the job (enter on the last line does the same)", priority=True),
         Binding("f4", "board", "on the board", tooltip="choose slot by slot what is in it, without typing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
@@ -67,6 +73,7 @@ class JobEditorScreen(EntryScreen[str | None]):
 
     def __init__(self, job: Job | None) -> None:
         super().__init__()
+        self._is_being_kept = False
         self._job = job
         self._number = job.facts.number if job else ""
         self._drawn = "names"
@@ -116,12 +123,16 @@ class JobEditorScreen(EntryScreen[str | None]):
             kept = json.loads(draft) if draft else {}
         except ValueError:
             kept = {}
-        for name in ("names", "arrival", "promise"):
-            text = kept.get(name, "")
-            if text and not self._line(name):
-                self.query_one(f"#{name}", Input).value = str(text)
-        if any(kept.values()):
-            self.notify("brought back what was left unfinished", timeout=3)
+        if not any(kept.values()):
+            return
+        if any(self._line(name) for name in _LINES):
+            # Somebody types already: two jobs are never mixed. What was left unfinished makes room for this one.
+            self.notify("another job was begun and not kept; this one takes its place", severity="warning", timeout=6)
+            return
+        for name in _LINES:
+            self.query_one(f"#{name}", Input).value = str(kept.get(name, ""))
+        self.query_one("#names", Input).cursor_position = len(self._line("names"))
+        self.notify("brought back what was begun and not kept: ctrl+u in a line empties it", timeout=5)
 
     def _last_arrivals(self) -> tuple[Reading, ...]:
         """Return what the last jobs had on arrival. Raises ShopError."""
@@ -132,7 +143,7 @@ class JobEditorScreen(EntryScreen[str | None]):
     def line_changed(self, event: Input.Changed) -> None:
         """Draw the line that is typed, and keep the draft."""
         self._draw(event.input.id or "")
-        if self._job is None:
+        if self._job is None and not self._is_being_kept:
             self.keep_draft()
 
     def on_descendant_focus(self) -> None:
@@ -140,13 +151,21 @@ class JobEditorScreen(EntryScreen[str | None]):
         if isinstance(self.focused, Input):
             self._draw(self.focused.id or "")
 
-    @on(Input.Submitted)
-    def line_done(self, event: Input.Submitted) -> None:
-        """Go to the next line; from the last one, keep the job."""
-        if event.input.id == "promise":
-            self.action_keep()
-        else:
-            self.set_focus(self.query_one("#arrival" if event.input.id == "names" and self.query("#arrival") else "#promise"))
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Go on by enter from every line but the last, which keeps the job once all of it has arrived."""
+        if action == "next_line":
+            return self.focused is not None and self.focused.id in ("names", "arrival")
+        return super().check_action(action, parameters)
+
+    def action_next_line(self) -> None:
+        """Go to the next line."""
+        at_names = self.focused is not None and self.focused.id == "names"
+        self.set_focus(self.query_one("#arrival" if at_names and self.query("#arrival") else "#promise"))
+
+    @on(Input.Submitted, "#promise")
+    def line_done(self) -> None:
+        """Keep the job."""
+        self.action_keep()
 
     @property
     def drawn_line(self) -> EntryLine:
@@ -204,7 +223,10 @@ class JobEditorScreen(EntryScreen[str | None]):
         self.offer_answers()
 
     def action_keep(self) -> None:
-        """Keep the job, unless a line is not understood."""
+        """Keep the job once all that was typed has arrived."""
+        after_typing(self, self._keep_if_understood)
+
+    def _keep_if_understood(self) -> None:
         for name, problems in (
             ("arrival", read_line(self._line("arrival")).problems),
             ("promise", read_promise(self._line("promise"), self._arrival())[1].problems),
@@ -226,6 +248,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         # It is kept in the short form, the exact one.
         facts = JobFacts(self._number, title, machine, customer, exact_promise(self._line("promise"), self._arrival()))
         shop = self.shop
+        self._is_being_kept = True  # What is typed from now on is no draft: it would come back into the next job.
         try:
             if self._job is not None:
                 job = await asyncio.to_thread(shop.jobs.change_facts, self._job, facts)
@@ -236,6 +259,7 @@ class JobEditorScreen(EntryScreen[str | None]):
                 job = await asyncio.to_thread(self._added, shop, facts, readings)
                 await self.forget_draft()
         except ShopError as error:
+            self._is_being_kept = False
             self.notify(str(error), severity="error", timeout=10)
             return
         self.dismiss(job.facts.number)

@@ -179,6 +179,10 @@ class JobSheetScreen(ShopScreen[None]):
         if isinstance(result, Job):
             self.show_job(result)
             return
+        if view is View.BEFORE:  # It changes nothing: what comes next is there at once.
+            if isinstance(result, View):
+                self.action_go(result)
+            return
         if isinstance(result, View):
             self._wanted = result
         elif isinstance(result, str) and view is View.EDITOR:
