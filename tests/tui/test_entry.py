@@ -8,12 +8,13 @@ from textual.widgets import Input
 
 from after_check.tui.dialogs.help import HelpScreen
 from after_check.tui.screens.editor import JobEditorScreen
+from after_check.tui.screens.hand_back import HandBackScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.entry import Chips, EntryLine
 from tests.helpers.needs import needs
 from tests.helpers.photos import SYSTEM_PAGE, photo
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import go, on_paper, open_job, running, shown, until
 
 
 async def new_job(app, pilot):
@@ -219,5 +220,28 @@ def test_a_photo_is_looked_at_before_anything_is_kept(shop_path, tmp_path):
             kept = app.shop.jobs.evidence(app.shop.jobs.job("0418").readings[-1].id)
             assert [part.name for part in kept] == ["notation", "photo", "photo, recognised"]
             assert kept[1].data == page.read_bytes()
+
+    go(test)
+
+
+def test_the_first_start_is_noted_with_a_key_each(shop_path):
+    """The notice and cleared settings are two things; both and how it started are kept with the reading, whatever it was read from."""
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0418")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+            await pilot.press("f5")
+            await until(pilot, lambda: "THE FIRST START" in shown(app))
+            await pilot.press("1", "2", "2", "4", "enter")
+            await until(pilot, lambda: "notice: amount of memory changed, it started slowly" in shown(app))
+            app.screen.query_one("#reading-line", EntryLine).value = "2x8G DDR4-3200; run 3200; dual; total 16G"
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "The start took long" in shown(app))
+            now = app.shop.jobs.job("0418").now.reading
+            assert (now.memory_changed.value, now.settings_reset, now.start.value) == (True, None, "slow")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "takes longer than usual" in on_paper(app))
 
     go(test)

@@ -13,6 +13,14 @@ def last_reading(job: Job, moment: Moment) -> KeptReading | None:
     return (job.now if moment is Moment.FITTED else None) or job.arrival
 
 
+def slot_names(job: Job, moment: Moment) -> tuple[str, ...]:
+    """Return the slots of a job's machine: those of its data sheet, else those that a reading named."""
+    if job.card is not None and job.card.slots:
+        return tuple(slot.name for slot in job.card.slots)
+    last = last_reading(job, moment)
+    return tuple(slot.name for slot in last.reading.slots) if last is not None else ()
+
+
 def with_last(job: Job, moment: Moment, added: Reading) -> Reading:
     """Return the last reading with another one added to it; what stood before the modules were changed is not read again by that."""
     last = last_reading(job, moment)

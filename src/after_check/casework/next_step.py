@@ -11,7 +11,7 @@ from after_check.casework.words import QUANTITY_WORDS
 from after_check.domain.findings import Finding
 
 
-class Doing(StrEnum):
+class ToDo(StrEnum):
     """What is to be done."""
 
     READ = "read"
@@ -26,7 +26,7 @@ class Doing(StrEnum):
 class NextStep:
     """What is to be done next, and in a few words."""
 
-    doing: Doing
+    doing: ToDo
     words: str
 
 
@@ -38,25 +38,25 @@ def next_step_of(snapshot: JobSnapshot) -> NextStep:
     """Return what is to be done next."""
     job, added = snapshot.job, snapshot.job.hand_back
     if job.frozen or (snapshot.outcome.may_go and (snapshot.soak is not None or added.as_it_came)):
-        return NextStep(Doing.HAND_BACK, "the signed sheet" if job.frozen else "hand it back")
+        return NextStep(ToDo.HAND_BACK, "the signed sheet" if job.frozen else "hand it back")
     if job.arrival is None and job.now is None:
-        return NextStep(Doing.READ, "read it on arrival")
+        return NextStep(ToDo.READ, "read it on arrival")
     if snapshot.promise is None:
-        return NextStep(Doing.PROMISE, "type the promise")
+        return NextStep(ToDo.PROMISE, "type the promise")
     if job.now is None:
-        return NextStep(Doing.BEFORE, "before you open it")
+        return NextStep(ToDo.BEFORE, "before you open it")
     if snapshot.outcome.may_go:
-        return NextStep(Doing.TEST, "test the memory")
+        return NextStep(ToDo.TEST, "test the memory")
     fixes = open_fixes(snapshot.judgement, added)
     if fixes:
         return _fixing(fixes[0])
     unknown = open_unknown(snapshot.judgement, added)
     if unknown:
-        return NextStep(Doing.READ, f"read what is not known: {', '.join(QUANTITY_WORDS[name].lower() for name in unknown)}")
-    return NextStep(Doing.TEST, "test the memory") if snapshot.soak is None else NextStep(Doing.READ, "read it again")
+        return NextStep(ToDo.READ, f"read what is not known: {', '.join(QUANTITY_WORDS[name].lower() for name in unknown)}")
+    return NextStep(ToDo.TEST, "test the memory") if snapshot.soak is None else NextStep(ToDo.READ, "read it again")
 
 
 def _fixing(finding: Finding) -> NextStep:
     if finding.code.startswith(_BY_TRYING):
-        return NextStep(Doing.TRY, "fix it and write down what came of it")
-    return NextStep(Doing.READ, "fix it, then read it again")
+        return NextStep(ToDo.TRY, "fix it and write down what came of it")
+    return NextStep(ToDo.READ, "fix it, then read it again")

@@ -161,13 +161,13 @@ _STARTS = {
         "The machine does not start with the new memory yet.",
     ),
     StartOutcome.SLOW: (
-        *(Code.START_SLOW, Severity.NOTE, "The start took long"),
+        *(Code.START_SLOW, Severity.TELL, "The start took long"),
         "The first start after a change is slower, as the memory is measured out; later ones should be as before.",
         "Start once more and compare; if it stays slow, look for the memory settings in the firmware setup.",
         "The first start after the change takes longer than usual.",
     ),
     StartOutcome.CYCLES: (
-        *(Code.START_CYCLES, Severity.NOTE, "The machine switched itself off and on while starting"),
+        *(Code.START_CYCLES, Severity.TELL, "The machine switched itself off and on while starting"),
         "Two or three power cycles are how some machines find the settings of new memory.",
         "Wait for them to end; more than a handful points to a setting or a module that it cannot use.",
         "The machine restarted by itself a few times while it got used to the new memory.",

@@ -14,7 +14,7 @@ from textual.containers import Horizontal, Vertical
 from textual.reactive import reactive
 from textual.widgets import OptionList
 
-from after_check.casework.next_step import Doing, next_step_of
+from after_check.casework.next_step import ToDo, next_step_of
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
@@ -37,12 +37,12 @@ from after_check.tui.widgets.keys_line import KeysLine
 
 _SOAK_SECONDS = 3.0
 _VIEWS = {
-    Doing.READ: View.READ,
-    Doing.PROMISE: View.EDITOR,
-    Doing.BEFORE: View.BEFORE,
-    Doing.TRY: View.TRIES,
-    Doing.TEST: View.SOAK,
-    Doing.HAND_BACK: View.HAND_BACK,
+    ToDo.READ: View.READ,
+    ToDo.PROMISE: View.EDITOR,
+    ToDo.BEFORE: View.BEFORE,
+    ToDo.TRY: View.TRIES,
+    ToDo.TEST: View.SOAK,
+    ToDo.HAND_BACK: View.HAND_BACK,
 }
 
 

@@ -13,7 +13,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import Input, Label
 
-from after_check.casework.adding import last_reading, taken_with_last, with_last
+from after_check.casework.adding import last_reading, slot_names, taken_with_last, with_last
 from after_check.casework.judging import promise_of
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, Moment
@@ -30,6 +30,7 @@ from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
 from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.dialogs.first_start import FirstStart, FirstStartDialog
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
@@ -38,17 +39,9 @@ from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard
-from after_check.tui.widgets.reading_lines import ReadingLines, holds_password, is_path
+from after_check.tui.widgets.reading_lines import READING_HINT, ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
-_HINT = (
-    "Leave the line empty and press enter to read this machine.\n"
-    "Or type the path of a copied /sys and /proc folder, of a firmware table, of a saved reading, or of a photo.\n"
-    "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
-    "For another machine, after-check collector --for sh prints a script; type its file here.\n"
-    "A line that begins with + is added to the last reading: + profile off; reset\n"
-    "ctrl+l brings the last reading back as a line to change."
-)
 _PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
@@ -71,6 +64,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         Binding("f3", "system", "system", tooltip="a second line for what the system shows; the first is then the firmware page"),
         Binding("ctrl+l", "last", "last reading", tooltip="bring the last reading back as a line to change"),
         Binding("f4", "board", "correct on the board", tooltip="move, empty, copy, change modules on the drawing"),
+        Binding("f5", "first_start", "first start", tooltip="the notice that memory changed, cleared settings, how it started"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
         Binding("f8", "note", "keep as a note", show=False, tooltip="keep what is not understood as a note"),
@@ -86,6 +80,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         self._slot = ""
         self._photo: tuple[RawEvidence, ...] = ()
         """The photo that the line was read off, with the text as it was recognised."""
+        self._first_start = FirstStart()
         self.draft_place = f"reading {job.uid}"
 
     @property
@@ -105,7 +100,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         """Begin at the line."""
         self._title()
         self._give_examples()
-        self.query_one(NotationBoard).usual_slots = self._usual_slots()
+        self.query_one(NotationBoard).usual_slots = slot_names(self._job, self._moment) or USUAL_SLOTS
         self._draw()
         self.entry.line.focus()
         self.bring_back()
@@ -131,13 +126,8 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         text.append("   the reading ", Ink.MUTED)
         text.append(_MOMENT_WORDS[self._moment], f"bold {Ink.PROMISED}")
         text.append("  (F2 changes)", Ink.MUTED)
+        text.append(f"   {self._first_start.words}" if self._first_start.words else "", f"bold {Ink.PROMISED}")
         self.query_one("#reading-title", Label).update(text)
-
-    def _usual_slots(self) -> tuple[str, ...]:
-        """Return the slots of this machine: those of its sheet, those that a reading named, or the usual four."""
-        card, last = self._job.card, last_reading(self._job, self._moment)
-        named = tuple(slot.name for slot in card.slots) if card is not None else ()
-        return named or (tuple(slot.name for slot in last.reading.slots) if last is not None else ()) or USUAL_SLOTS
 
     def _give_examples(self) -> None:
         """What people say at this moment: of this model, of what was there, of what was promised."""
@@ -164,11 +154,11 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
             board.show(None, "an address", f"{line}\nPress enter to read it. Nothing is installed there; it needs sh and cat.")
             return
         parsed, is_typed = entry.read(), bool(line) and not entry.is_path
-        whole = self._whole(parsed.reading)
+        whole = self._first_start.applied(self._whole(parsed.reading))
         chips.show(parsed if is_typed else None)
         self.query_one(VerdictPreview).show(self._job, whole if is_typed and self._moment is Moment.FITTED else None)
         if not line:
-            board.show(None, "this machine, a path, or your own words", examples_words(entry.line) + _HINT)
+            board.show(None, "this machine, a path, or your own words", examples_words(entry.line) + READING_HINT)
         elif not is_typed:
             board.show(None, "a path", f"{line}\nPress enter to read it.")
         else:
@@ -205,6 +195,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         """Take a reading off the screen's thread and tell what came of it."""
         try:
             taken = await asyncio.to_thread(self._take, source)
+            taken = replace(taken, reading=self._first_start.applied(taken.reading))
         except TrustNeeded as error:
             self.post_message(AccessNeeded(source or "", str(error), error.fingerprint))
         except PasswordNeeded as error:
@@ -225,6 +216,17 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
             return added
         last = last_reading(self._job, self._moment)
         return taken_with_last(self._job, self._moment, added, self.shop.jobs.evidence(last.id) if last is not None else ())
+
+    def action_first_start(self) -> None:
+        """Note what was seen at the first start."""
+
+        def noted(seen: FirstStart | None) -> None:
+            if seen is not None:
+                self._first_start = seen
+                self._title()
+                self._draw()
+
+        self.app.push_screen(FirstStartDialog(self._first_start), noted)
 
     def action_system(self) -> None:
         """Open the line for what the system shows, or close it."""

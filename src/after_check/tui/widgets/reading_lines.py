@@ -22,6 +22,16 @@ from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.entry import Chips, EntryLine
 
+READING_HINT = (
+    "Leave the line empty and press enter to read this machine.\n"
+    "Or type the path of a copied /sys and /proc folder, of a firmware table, of a saved reading, or of a photo.\n"
+    "Or type an address: ssh://USER@HOST or redfish+https://USER@HOST.\n"
+    "For another machine, after-check collector --for sh prints a script; type its file here.\n"
+    "A line that begins with + is added to the last reading: + profile off; reset\n"
+    "ctrl+l brings the last reading back as a line to change.\n"
+    "f5 notes the first start: the notice that memory changed, cleared settings, how it started."
+)
+
 
 class ReadingLines(Vertical):
     """Holds the lines; the second one, for the system, is there where somebody asked for it."""
