@@ -223,3 +223,15 @@ def test_the_spectrum_laptop_was_measured_before_and_after(shop):
     assert not any("No speed" in words for words in said_on(kept).get("What was not checked", []))
     track = content_of(kept).judgement.track(Quantity.CHANNELS)
     assert track.now == 2
+
+
+def test_the_page_tells_the_story_in_numbers(shop):
+    kept = job(shop, "2x8G DDR4-3200; dual", "A2=8G DDR4-3200; B2=8G DDR4-3200; run 3200; dual; total 16G; soak clean 2h 4 passes by stick")
+    page = customer_page_of(content_of(kept))
+    assert page.story == "8 → 16 GiB of memory · 2400 → 3200 MT/s · single → dual memory channels"
+    (tested,) = said_on(kept)["What was tested"]
+    assert tested == (
+        "The memory was tested for 2 hours in 4 whole passes; the test found no errors. "
+        "How much of the memory it covered is not known. Tested by: stick."
+    )
+    assert not any("covered" in sentence for sentence in said_on(kept).get("Good to know", ()))

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from after_check.domain.modules import Form, Generation, ManufactureWeek
 from after_check.standards.labels import parse_label
-from after_check.standards.weeks import make_week, parse_week, week_dates
+from after_check.standards.weeks import make_week, parse_week, week_dates, week_words
 
 GIB = 1 << 30
 
@@ -108,3 +108,16 @@ def test_letters_of_the_module_type(text, form, ecc, unknown):
     label = parse_label(text)
     assert label is not None
     assert (label.form, label.ecc, label.unknown_letter) == (form, ecc, unknown)
+
+
+@pytest.mark.parametrize(
+    ("week", "words"),
+    [
+        # 15 to 21 March 2021; 29 March to 4 April 2021; 28 December 2020 to 3 January 2021 (ISO 8601).
+        ((2021, 11), "2021-W11 (March 2021)"),
+        ((2021, 13), "2021-W13 (March or April 2021)"),
+        ((2020, 53), "2020-W53 (December 2020 or January 2021)"),
+    ],
+)
+def test_a_week_stands_with_its_month(week, words):
+    assert week_words(make_week(*week)) == words

@@ -11,7 +11,7 @@ from after_check.handback.board_drawing import board_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Tone, customer_page_of
 from after_check.handback.palette import FAINT, KEPT, PROMISED, SHORT
-from after_check.handback.setting import HEADING, ITEM, PLAIN, SMALL, SUBTITLE, TEXT, TITLE, VERDICT, Placed, paragraph
+from after_check.handback.setting import HEADING, ITEM, PLAIN, SMALL, STORY, SUBTITLE, TEXT, TITLE, VERDICT, Placed, paragraph
 from after_check.handback.tracks_drawing import tracks_drawing
 
 _COLUMN_GAP = 14.0
@@ -26,6 +26,8 @@ def customer_page(content: SheetContent, width: float) -> Iterator[Flowable]:
     yield paragraph(page.subtitle, SUBTITLE)
     yield Spacer(1, 6)
     yield _verdict_band(page, width)
+    if page.story:
+        yield paragraph(page.story, STORY)
     for section in page.sections:
         yield from _set(section, content, width)
     yield Spacer(1, 8)

@@ -9,7 +9,7 @@ from enum import StrEnum
 from after_check.benchmark.compare import compare, overall
 from after_check.domain.benchmark import Change
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Severity
+from after_check.domain.findings import Code, Severity
 from after_check.domain.handback import JobOutcome
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
@@ -20,12 +20,15 @@ from after_check.handback.wording import (
     not_checked,
     promise_in_words,
     soak_in_words,
+    story_words,
     tried_words,
 )
 from after_check.sources.notation import parse_promise
 
 _MOST_FINDINGS = 8
 _MOST_LATER = 2
+_SAID_BY_THE_TEST = (Code.SOAK_PARTIAL, Code.SOAK_NOT_ENOUGH)
+"""How much a memory test covered is said once, with the test."""
 
 
 class Tone(StrEnum):
@@ -70,12 +73,13 @@ class Section:
 
 @dataclass(frozen=True, slots=True)
 class CustomerPage:
-    """The page: its title, how the machine goes back in a band, the sections, the line to sign on, and where the figures come from."""
+    """The page: title, how the machine goes back, what changed in a line of numbers, sections, the line to sign on, and sources."""
 
     title: str
     subtitle: str
     outcome: JobOutcome
     outcome_words: str
+    story: str
     sections: tuple[Section, ...]
     handed_back_by: str
     provenance: str
@@ -89,6 +93,7 @@ def customer_page_of(content: SheetContent) -> CustomerPage:
         subtitle="  ·  ".join(part for part in (facts.machine, facts.customer, f"job {facts.number}") if part),
         outcome=content.snapshot.outcome,
         outcome_words=OUTCOME_WORDS[content.snapshot.outcome],
+        story=story_words(content.judgement),
         sections=tuple(section for section in _sections(content) if section.sentences or section.figure is not None),
         handed_back_by=_handed_back_by(content),
         provenance=_provenance(content),
@@ -141,7 +146,10 @@ def _promised(content: SheetContent) -> Iterator[Sentence]:
 
 def _findings(content: SheetContent, severity: Severity, tone: Tone) -> Iterator[Sentence]:
     """Yield what is open, each sentence once; a list that would push the rest off the page says how many more there are."""
-    said = list(dict.fromkeys(finding.customer for finding in content.open_findings(severity)))
+    open_ones = (
+        finding for finding in content.open_findings(severity) if severity is Severity.FIX or finding.code not in _SAID_BY_THE_TEST
+    )
+    said = list(dict.fromkeys(finding.customer for finding in open_ones))
     for words in said[:_MOST_FINDINGS]:
         yield Sentence(words, tone)
     if len(said) > _MOST_FINDINGS:

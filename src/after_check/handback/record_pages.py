@@ -19,6 +19,7 @@ from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
+from after_check.standards.weeks import week_words
 from after_check.tries.words import fitted_words, outcome_words
 
 _MOST_EVIDENCE = 120
@@ -72,7 +73,7 @@ def _module_cells(module: Module) -> tuple[str, ...]:
         " ".join(part for part in kind if part) or "not known",
         " ".join(text for text in (value_of(module.maker), value_of(module.part)) if text) or _maker_code(module),
         value_of(module.serial) or "not known",
-        str(value_of(module.made) or "not known"),
+        week_words(module.made.value) if module.made is not None else "not known",
         "; ".join([f"standard {standard}" if standard else "", *profiles]).strip("; ") or "not known",
     )
 

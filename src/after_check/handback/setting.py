@@ -17,6 +17,7 @@ MARGIN = 16 * mm
 
 TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=18, leading=22, textColor=INK)
 SUBTITLE = ParagraphStyle("subtitle", fontName=REGULAR, fontSize=9.5, leading=13, textColor=FAINT)
+STORY = ParagraphStyle("story", fontName=BOLD, fontSize=11, leading=15, textColor=INK, spaceBefore=6)
 HEADING = ParagraphStyle("heading", fontName=BOLD, fontSize=10.5, leading=14, textColor=INK, spaceBefore=9, spaceAfter=3)
 TEXT = ParagraphStyle("text", fontName=REGULAR, fontSize=9.2, leading=12.6, textColor=INK)
 ITEM = ParagraphStyle("item", parent=TEXT, leftIndent=14, bulletIndent=2, spaceAfter=2)

@@ -9,7 +9,7 @@ from after_check.casework.outcome import unknown_code
 from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus
 from after_check.domain.handback import HandBack, JobOutcome
 from after_check.domain.promises import Promise
-from after_check.domain.quantities import size_text
+from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import ProfileState, SoakResult
 from after_check.domain.tries import Blame, SuspectKind
 
@@ -66,11 +66,43 @@ def promise_in_words(promise: Promise | None) -> str:
 
 def soak_in_words(soak: SoakResult) -> str:
     """Return what was tested and for how long, as a sentence."""
-    time = f" for {soak.minutes} minutes" if soak.minutes is not None else ""
+    time = f" for {_duration(soak.minutes)}" if soak.minutes else ""
+    passes = f" in {counted(soak.passes, 'whole pass', 'whole passes')}" if soak.passes else ""
     part = f" over {soak.covered_percent} % of it" if soak.covered_percent is not None else ""
     result = "found errors" if soak.errors else "found no errors"
-    whose = " The machine tested itself; this is its own word." if soak.own_word else ""
-    return f"The memory was tested{time}{part}; the test {result}.{whose}"
+    by = soak.by.replace("soak", "memory test")
+    whose = " The machine tested itself; this is its own word." if soak.own_word else f" Tested by: {by}." if by else ""
+    unknown = "" if soak.covered_percent is not None else " How much of the memory it covered is not known."
+    return f"The memory was tested{time}{passes}{part}; the test {result}.{unknown}{whose}"
+
+
+_CHANNELS = {1: "single", 2: "dual", 3: "triple", 4: "quad"}
+
+
+def story_words(judgement: Judgement) -> str:
+    """Return in one line of numbers what changed: `8 → 24 GiB of memory · 2400 → 3000 MT/s · single → dual memory channels`."""
+    said: list[str] = []
+    for quantity, unit in ((Quantity.CAPACITY, "GiB of memory"), (Quantity.RATE, "MT/s"), (Quantity.CHANNELS, "memory channels")):
+        track = judgement.track(quantity)
+        if track is None or track.now is None:
+            continue
+        now, before = (_figure(quantity, value) for value in (track.now, track.before))
+        said.append(f"{before} → {now} {unit}" if before and before != now else f"{now} {unit}{', as before' if before else ''}")
+    return " · ".join(said)
+
+
+def _figure(quantity: Quantity, value: float | str | None) -> str:
+    if not isinstance(value, int | float):
+        return ""
+    return _CHANNELS.get(int(value), f"{value:g}") if quantity is Quantity.CHANNELS else f"{value:g}"
+
+
+def _duration(minutes: int) -> str:
+    """Return a time as people say it: minutes, from an hour and a half on hours."""
+    if minutes < 90:
+        return counted(minutes, "minute")
+    hours = minutes / 60
+    return f"{hours:.0f} hours" if abs(hours - round(hours)) < 0.05 else f"{hours:.1f} hours"
 
 
 def tried_words(blame: Blame | None) -> str:

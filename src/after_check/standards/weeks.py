@@ -34,3 +34,12 @@ def parse_week(text: str) -> ManufactureWeek | None:
 def week_dates(week: ManufactureWeek) -> tuple[date, date]:
     """Return the Monday and the Sunday of the week."""
     return date.fromisocalendar(week.year, week.week, 1), date.fromisocalendar(week.year, week.week, 7)
+
+
+def week_words(week: ManufactureWeek) -> str:
+    """Return a week with the month, or the two months, that it lies in: `2021-W11 (March 2021)`."""
+    monday, sunday = week_dates(week)
+    if monday.month == sunday.month:
+        return f"{week} ({monday:%B %Y})"
+    first = f"{monday:%B}" if monday.year == sunday.year else f"{monday:%B %Y}"
+    return f"{week} ({first} or {sunday:%B %Y})"
