@@ -17,7 +17,7 @@ from after_check.sources.take import take_notation
 from after_check.sources.tree import Tree
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from tests.helpers.commands import run
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
 
 GIB = 1 << 30
 MIB = 1 << 20
@@ -156,6 +156,7 @@ def test_the_chart_fits_and_marks_both_totals():
 def test_a_load_is_rehearsed_and_a_watch_is_kept(shop_path):
     async def test():
         async with running(shop_path) as (app, pilot):
+            app.identity = lambda: OWN_MACHINE
             await open_job(app, pilot, "0417")
             await pilot.press("d")
             await until(pilot, lambda: "Nothing was watched yet" in shown(app))

@@ -12,13 +12,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.benchmark import kernels
+from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.conditions import look_around
 from after_check.benchmark.engine import BANDWIDTHS, Benchmark, Buffers
 from after_check.benchmark.plan import BenchmarkPlan, staircase, usual_plan
 from after_check.benchmark.record import benchmark_document, benchmark_from_json, benchmark_to_json, merged, promised_figures
 from after_check.benchmark.scores import parse_scores
+from after_check.benchmark.words import conclusion_words, plain_number
 from after_check.casework.judging import benchmarks_of, case_file_of, judge_job
-from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Kind, Measurement, Series
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Kind, Measurement, Series
 from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.judgement.channels import proven_channels
@@ -280,3 +282,30 @@ def test_rewording_what_is_measured_changes_nothing_but_words(monkeypatch):
     assert words.series_words(record.series[0]) == "in quite other words"
     assert (benchmark_to_json(record), promised_figures(record), record.stairs) == before
     assert benchmark_from_json(before[0]) == record
+
+
+def test_work_that_froze_before_and_runs_now_says_more_than_a_score():
+    before, _ = parse_scores("Export froze\nSorting 1200 1210 1190 points")
+    now, _ = parse_scores("Export 61 s\nSorting 1150 1140 1160 points")
+    assert [(item.name, item.did_not_run) for item in before] == [("Export", True), ("Sorting", False)]
+    records = [BenchmarkRecord(THEN, BenchmarkState.FINISHED, series=series) for series in (before, now)]
+    found = compare(*records)
+    assert found[0].change is Change.BETTER
+    assert overall(found) is Change.BETTER
+    assert overall(compare(*reversed(records))) is Change.WORSE
+    assert "did not run before, and runs now" in conclusion_words(found)
+    again = benchmark_from_json(benchmark_to_json(records[0]))
+    assert again.series == before
+
+
+@pytest.mark.parametrize("line", ["Export did not finish", "Export crashed", "Export: ran out of memory", "Export doesn't start."])
+def test_how_people_say_that_it_did_not_run(line):
+    (found,), problems = parse_scores(line)
+    assert (found.name, found.did_not_run, problems) == ("Export", True, ())
+
+
+@pytest.mark.parametrize(
+    ("value", "words"), [(48200.4, "48,200"), (61.24, "61.2"), (1234567, "1,234,567"), (60, "60"), (0.123456, "0.123"), (9.5, "9.5")]
+)
+def test_numbers_are_plain(value, words):
+    assert plain_number(value) == words

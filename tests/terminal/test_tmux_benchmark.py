@@ -46,7 +46,7 @@ def test_benchmark_scores_and_verdict(tmp_path):
         for text in ("Export 61 60.4 61.2 60.8 s", "Frames 58 fps graphics", "Sorting 1200 points"):
             terminal.type(text)
             terminal.keys("Enter")
-        terminal.wait("Sorting: 1200 points")
+        terminal.wait("Sorting: 1,200 points")
         terminal.keys("C-s")
         terminal.wait("✓ BETTER", seconds=20)
         terminal.keys("Escape")

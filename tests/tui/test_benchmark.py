@@ -96,7 +96,7 @@ def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeypatch):
             area.text = "Export 61 s\nnonsense"
             await until(pilot, lambda: "line 2, 'nonsense'" in shown(app))
             area.text = "Export 61 60 62 61 s\nFrames 58 fps graphics\nSorting 1200 points"
-            await until(pilot, lambda: "Sorting: 1200 points, higher is better" in shown(app))
+            await until(pilot, lambda: "Sorting: 1,200 points, higher is better" in shown(app))
             await pilot.press("ctrl+s")
             await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 4)
         kept = Shop.open(shop_path).jobs.job("0417").benchmarks[-1]

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from after_check.benchmark.statistics import shift
 from after_check.domain.benchmark import BenchmarkRecord, Change, Comparison, Conditions, Series
 
+ONE_RUN_EACH = "one run each: proves nothing"
 _LEAST_SHARE = 0.01
 """A difference of less than one per cent is not called one, however sure it is: nobody will notice."""
 _MOST_LOAD = 0.5
@@ -46,8 +47,6 @@ def compare_series(before: Series, now: Series, obstacles: Iterable[str] = ()) -
     reasons = tuple(obstacles)
     one, other = before.median, now.median
     share = (other - one) / one if one else 0.0
-    better = (share > 0) != now.lower_is_better
-    direction = Change.BETTER if better else Change.WORSE
 
     def said(change: Change, low: float | None = None, high: float | None = None, why: str = "", single: bool = False) -> Comparison:
         return Comparison(now, one, other, change, share, low, high, single, why)
@@ -58,9 +57,7 @@ def compare_series(before: Series, now: Series, obstacles: Iterable[str] = ()) -
         return said(Change.NOT_COMPARABLE, why="; ".join(reasons))
     found = shift(before.samples, now.samples)
     if found is None:
-        why = "given once each: within an unknown spread" if now.typed else "too few runs for an interval"
-        change = Change.SAME if abs(share) < _LEAST_SHARE else direction if now.typed else Change.NOT_COMPARABLE
-        return said(change, why=why, single=True)
+        return said(Change.NOT_COMPARABLE, why=ONE_RUN_EACH if now.typed else "too few runs for an interval", single=True)
     low, high = found.low / one, found.high / one
     if found.is_a_difference and abs(found.estimate / one) >= _LEAST_SHARE:
         return said(Change.BETTER if (found.estimate > 0) != now.lower_is_better else Change.WORSE, low, high)
@@ -73,7 +70,14 @@ def compare(before: BenchmarkRecord, now: BenchmarkRecord) -> tuple[Comparison, 
     found: list[Comparison] = []
     for series in now.series:
         earlier = before.of(series.key)
-        if earlier is not None and series.samples and earlier.samples:
+        if earlier is None:
+            continue
+        if earlier.did_not_run is not series.did_not_run:
+            now_runs = earlier.did_not_run
+            why = "it did not run before, and runs now" if now_runs else "it ran before, and does not now"
+            change = Change.BETTER if now_runs else Change.WORSE
+            found.append(Comparison(series, earlier.median, series.median, change, 0.0, why=why, ran=(not now_runs, now_runs)))
+        elif series.samples and earlier.samples:
             found.append(compare_series(earlier, series, obstacles))
     return tuple(found)
 
@@ -82,8 +86,12 @@ def overall(comparisons: Sequence[Comparison]) -> Change | None:
     """Return what all comparisons together say: better or worse where clearly more of them are the one than the other.
 
     Of twenty quantities that did not change, one is beyond its interval by chance; so of several at least two, and a
-    fifth of all, have to agree. Single typed scores decide nothing. None where there is nothing to say.
+    fifth of all, have to agree. Single typed scores decide nothing. Work that did not run before and runs now, or the
+    other way round, weighs more than any score. None where there is nothing to say.
     """
+    ran = [comparison.change for comparison in comparisons if not all(comparison.ran)]
+    if ran:
+        return Change.WORSE if Change.WORSE in ran else Change.BETTER
     changes = [comparison.change for comparison in comparisons if not comparison.single and comparison.change is not Change.NOT_COMPARABLE]
     if not changes:
         return Change.NOT_COMPARABLE if any(not comparison.single for comparison in comparisons) else None

@@ -24,6 +24,12 @@ _WITH_UNIT = re.compile(
 _CLOCK = re.compile(r"(?<![\d:])(?P<minutes>\d{1,4})(?::|m(?:in)?)(?P<seconds>[0-5]?\d(?:\.\d{1,3})?)s?(?![\d:])", re.ASCII)
 _LOOKS_PARTED = re.compile(r"\d{1,3} \d{3}\Z", re.ASCII)
 """A blank between three digits and what may stand before them."""
+_DID_NOT_RUN = re.compile(
+    r"[\s:,]+(?:it\s+)?(?:froze|freezes|frozen|crashed|crashes|failed|fails|hung|hangs|gave up|ran out of memory|out of memory"
+    r"|(?:did|does) not (?:run|finish|start|open)|(?:didn't|doesn't) (?:run|finish|start|open))\s*\.?\s*\Z",
+    re.IGNORECASE,
+)
+"""How people say that the work itself froze or gave up."""
 _ARROWS = ("->", "=>", "→")
 _MOST_SCORES = 200
 _LONGEST_NAME = 80
@@ -60,6 +66,9 @@ def parse_scores(text: str) -> tuple[tuple[Series, ...], tuple[ScoreProblem, ...
         except ValueError as problem:
             problems.append(ScoreProblem(number, shown[:60], str(problem)))
             continue
+        if earlier is not None and earlier.did_not_run is not series.did_not_run:
+            problems.append(ScoreProblem(number, shown[:60], f"{series.name} ran and did not run: which was it at this moment?"))
+            continue
         if earlier is not None:
             series = replace(earlier, samples=earlier.samples + series.samples)
         found[series.name.casefold()] = series
@@ -67,6 +76,9 @@ def parse_scores(text: str) -> tuple[tuple[Series, ...], tuple[ScoreProblem, ...
 
 
 def _score(line: str) -> Series:
+    froze = _DID_NOT_RUN.search(line)
+    if froze is not None and line[: froze.start()].strip(" :,"):
+        return Series((), "", name=line[: froze.start()].strip(" :,")[:_LONGEST_NAME], typed=True, stress="work", did_not_run=True)
     name, words = _name_and_words(line)
     at = 0
     samples: list[float] = []

@@ -73,6 +73,8 @@ class Series:
     lower_is_better: bool = False
     typed: bool = False
     stress: str = "memory"
+    did_not_run: bool = False
+    """The work froze or gave up: there is no value, and that says more than one."""
 
     @property
     def key(self) -> Measurement | str:
@@ -184,7 +186,8 @@ class Change(StrEnum):
 class Comparison:
     """One quantity before and now. Shares are of the median before: 0.1 is ten per cent more; an interval of 95 %.
 
-    `series` is the later one; `single` marks a plain percentage of scores that were given once.
+    `series` is the later one; `single` marks scores that were given once, which prove nothing. `ran` is whether the work ran
+    before and now, where it did not both times: it is better or worse then, whatever a score says.
     """
 
     series: Series
@@ -196,3 +199,4 @@ class Comparison:
     high: float | None = None
     single: bool = False
     why: str = ""
+    ran: tuple[bool, bool] = (True, True)

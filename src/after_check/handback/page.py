@@ -159,7 +159,11 @@ def _findings(content: SheetContent, severity: Severity, tone: Tone) -> Iterator
 def _helped(content: SheetContent) -> str:
     """Return whether the upgrade helped, in a sentence; empty where nothing was measured before and after."""
     before, now = content.benchmarks
-    change = overall(compare(before, now)) if before is not None and now is not None else None
+    comparisons = compare(before, now) if before is not None and now is not None else ()
+    for comparison in comparisons:
+        if not all(comparison.ran):
+            return f"{comparison.series.name}: {comparison.why}."
+    change = overall(comparisons)
     return {
         Change.BETTER: "Measured before and after, the memory is faster than it was.",
         Change.WORSE: "Measured before and after, the memory is slower than it was.",

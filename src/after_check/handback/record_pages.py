@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer
 
+from after_check.benchmark.words import figure_words
 from after_check.casework.same_machine import why_not
 from after_check.casework.words import QUANTITY_WORDS, expected_words
 from after_check.domain.benchmark import Series
@@ -138,7 +139,7 @@ def _benchmarks(content: SheetContent, width: float) -> Iterator[Flowable]:
     yield Placed(bandwidth_drawing(before, now, content.one_channel_gbs, content.channels, width))
     yield Placed(staircase_drawing(before, now, width))
     scores = [part for part in (now.series if now else ()) if part.typed]
-    rows = [(score.name, f"{score.median:g} {score.unit}", _score_before(content, score), "typed") for score in scores]
+    rows = [(score.name, figure_words(score), _score_before(content, score), "typed") for score in scores]
     if rows:
         yield table(("Score", "Now", "Before", ""), rows, [0.4 * width, 0.2 * width, 0.2 * width, 0.2 * width])
 
@@ -146,7 +147,7 @@ def _benchmarks(content: SheetContent, width: float) -> Iterator[Flowable]:
 def _score_before(content: SheetContent, score: Series) -> str:
     before = content.benchmarks[0]
     series = before.of(score.key) if before is not None else None
-    return f"{series.median:g} {series.unit}" if series is not None else "not given"
+    return figure_words(series) if series is not None else "not given"
 
 
 def _soaks(content: SheetContent, width: float) -> Iterator[Flowable]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.benchmark.compare import compare, overall
-from after_check.benchmark.words import doing_words, series_words
+from after_check.benchmark.words import conclusion_words, doing_words, figure_words, plain_number, series_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
 from after_check.domain.quantities import counted
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
@@ -78,6 +78,9 @@ def _state_words(snapshot: BenchmarkSnapshot) -> str:
 
 
 def _sentence(snapshot: BenchmarkSnapshot, change: Change | None) -> str:
+    conclusion = conclusion_words(snapshot.comparisons)
+    if conclusion:
+        return conclusion
     if change is None:
         missing = "on arrival" if snapshot.before is None else "now"
         left_out = f" {counted(snapshot.left_out, 'benchmark')} of another computer left out." if snapshot.left_out else ""
@@ -214,10 +217,10 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
     if not found:
         scores = [part for record in (snapshot.now, snapshot.before) if record for part in record.series if part.typed]
         for score in scores[: rows - 1]:
-            lines.append(Text(f" {fitted(score.name, 26)} {score.median:g} {score.unit}  typed", Ink.TEXT, no_wrap=True))
+            lines.append(Text(f" {fitted(score.name, 26)} {figure_words(score)}  typed", Ink.TEXT, no_wrap=True))
         said = "Benchmark before anything is fitted, and again after: then they can be compared. Scores of other programs are typed with t."
         return [*lines, *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
-    name_cells = max(12, cells - 43)
+    name_cells = max(12, cells - 47)
     for comparison in found[: rows - 1]:
         line = Text(
             f" {fitted(series_words(comparison.series, narrow=True), name_cells)} ",
@@ -225,15 +228,20 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
             no_wrap=True,
             overflow="ellipsis",
         )
-        line.append(fitted(f"{comparison.before:6.4g} ▸ {comparison.now:<6.4g}{comparison.series.unit}", 20), Ink.MUTED)
+        line.append(fitted(_before_and_now(comparison), 22), Ink.MUTED)
         style = {Change.BETTER: Ink.KEPT, Change.WORSE: Ink.SHORT, Change.SAME: Ink.MUTED}.get(comparison.change, Ink.PROMISED)
-        line.append(f"{comparison.share:+7.1%} ", f"bold {Ink.TEXT}")
-        line.append(_MARKS[comparison.change], f"bold {style}")
-        if comparison.single:
-            line.append(" once", Ink.MUTED)
+        line.append(f"{comparison.share:+7.1%} " if all(comparison.ran) else " " * 8, f"bold {Ink.TEXT}")
+        line.append("? one run each" if comparison.single else _MARKS[comparison.change], f"bold {style}")
         line.truncate(cells)
         lines.append(line)
     return lines
+
+
+def _before_and_now(comparison: Comparison) -> str:
+    ran_before, runs_now = comparison.ran
+    before = plain_number(comparison.before) if ran_before else "did not run"
+    now = f"{plain_number(comparison.now)} {comparison.series.unit}".rstrip() if runs_now else "does not run"
+    return f"{before} ▸ {now}"
 
 
 def _clock(seconds: float) -> str:

@@ -11,10 +11,14 @@ from textual.containers import Vertical
 from textual.widgets import Static, TextArea
 
 from after_check.benchmark.scores import parse_scores
+from after_check.benchmark.words import plain_number
 from after_check.domain.benchmark import Series
 from after_check.tui.base import ShopDialog, after_typing
 
-_HOW = "One to a line: a name, the value of each run, a unit.\nExport 61.2 60.8 s   or   Frames: 58fps 57fps   or   Startup 1 min 20 s"
+_HOW = (
+    "One to a line: a name, the value of each run, a unit. One run proves nothing; three before and three now do.\n"
+    "Export 61.2 60.8 61.0 s   or   Frames: 58fps 57fps 58fps   or   Startup 1 min 20 s   or   Export froze"
+)
 
 
 class ScoresDialog(ShopDialog[tuple[Series, ...]]):
@@ -66,5 +70,8 @@ class ScoresDialog(ShopDialog[tuple[Series, ...]]):
 
 
 def _understood(series: Series) -> str:
-    values = ", ".join(f"{value:g}" for value in series.samples)
-    return f"{series.name}: {values} {series.unit}, {'lower' if series.lower_is_better else 'higher'} is better"
+    if series.did_not_run:
+        return f"{series.name}: it did not run"
+    values = ", ".join(plain_number(value) for value in series.samples)
+    runs = "one run: proves nothing alone" if len(series.samples) == 1 else f"{len(series.samples)} runs"
+    return f"{series.name}: {values} {series.unit}, {'lower' if series.lower_is_better else 'higher'} is better, {runs}"
