@@ -161,6 +161,9 @@ CERTAIN = [
     ("memory test failed, 3 errors after 20 minutes", "soak errors 3 20min"),
     ("speichertest 8 stunden fehlerfrei", "soak clean 480min"),
     ("2x8gb ddr4 3200, memory test 1 pass, 97 %, no errors", "2x8G DDR4-3200; soak clean 97% 1 pass"),
+    # what graphics borrow is not what they keep
+    ("2x8gb ddr4, shared graphics 7.9 gb", "2x8G DDR4; graphics may borrow 7.9G"),
+    ("shared gpu memory 7.9 GB, dedicated gpu 512 MB", "graphics 512M; graphics may borrow 7.9G"),
     # numbers as words
     ("sixteen gigabytes ddr4", "1x16G DDR4"),
     ("thirty-two gigs total, dual", "dual; total 32G"),

@@ -72,7 +72,12 @@ def _fact_lines(reading: Reading) -> Iterator[str]:
         yield _line("channels", str(reading.channels.value), reading.channels)
     if reading.profile is not None:
         yield _line("profile", reading.profile.value.value, reading.profile)
-    for word, fact in (("total", reading.total_bytes), ("usable", reading.usable_bytes), ("graphics", reading.graphics_bytes)):
+    for word, fact in (
+        ("total", reading.total_bytes),
+        ("usable", reading.usable_bytes),
+        ("graphics", reading.graphics_bytes),
+        ("graphics may borrow", reading.borrowed_bytes),
+    ):
         if fact is not None:
             yield _line(word, size_text(fact.value), fact)
     if reading.timings is not None:

@@ -21,6 +21,7 @@ class Code(StrEnum):
 
     CAPACITY_OVER = "capacity.over"
     CAPACITY_REDUNDANT = "capacity.redundant"
+    CAPACITY_BORROWED = "capacity.borrowed"
     CAPACITY_RESERVED = "capacity.reserved"
     CAPACITY_SHORT = "capacity.short"
     CAPACITY_SYSTEM_LIMIT = "capacity.system_limit"
@@ -196,6 +197,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     ),
     **dict.fromkeys(
         (
+            Code.CAPACITY_BORROWED,
             Code.CHANNELS_UNPROVEN,
             Code.ECC_ON_DIE,
             Code.FIRMWARE_UPDATED,

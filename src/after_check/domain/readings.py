@@ -207,7 +207,8 @@ class Reading:
     `slots` are the slots with names; `loose` are modules whose slots are not known. `total_bytes` is what the
     firmware counts, `usable_bytes` what the system can use, `channels` a channel mode that was shown (not one
     worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `graphics_bytes` and
-    `reserved_bytes` are what graphics and the firmware keep back, `in_use_bytes` and `available_bytes` what the system
+    `reserved_bytes` are what graphics and the firmware keep back, `borrowed_bytes` what graphics may borrow of what the system
+    can use (it grows with the total, and nothing is set aside for it), `in_use_bytes` and `available_bytes` what the system
     says is in use and to be had. `rate_cap_mts` is a limit that somebody set in the firmware setup, `system_limit_bytes`
     the most that the system's edition or its start options allow, `memory_changed` the firmware's notice that the amount
     of memory changed. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are
@@ -224,6 +225,7 @@ class Reading:
     total_bytes: Fact[int] | None = None
     usable_bytes: Fact[int] | None = None
     graphics_bytes: Fact[int] | None = None
+    borrowed_bytes: Fact[int] | None = None
     reserved_bytes: Fact[int] | None = None
     in_use_bytes: Fact[int] | None = None
     available_bytes: Fact[int] | None = None

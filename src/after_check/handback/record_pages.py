@@ -116,7 +116,11 @@ def _facts(reading: Reading) -> Iterator[tuple[str, str, Fact[object]]]:
     ):
         if text is not None:
             yield name, text.value, text  # type: ignore[misc]
-    for name, size in (("Usable", reading.usable_bytes), ("Graphics", reading.graphics_bytes)):
+    for name, size in (
+        ("Usable", reading.usable_bytes),
+        ("Graphics", reading.graphics_bytes),
+        ("Graphics may borrow", reading.borrowed_bytes),
+    ):
         if size is not None:
             yield name, size_text(size.value), size  # type: ignore[misc]
 

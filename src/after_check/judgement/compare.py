@@ -67,6 +67,7 @@ _COMPARED: tuple[tuple[Part, str, _Said], ...] = (
     (Part.AMOUNT, "counted by the firmware", _fact("total_bytes", size_text)),
     (Part.AMOUNT, "usable", _fact("usable_bytes", size_text)),
     (Part.AMOUNT, "share of graphics", _fact("graphics_bytes", size_text)),
+    (Part.AMOUNT, "graphics may borrow", _fact("borrowed_bytes", size_text)),
     (Part.AMOUNT, "limit of the system", _fact("system_limit_bytes", size_text)),
     (Part.AMOUNT, "kept back", _fact("redundancy")),
     (Part.PACE, "data rate", lambda of: f"{of.rate_mts} MT/s" if of.rate_mts else None),

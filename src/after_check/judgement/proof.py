@@ -7,6 +7,7 @@ from after_check.domain.readings import Reading, StartOutcome, Via
 
 _SAID_BY_A_STARTED_MACHINE = (
     *("running_rate", "channels", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "reserved_bytes", "in_use_bytes"),
+    "borrowed_bytes",
     *("available_bytes", "rate_cap_mts", "system_limit_bytes", "redundancy", "timings", "ecc_on", "ecc_errors", "voltage_mv"),
     *("uncorrected_errors", "system_bits", "settings_reset", "restart_pending", "memory_changed", "soak", "benchmark", "virtual"),
     *("read_gbs", "write_gbs", "copy_gbs", "latency_ns", "off_under_load"),

@@ -106,6 +106,7 @@ _TELLING = ("size_bytes", "generation", "form", "rated_mts", "part", "serial")
 """What two descriptions of one module agree on."""
 _OF_THAT_MOMENT = (
     *("running_rate", "channels", "timings", "voltage_mv", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "reserved_bytes"),
+    "borrowed_bytes",
     *("in_use_bytes", "available_bytes", "ecc_on", "ecc_errors", "uncorrected_errors", "settings_reset", "memory_changed", "start"),
     *("restart_pending", "soak", "benchmark", "read_gbs", "write_gbs", "copy_gbs", "latency_ns", "off_under_load", "pressure_percent"),
     *("redundancy", "via"),

@@ -27,6 +27,7 @@ _SIZES = {
     "total_bytes": "total",
     "usable_bytes": "usable",
     "graphics_bytes": "graphics",
+    "borrowed_bytes": "graphics may borrow",
     "reserved_bytes": "reserved",
     "in_use_bytes": "in use",
     "available_bytes": "available",

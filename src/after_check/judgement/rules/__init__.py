@@ -43,6 +43,7 @@ RULES: tuple[Rule, ...] = (
     capacity.system_limit,
     capacity.redundant,
     capacity.reserved,
+    capacity.borrowed,
     modules.unexpected,
     promised.swapped,
     modules.unreadable,

@@ -9,7 +9,7 @@ from after_check.domain.findings import Code, Evidence, Finding, Severity, Track
 from after_check.domain.quantities import GIB, size_notation, size_text
 from after_check.domain.readings import Redundancy
 from after_check.judgement.capacity import limit_just_above
-from after_check.judgement.case import Case
+from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.tracks import capacity_status
 
 _HELD_BACK = {
@@ -175,7 +175,9 @@ def reserved(case: Case) -> Iterator[Finding]:
     earlier = case.before.capacity.usable_bytes if case.before is not None else None
     less = max(0, (earlier or 0) - capacity.usable_bytes)
     notable = capacity.gap_is_notable or less >= GIB / 2
-    share = f", of which graphics take {size_text(graphics.value)}" if graphics else ""
+    # A share that is larger than all that is kept back is none of it: it is borrowed, and that is another finding.
+    inside = graphics is not None and graphics.value <= gap
+    share = f", of which graphics take {size_text(graphics.value)}" if graphics is not None and inside else ""
     share += f"; on arrival the system could use {size_text(less)} more" if less >= GIB / 2 else ""
     yield Finding(
         code=Code.CAPACITY_RESERVED,
@@ -188,3 +190,31 @@ def reserved(case: Case) -> Iterator[Finding]:
         customer=f"The system shows {size_text(capacity.usable_bytes)}, as {size_text(gap)} is kept for graphics and the machine itself.",
         evidence=(Evidence(f"usable {size_text(capacity.usable_bytes)}", Source.SYSTEM),),
     )
+
+
+def borrowed(case: Case) -> Iterator[Finding]:
+    """capacity.borrowed: what graphics may borrow of the usable memory; it grows with the total, and nothing is set aside."""
+    now_bytes = _borrowed(case.now)
+    if now_bytes is None:
+        return
+    before_bytes = _borrowed(case.before) if case.before is not None else None
+    before = f", {size_text(before_bytes)} on arrival" if before_bytes is not None and before_bytes != now_bytes else ""
+    yield Finding(
+        code=Code.CAPACITY_BORROWED,
+        severity=Severity.NOTE,
+        title=f"Graphics may borrow up to {size_text(now_bytes)}{before}",
+        reason="Graphics without memory of their own use a part of the system's while they need it. Nothing is set aside for that.",
+        next="Nothing to do.",
+        sure=0.9,
+        customer=f"Graphics may use up to {size_text(now_bytes)} of the memory while a program needs it{before}.",
+        evidence=(Evidence(f"graphics may borrow {size_text(now_bytes)}", Source.TYPED),),
+    )
+
+
+def _borrowed(seen: ReadingView) -> int | None:
+    """Return what graphics may borrow: as it was said, or a share that is larger than all that is kept back."""
+    said, share = value_of(seen.reading.borrowed_bytes), value_of(seen.reading.graphics_bytes)
+    if said is not None:
+        return said
+    total, usable = seen.capacity.total_bytes, seen.capacity.usable_bytes
+    return share if share is not None and total is not None and usable is not None and share > total - usable else None

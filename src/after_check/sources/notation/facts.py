@@ -141,6 +141,7 @@ FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] =
     (pattern(rf"total\s*{_SIZE}"), "total_bytes", _size),
     (pattern(rf"usable\s*{_SIZE}"), "usable_bytes", _size),
     (pattern(rf"graphics\s*{_SIZE}"), "graphics_bytes", _size),
+    (pattern(rf"graphics\s*may\s*borrow\s*{_SIZE}"), "borrowed_bytes", _size),
     (pattern(rf"reserved\s*{_SIZE}"), "reserved_bytes", _size),
     (pattern(rf"in\s*use\s*{_SIZE}"), "in_use_bytes", _size),
     (pattern(rf"available\s*{_SIZE}"), "available_bytes", _size),

@@ -14,6 +14,7 @@ from after_check.standards.rates import same_rate, snap_rate
 _NOT_PROMISED = {
     "usable_bytes": "what the system can use",
     "graphics_bytes": "the share of graphics",
+    "borrowed_bytes": "what graphics may borrow",
     "reserved_bytes": "what the firmware keeps back",
     "in_use_bytes": "what is in use",
     "available_bytes": "what is to be had",

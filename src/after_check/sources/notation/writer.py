@@ -93,6 +93,7 @@ _FACTS: tuple[tuple[str, Callable[[Any], str]], ...] = (
     ("total_bytes", lambda size: f"total {size_notation(size)}"),
     ("usable_bytes", lambda size: f"usable {size_notation(size)}"),
     ("graphics_bytes", lambda size: f"graphics {size_notation(size)}"),
+    ("borrowed_bytes", lambda size: f"graphics may borrow {size_notation(size)}"),
     ("reserved_bytes", lambda size: f"reserved {size_notation(size)}"),
     ("in_use_bytes", lambda size: f"in use {size_notation(size)}"),
     ("available_bytes", lambda size: f"available {size_notation(size)}"),

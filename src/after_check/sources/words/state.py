@@ -46,11 +46,12 @@ ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
     ("rdimm", "form", Form.RDIMM),
     ("lrdimm", "form", Form.LRDIMM),
 )
-ROLES = ("usable", "reserved", "graphics", "in_use", "available", "aside", "total")
+ROLES = ("borrowed", "usable", "reserved", "graphics", "in_use", "available", "aside", "total")
 ROLE_FIELDS = {
     "usable": "usable_bytes",
     "reserved": "reserved_bytes",
     "graphics": "graphics_bytes",
+    "borrowed": "borrowed_bytes",
     "in_use": "in_use_bytes",
     "available": "available_bytes",
     "total": "total_bytes",

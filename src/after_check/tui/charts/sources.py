@@ -28,6 +28,7 @@ _WORDS = {
     "total_bytes": "total",
     "usable_bytes": "usable",
     "graphics_bytes": "graphics",
+    "borrowed_bytes": "graphics may borrow",
     "system_bits": "system",
     "running_rate": "running rate",
     "array_limit_bytes": "firmware's limit",

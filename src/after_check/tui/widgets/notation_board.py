@@ -201,7 +201,12 @@ def _facts(parsed: Parsed) -> str:
         parts.append(f"{now.channels.count} channel{'s' if now.channels.count > 1 else ''}")
     if now.profile is not None:
         parts.append(f"profile {now.profile.value}")
-    for word, fact in (("total", reading.total_bytes), ("usable", reading.usable_bytes), ("graphics", reading.graphics_bytes)):
+    for word, fact in (
+        ("total", reading.total_bytes),
+        ("usable", reading.usable_bytes),
+        ("graphics", reading.graphics_bytes),
+        ("graphics may borrow", reading.borrowed_bytes),
+    ):
         if fact is not None:
             parts.append(f"{word} {size_text(fact.value)}")
     for word, flag in (("settings cleared", reading.settings_reset), ("restart pending", reading.restart_pending)):
