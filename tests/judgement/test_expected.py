@@ -6,9 +6,10 @@ import pytest
 
 from after_check.casework.words import expected_words
 from after_check.domain.case_files import CaseFile
+from after_check.domain.findings import Quantity, TrackStatus
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
-from after_check.sources.take import take_notation
+from after_check.sources.take import take_notation, take_promise
 
 CARD = parse_card('[card]\nname = "T1"\n[[memory.rate]]\nper_channel = 1\nrate = 3200\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
 WITH_PROFILE = "2x8G DDR4-3600 prof1 3600 std 2400"
@@ -57,3 +58,17 @@ def test_unequal_channels_carry_a_weighted_peak():
 
 def test_modules_without_any_rate_promise_nothing():
     assert judge(CaseFile(take_notation("2x8G; run 2400").reading)).expected is None
+
+
+def test_the_track_of_the_bandwidth_is_the_weighted_one():
+    """The same unequal pair was promised, one to a channel: what it can carry at the most is what was promised."""
+    line = "A1=4G DDR4-2400; B1=16G DDR4-2400; dual; run 2400"
+    judgement = judge(CaseFile(take_notation(f"{line}; total 20G").reading, promise=take_promise(line)))
+    peak = judgement.track(Quantity.PEAK)
+    assert (peak.now, peak.promised, peak.status) == (26.9, 26.9, TrackStatus.KEPT)
+
+
+def test_equal_modules_on_unequal_channels_do_not_differ_in_size():
+    judgement = judge(CaseFile(take_notation("A1=8G DDR4-2400; A2=8G DDR4-2400; B1=8G DDR4-2400; B2=-; run 2400").reading))
+    partial = next(finding for finding in judgement.findings if finding.code == "channels.partial")
+    assert partial.customer.startswith("The memory channels hold different amounts")

@@ -11,10 +11,10 @@ from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.case_files import CaseFile, Figures, Needs
 from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Judgement
-from after_check.domain.jobs import Job, KeptSoak, Moment
+from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
 from after_check.domain.promises import Promise
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
-from after_check.domain.tries import Started
+from after_check.domain.tries import SoakSaid, Started
 from after_check.judgement.judge import judge
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
@@ -86,7 +86,19 @@ def soak_of(job: Job) -> Fact[SoakResult] | None:
         if result is not None and not typed_later and _is_of_these_modules(job, kept) and counts(job, kept.record):
             source = Source.SYSTEM if result.own_word else Source.MEASURED
             return Fact(result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC")
-    return None
+    return _soak_of_the_last_try(job, now)
+
+
+def _soak_of_the_last_try(job: Job, now: KeptReading) -> Fact[SoakResult] | None:
+    """Return the clean memory test that was noted with the last try, where nothing else is known and the try stands."""
+    log = job.tries.log if job.tries is not None else None
+    last = log.last if log is not None else None
+    if log is None or last is None or last.soak is not SoakSaid.CLEAN or now.reading.soak is not None or last.failed:
+        return None
+    if len(last.arrangement.fitted) != len(now.reading.modules):
+        return None
+    minutes = int(last.soak_minutes) if last.soak_minutes is not None else None
+    return Fact(SoakResult(0, minutes, by=f"try {len(log.tries)}"), Source.TYPED, f"try {len(log.tries)}")
 
 
 def _is_of_these_modules(job: Job, kept: KeptSoak) -> bool:

@@ -6,12 +6,13 @@ import functools
 from collections.abc import Callable
 
 from after_check.domain.facts import Fact, value_of
-from after_check.domain.findings import Quantity, Track, TrackStatus
+from after_check.domain.findings import ChannelPart, Quantity, Track, TrackStatus
 from after_check.domain.modules import Timings
 from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
 from after_check.domain.readings import ProfileState
 from after_check.judgement.capacity import kept_by_usable
 from after_check.judgement.case import Case, ReadingView
+from after_check.judgement.channels import channel_parts
 from after_check.judgement.rates import profile_of
 from after_check.standards.rates import same_rate
 
@@ -86,9 +87,9 @@ def profile_status(case: Case) -> TrackStatus | None:
 
 
 def _peak(case: Case) -> Track:
-    promised = _peak_gbs(case.promise.rate_mts, case.promise.channels)
-    now = _view_peak_gbs(case.now)
-    before = _view_peak_gbs(case.before) if case.before else None
+    promised = _promised_peak_gbs(case)
+    now = view_peak_gbs(case.now)
+    before = view_peak_gbs(case.before) if case.before else None
     status = _status(promised, now, higher_is_over=True)
     if promised is not None and now is not None and same_rate(promised, now):
         status = TrackStatus.KEPT
@@ -150,8 +151,24 @@ def _peak_gbs(rate_mts: int | None, channels: int | None) -> float | None:
     return peak_bandwidth_gbs(rate_mts, channels) if rate_mts and channels else None
 
 
-def _view_peak_gbs(view: ReadingView) -> float | None:
-    return _peak_gbs(view.rate_mts, view.channels.count)
+def view_peak_gbs(view: ReadingView) -> float | None:
+    """Return the highest possible bandwidth in GB/s; of unequal channels that of each part, weighted by its bytes."""
+    return _weighted_gbs(view.rate_mts, view.channels.count, view.channels.parts)
+
+
+def _promised_peak_gbs(case: Case) -> float | None:
+    """Return the bandwidth that was promised; of modules that differ, one to a channel, the weighted one."""
+    promise = case.promise
+    sizes = [size for module in promise.modules if (size := value_of(module.size_bytes)) is not None]
+    one_each = (promise.channels or 0) > 1 and len(sizes) == len(promise.modules) == promise.channels
+    return _weighted_gbs(promise.rate_mts, promise.channels, channel_parts(sizes) if one_each else ())
+
+
+def _weighted_gbs(rate_mts: int | None, channels: int | None, parts: tuple[ChannelPart, ...]) -> float | None:
+    if not rate_mts or len(parts) < 2 or channels is None:
+        return _peak_gbs(rate_mts, channels)
+    whole = sum(part.size_bytes for part in parts)
+    return sum(part.size_bytes * peak_bandwidth_gbs(rate_mts, part.ways) for part in parts) / whole
 
 
 def _promised_timings(case: Case) -> Timings | None:

@@ -80,6 +80,11 @@ def wrong_slots(case: Case) -> Iterator[Finding]:
     )
 
 
+def _unlike(case: Case) -> str:
+    sizes = {value_of(module.size_bytes) for module in case.now.reading.modules}
+    return "The modules differ in size" if len(sizes) > 1 else "The memory channels hold different amounts"
+
+
 def partial(case: Case) -> Iterator[Finding]:
     """channels.partial: unequal channels, so that a part of the memory is shared by fewer."""
     channels = case.now.channels
@@ -93,7 +98,7 @@ def partial(case: Case) -> Iterator[Finding]:
         reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not." + _weighted_words(case),
         next="Nothing to fix. Equal modules would put all of it on every channel.",
         sure=0.85,
-        customer=f"The modules differ in size: {said}. It works; two equal modules would be faster throughout.",
+        customer=f"{_unlike(case)}: {said}. It works; as much memory on each channel would be faster throughout.",
         evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
     )
 

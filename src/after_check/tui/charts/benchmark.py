@@ -81,6 +81,8 @@ def _sentence(snapshot: BenchmarkSnapshot, change: Change | None) -> str:
     conclusion = conclusion_words(snapshot.comparisons)
     if conclusion:
         return conclusion
+    if change is None and snapshot.before is not None and snapshot.now is not None:
+        return "Nothing that was measured or typed now was also measured or typed on arrival, so nothing can be compared."
     if change is None:
         missing = "on arrival" if snapshot.before is None else "now"
         left_out = f" {counted(snapshot.left_out, 'benchmark')} of another computer left out." if snapshot.left_out else ""

@@ -63,6 +63,8 @@ class CeilingsScreen(SnapshotScreen[None]):
         rate = next((finding for finding in judgement.findings if finding.code.group == "rate"), None)
         if rate is not None:
             lines += [Text(rate.title, f"bold {Ink.TEXT}"), *reason_lines(rate, cells), Text("")]
+        elif bars and self.snapshot.running_mts is None:
+            lines += [Text("No speed was read, so nothing is held against these bars yet.", Ink.TEXT), Text("")]
         elif bars:
             lines += [Text("The speed is what it should be; the lowest of these bars is why it is no higher.", Ink.TEXT), Text("")]
         lines += [Text("WHAT WOULD LIFT EACH", f"bold {Ink.MUTED}"), Text("")]
