@@ -65,7 +65,7 @@ def test_the_track_of_the_bandwidth_is_the_weighted_one():
     line = "A1=4G DDR4-2400; B1=16G DDR4-2400; dual; run 2400"
     judgement = judge(CaseFile(take_notation(f"{line}; total 20G").reading, promise=take_promise(line)))
     peak = judgement.track(Quantity.PEAK)
-    assert (peak.now, peak.promised, peak.status) == (26.9, 26.9, TrackStatus.KEPT)
+    assert (peak.now, peak.promised, peak.status) == (26.88, 26.88, TrackStatus.KEPT)
 
 
 def test_equal_modules_on_unequal_channels_do_not_differ_in_size():

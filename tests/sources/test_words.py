@@ -164,6 +164,17 @@ CERTAIN = [
     # what graphics borrow is not what they keep
     ("2x8gb ddr4, shared graphics 7.9 gb", "2x8G DDR4; graphics may borrow 7.9G"),
     ("shared gpu memory 7.9 GB, dedicated gpu 512 MB", "graphics 512M; graphics may borrow 7.9G"),
+    # what was said beside one module is of that one
+    ("A2 8gb ddr4 maker Brackwater, B2 8gb ddr4 maker Tarnhollow", "A2=8G DDR4 maker Brackwater; B2=8G DDR4 maker Tarnhollow"),
+    ("A1 32gb rdimm ecc, A2 32gb rdimm", "A1=32G ecc rdimm; A2=32G rdimm"),
+    ("8gb serial 12AB in slot 1, 8gb serial 34CD in slot 2", "1=8G serial 12AB; 2=8G serial 34CD"),
+    ("2x8gb ddr4 maker Quillmark, dual", "2x8G DDR4 maker Quillmark; dual"),
+    # signs of the machine
+    ("2x2gb ddr3 1333, dual, 32 bit system, total 4gb", "2x2G DDR3-1333; dual; total 4G; bits 32"),
+    ("virtual machine, total 8gb", "total 8G; virtual"),
+    ("settings were cleared, memory has changed, 2x8gb", "2x8G; reset; memory-changed"),
+    ("2x16gb ddr4 3733, runs at 2400, no profile choice", "2x16G DDR4-3733; run 2400; profile locked"),
+    ("2x8gb, slow first start", "2x8G; start slow"),
     # numbers as words
     ("sixteen gigabytes ddr4", "1x16G DDR4"),
     ("thirty-two gigs total, dual", "dual; total 32G"),

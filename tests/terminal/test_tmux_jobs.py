@@ -36,7 +36,7 @@ class Bench:
     def say(self, text, *then):
         """Type a text, see it, and press enter."""
         self.screen.type(text)
-        self.screen.wait(text[-18:])
+        self.screen.wait(text[-18:], seconds=20)
         self.press("Enter")
         if then:
             self.screen.wait(*then)
@@ -120,3 +120,196 @@ def test_single_to_dual_laptop(bench):
     sheet = bench.handed_back()
     assert "Ready: what was promised is there." in sheet
     assert "found no errors" in sheet
+
+
+def test_kept_plus_a_larger_module(bench):
+    bench.new_job(
+        "Visitor desk, Larkfield S3, Lighthouse museum",
+        "slot 1 4gb ddr4 2400 sodimm, slot 2 empty, runs at 2400, single channel",
+        "slot 1 4gb ddr4 2400, slot 2 16gb ddr4 2400, dual channel",
+    )
+    bench.before_and_fitted(
+        ("The channels are not filled alike", "1 × 16 GiB"),
+        "slot 1 4gb ddr4 2400, slot 2 16gb ddr4 2400, runs at 2400, dual channel, total 20gb",
+        "READY",
+    )
+    bench.tested("90 min, 2 passes, no errors")
+    sheet = bench.handed_back()
+    assert "4 → 20 GiB of memory" in sheet
+    assert "8 GiB on two channels, 12 GiB on one channel" in sheet
+
+
+def test_replaced_pair_with_the_notice(bench):
+    bench.new_job(
+        "Counting desk, Larkfield T3, Skarrow Head Bird Observatory",
+        "2x8gb ddr5 4800, runs at 4800, dual channel, profile off",
+        "2x24gb ddr5 5600, dual channel, runs at 5600",
+    )
+    bench.screen.wait("before you open it")
+    bench.step("BEFORE YOU OPEN IT", "2 × 24 GiB · DDR5-5600")
+    bench.step("the reading after fitting")
+    bench.press("F5")
+    bench.screen.wait("THE FIRST START")
+    bench.press("1", "4", "Enter")
+    bench.screen.wait("notice: amount of memory changed")
+    bench.say("2x24gb ddr5 5600, runs at 5600, dual channel, total 48gb", "FINDINGS", "READY")
+    bench.tested("overnight, 8 passes, no errors")
+    sheet = bench.handed_back()
+    assert "16 → 48 GiB of memory · 4800 → 5600 MT/s" in sheet
+    assert "takes longer than usual" in sheet
+
+
+def test_locked_firmware_is_handed_back_as_agreed(bench):
+    bench.new_job(
+        "Recording PC, Whin K6, Village choir",
+        "2x8gb ddr4 2400, runs at 2400, dual channel",
+        "2x16gb ddr4 3733, dual channel, runs at 3733",
+    )
+    bench.before_and_fitted(
+        (),
+        "2x16gb ddr4 3733, runs at 2400, dual channel, total 32gb, no profile choice",
+        "NOT READY",
+    )
+    bench.screen.wait("fix it")
+    sheet = bench.handed_back(agreed="on the phone: 2400 is fast enough", outcome="AS AGREED")
+    assert "Handed back as agreed with you." in sheet
+    assert "Agreed: on the phone: 2400 is fast enough." in sheet
+    assert "Not ready" not in sheet
+
+
+def test_a_bank_that_is_not_seen(bench):
+    bench.new_job(
+        "Map tower, Larkfield T4, Tide-gauge office",
+        "A1 8gb ddr4 2666, B1 8gb ddr4 2666, A2 empty, B2 empty, runs at 2666, dual",
+        "A1 8gb, A2 8gb, B1 8gb, B2 8gb ddr4 2666, dual channel",
+    )
+    bench.before_and_fitted(
+        ("2 × 8 GiB · DDR4-2666",),
+        "A1 8gb ddr4 2666, B1 8gb ddr4 2666, A2 8gb ddr4 2666, B2 empty, runs at 2666, total 24gb",
+        "NOT READY",
+        "One module not seen",
+    )
+    bench.screen.wait("write down what came of it")
+    bench.press("r")
+    bench.screen.wait("the reading after fitting")
+    bench.say("+ B2 8gb ddr4 2666, total 32gb, dual channel", "FINDINGS", "READY")
+    bench.tested("2 h, 3 passes, no errors")
+    assert "16 → 32 GiB of memory" in bench.handed_back()
+
+
+def test_an_old_laptop_with_a_32_bit_system(bench):
+    bench.new_job(
+        "Lighthouse display, Merle A2, Lighthouse museum",
+        "2x2gb ddr3 1333, runs at 1333, dual, 32 bit system, total 4gb",
+        "2x4gb ddr3 1333, dual channel",
+    )
+    bench.before_and_fitted(
+        ("The system has 32 bits",),
+        "2x4gb ddr3 1333, runs at 1333, dual, 32 bit system, total 8gb, usable 3.2gb",
+        "FINDINGS",
+    )
+    sheet = bench.handed_back(agreed="a 64-bit system follows in June", outcome="AS AGREED")
+    assert "a 64-bit system follows in June" in sheet
+
+
+def test_mixed_makes(bench):
+    bench.new_job(
+        "Radio desk, Larkfield T5, Tide-gauge office",
+        "A2 8gb ddr4 2933 maker Brackwater, B2 8gb ddr4 2933 maker Brackwater, A1 empty, B1 empty, runs at 2933, dual",
+        "A2 8gb ddr4 2933, B2 8gb ddr4 2933, A1 8gb ddr4 2933, B1 8gb ddr4 2933, dual channel",
+    )
+    bench.before_and_fitted(
+        ("2 × 8 GiB · DDR4-2933",),
+        "A2 8gb ddr4 2933 maker Brackwater, B2 8gb ddr4 2933 maker Brackwater, "
+        "A1 8gb ddr4 2933 maker Tarnhollow, B1 8gb ddr4 2933 maker Tarnhollow, runs at 2933, dual, total 32gb",
+        "READY",
+        "Different makers",
+    )
+    bench.tested("3 h, 4 passes, no errors")
+    assert "Ready: what was promised is there." in bench.handed_back()
+
+
+def test_a_slow_first_start(bench):
+    bench.new_job(
+        "Spectrum laptop, Dunlin 16, Tide-gauge office",
+        "one stick of 16gb ddr5 5600 sodimm, runs at 5600, single channel",
+        "one more of the same, dual channel",
+    )
+    bench.screen.wait("before you open it")
+    bench.step("BEFORE YOU OPEN IT")
+    bench.step("the reading after fitting")
+    bench.press("F5")
+    bench.screen.wait("THE FIRST START")
+    bench.press("1", "2", "5", "Enter")
+    bench.screen.wait("settings were cleared")
+    bench.say("2x16gb ddr5 5600, runs at 5600, dual channel, total 32gb", "FINDINGS", "power")
+    sheet = bench.handed_back(agreed="the settings are set again", outcome="AS AGREED")
+    assert "restarted by itself a few times" in sheet
+
+
+def test_an_appliance_above_its_maximum(bench):
+    bench.new_job(
+        "Tide archive, Cairnbox 3, Skarrow Head Bird Observatory",
+        "2x4gb ddr4 2666 sodimm ecc, total 8gb",
+        "2x16gb ddr4 2666 sodimm ecc",
+    )
+    bench.screen.wait("before you open it")
+    bench.press("k")
+    bench.screen.wait("THE DATA SHEET OF CAIRNBOX 3")
+    bench.press("Down", "Down")
+    bench.screen.wait("▸ most in all")
+    bench.press("2", "C-s")
+    bench.screen.wait("before you open it")
+    bench.step("BEFORE YOU OPEN IT", "16 GiB is documented as the", "most for Cairnbox 3")
+    bench.step("the reading after fitting")
+    bench.say("2x16gb ddr4 2666 sodimm ecc, runs at 2666, total 32gb", "FINDINGS")
+    bench.tested("12 h, 6 passes, no errors")
+    sheet = bench.handed_back()
+    assert "8 → 32 GiB of memory" in sheet
+
+
+def test_a_server_that_needs_ecc(bench):
+    bench.new_job(
+        "Camera-trap server, Holm R7, Skarrow Head Bird Observatory",
+        "A1 32gb ddr4 3200 rdimm ecc, B1 32gb ddr4 3200 rdimm ecc, A2 empty, B2 empty, runs at 3200, total 64gb",
+        "A1 32gb ddr4 3200 rdimm ecc, B1 32gb ddr4 3200 rdimm ecc, A2 32gb ddr4 3200 rdimm, B2 32gb ddr4 3200 rdimm",
+    )
+    bench.before_and_fitted(
+        ("The old modules have ECC", "Buy ECC modules"),
+        "A1 32gb ddr4 3200 rdimm ecc, B1 32gb ddr4 3200 rdimm ecc, A2 32gb ddr4 3200 rdimm ecc, B2 32gb ddr4 3200 rdimm ecc, "
+        "runs at 3200, total 128gb",
+        "FINDINGS",
+    )
+    bench.tested("12 h, 3 passes, no errors")
+    assert "64 → 128 GiB of memory" in bench.handed_back()
+
+
+def test_profile_and_slots(bench):
+    bench.new_job(
+        "Sonogram desk, Larkfield T6, Skarrow Head Bird Observatory",
+        "A1 8gb ddr5 4800, B1 8gb ddr5 4800, runs at 4800, dual",
+        "2x24gb ddr5 6400, dual channel, profile 1, runs at 6400",
+    )
+    bench.before_and_fitted(
+        (),
+        "A1 24gb ddr5 6400, A2 24gb ddr5 6400, B1 empty, B2 empty, runs at 4800, single channel, profile off, total 48gb",
+        "NOT READY",
+    )
+    bench.step("the reading after fitting") if "read it again" in bench.screen.text() else bench.press("r")
+    bench.screen.wait("the reading after fitting")
+    bench.say("A1 24gb ddr5 6400, B1 24gb ddr5 6400, A2 empty, B2 empty, runs at 6400, dual, profile 1, total 48gb", "FINDINGS", "READY")
+    bench.tested("4 h, 3 passes, no errors")
+    assert "4800 → 6400 MT/s" in bench.handed_back()
+
+
+def test_a_virtual_machine(bench):
+    bench.new_job("Web host, (virtual), Tide-gauge office", "virtual machine, total 8gb", "2x8gb")
+    bench.screen.wait("before you open it")
+    bench.step("BEFORE YOU OPEN IT", "This is a virtual machine")
+    bench.press("Escape")
+    bench.screen.wait("PROMISE")
+    bench.press("h")
+    bench.screen.wait("BEFORE IT GOES BACK")
+    bench.press("c")
+    bench.screen.wait("BACK AS IT CAME")
+    bench.say("a virtual machine gets its memory from its host", "AS IT CAME")

@@ -15,6 +15,7 @@ from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ProfileState, Reading
 from after_check.judgement.case import ReadingView, view
 from after_check.judgement.ceilings import modules_per_channel
+from after_check.judgement.channels import channel_parts
 from after_check.judgement.expected import expected_rate
 from after_check.judgement.placing import kept_and_new, planned
 from after_check.judgement.rates import best_rate_mts, common_generation, standard_rate_mts
@@ -96,7 +97,7 @@ def look_before_fitting(arrival: Reading | None, promise: Promise | None, card: 
         plan=seen.reading,
         kept=tuple(name for name, _ in kept if name),
         to_buy=tuple(_to_buy(plan)),
-        parts=seen.channels.parts,
+        parts=_parts(plan),
         expected_mts=(rate.low_mts, rate.high_mts) if rate is not None else (None, None),
         missing=tuple(_missing(arrival, promise, card)),
     )
@@ -274,8 +275,15 @@ def _why_slower(plan: _Plan, high_mts: int) -> str:
     return ""
 
 
+def _parts(plan: _Plan) -> tuple[ChannelPart, ...]:
+    """Return how the memory is spread; where no slot tells, as many modules as promised channels have one each."""
+    sizes = [size for module in plan.seen.reading.modules if (size := value_of(module.size_bytes))]
+    one_each = plan.promise.channels is not None and 1 < plan.promise.channels == len(sizes) == len(plan.seen.reading.modules)
+    return plan.seen.channels.parts or (channel_parts(sizes) if one_each else ())
+
+
 def _channels(plan: _Plan) -> Iterator[Remark]:
-    parts, promised = plan.seen.channels.parts, plan.promise.channels
+    parts, promised = _parts(plan), plan.promise.channels
     count = plan.seen.channels.count
     if len(parts) > 1:
         words = ", ".join(f"{size_text(part.size_bytes)} on {counted(part.ways, 'channel')}" for part in parts)

@@ -40,7 +40,7 @@ class FactSteps(ResultSteps):
                     end = rest[0].end
                     while end < len(self.text) and not self.text[end].isspace() and self.text[end] not in ",;":
                         end += 1
-                    self.common[kind] = clean(self.text[rest[0].start : end], 60)
+                    self._common(kind, clean(self.text[rest[0].start : end], 60))
                     for other in clause:
                         if token.start <= other.start < end:
                             other.used = True
@@ -237,12 +237,30 @@ class FactSteps(ResultSteps):
             self._use(part, of, whole)
             return
 
+    def _signs(self, clause: list[Token]) -> None:
+        """What is only said to be so: a virtual machine, cleared settings, the firmware's notice, a system of 32 bits."""
+        for token in clause:
+            if token.kind == "system_bits":
+                self.facts["system_bits"] = token.value
+                self._use(token)
+            if not token.used and token.means("profile_locked"):
+                self.facts["profile"] = ProfileState.LOCKED
+                self._use(token)
+            for kind, name in (("virtual", "virtual"), ("settings_cleared", "settings_reset"), ("amount_changed", "memory_changed")):
+                if not token.used and token.means(kind):
+                    self.facts[name] = True
+                    self._use(token)
+
     def _start(self, clause: list[Token]) -> None:
         """`won't boot`; where starting is spoken of too, it starts in some cases, and which one is now is not said."""
         for token in clause:
             if not token.used and token.means("no_start") and not any(other.means("starts") for other in self.tokens):
                 self.facts["start"] = StartOutcome.NO
                 self._use(token)
+            for kind, outcome in (("slow_start", StartOutcome.SLOW), ("power_cycles", StartOutcome.CYCLES)):
+                if not token.used and token.means(kind):
+                    self.facts["start"] = outcome
+                    self._use(token)
 
     def _bare_total(self, clause: list[Token]) -> None:
         """`… makes 16`: a bare number behind a word for the sum."""

@@ -163,6 +163,7 @@ class _Reader(PromiseSteps):
             self._ranks,
             self._channels,
             self._profile,
+            self._signs,
             self._start,
             self._some_of,
             self._roles,

@@ -19,6 +19,10 @@ _NEAR = 4
 """Tokens between a size and the word for the slot that it is in."""
 
 
+_OF_ONE_MODULE = ("maker", "part", "serial", "ecc")
+"""What is not true of one module because it was said of its neighbour; a kind or a rate is meant of all."""
+
+
 class SettlingSteps(ModuleSteps):
     """Settles what single clauses leave open, or asks."""
 
@@ -71,6 +75,13 @@ class SettlingSteps(ModuleSteps):
         """Give two values of one thing to the modules beside which they were said, or ask: `8 GB 2400 + 8 GB 2666`."""
         for name, said in self.spoken.items():
             values = list(dict.fromkeys(value for _, value in said))
+            if name in _OF_ONE_MODULE and self._is_of_some(said):
+                self.common.pop(name, None)
+                for number, value in said:
+                    for draft in self.drafts:
+                        if draft.clause == number:
+                            draft.facts.setdefault(name, value)
+                continue
             if len(values) < 2:
                 continue
             self.common.pop(name, None)
@@ -81,6 +92,12 @@ class SettlingSteps(ModuleSteps):
                         draft.facts.setdefault(name, value)
             else:
                 self.asks.append(Ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values))))
+
+    def _is_of_some(self, said: list[tuple[int, object]]) -> bool:
+        """Return whether words stand beside modules, each time, while other modules stand without them."""
+        clauses = {number for number, _ in said}
+        beside = {draft.clause for draft in self.drafts}
+        return clauses <= beside and bool(beside - clauses or len({value for _, value in said}) > 1)
 
     def _settle_said_twice(self) -> None:
         """Ask where two values of one thing were said of the machine: neither is taken."""
