@@ -386,3 +386,12 @@ def test_a_question_has_answers_that_stand_in_the_line(text, first, second):
     assert asked.asked
     assert [said(line).notation for _, line in asked.answers] == [first, second]
     assert all(said(line).is_whole for _, line in asked.answers)
+
+
+def test_what_is_added_names_a_part_of_the_modules():
+    """`+ B2 8 GB, total 32 GB`: the amount is that of the whole; alone it would be asked which one is wrong."""
+    text = "B2 8gb ddr4 2666, total 32gb"
+    assert read_line(text).problems
+    added = read_line(text, added=True)
+    assert (added.problems, write(added.reading)) == ((), "B2=8G DDR4-2666; total 32G")
+    assert read_line("B2 8gb ddr4, total 4gb", added=True).problems

@@ -52,20 +52,23 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
     return _in_words(text, promise, before)
 
 
-def _in_words(text: str, promise: bool = False, before: Reading | None = None) -> Said:
+def _in_words(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Said:
     notes = [notice for match in _NOTE.finditer(text) for notice in typed_notes(unquote(match["text"]))]
     # A note is no words of the trade: it is passed over, and what stands behind it stays where it is.
-    found: Understood = understand(_NOTE.sub(lambda match: " " * len(match[0]), text), promise, before)
+    found: Understood = understand(_NOTE.sub(lambda match: " " * len(match[0]), text), promise, before, added)
     reading = replace(found.reading, notices=(*found.reading.notices, *notes))
     return Said(text, reading, found.asks, found.not_understood, write(reading))
 
 
-def read_line(text: str) -> Parsed:
-    """Return a typed reading as a parsed line, whichever way it was typed; what is asked or not understood is its problems."""
+def read_line(text: str, added: bool = False) -> Parsed:
+    """Return a typed reading as a parsed line, whichever way it was typed; what is asked or not understood is its problems.
+
+    `added` says that it is added to a reading that is there, so that its modules are not all.
+    """
     parsed = parse(text)
     if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed):
         return parsed
-    return _as_parsed(_in_words(text), parsed)
+    return _as_parsed(_in_words(text, added=added), parsed)
 
 
 def modules_said(words: str) -> tuple[tuple[Module, ...], tuple[Problem, ...]]:

@@ -71,11 +71,11 @@ def take(source: str | None, access: Access = Access()) -> Taken:  # noqa: B008 
         raise SourceError(f"cannot be read ({error.strerror})", source) from None
 
 
-def take_notation(line: str) -> Taken:
-    """Take a reading from a line of notation. Raises NotationError when any of it is not understood."""
+def take_notation(line: str, added: bool = False) -> Taken:
+    """Take a reading from a line of notation, or one that is `added` to another. Raises NotationError when any of it is not understood."""
     # A label as it stands on the module has no quotes around it.
     bare_label = not line.strip().startswith('"') and parse_label(line.strip()) is not None
-    parsed = parse(f'"{line.strip()}"; stickers') if bare_label else read_line(line)
+    parsed = parse(f'"{line.strip()}"; stickers') if bare_label else read_line(line, added)
     if parsed.problems:
         hint = "if this is meant to be a file or a folder: there is none of that name" if "/" in line and "=" not in line else ""
         raise NotationError(parsed, hint)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from textual import work
 from textual.app import App
+from textual.dom import DOMNode
 from textual.screen import ModalScreen, Screen
 
 from after_check.domain.identity import MachineIdentity
@@ -102,7 +103,17 @@ def after_typing(screen: Screen[Any], do: Callable[[], object]) -> None:
 
     A binding that comes before all others is run while what was typed right before it still waits for its line.
     """
-    (screen.focused or screen).call_later(do)
+    begin = screen.focused or screen
+    # Once for the keys that were pressed, and once for what their bindings sent.
+    _climb(begin, lambda: _climb(begin, do))
+
+
+def _climb(node: DOMNode | None, do: Callable[[], object]) -> None:
+    """Go up to the application through the queue of each widget, behind every message that goes the same way; then do it."""
+    if node is None:
+        do()
+    else:
+        node.call_later(_climb, node.parent, do)
 
 
 class ShopDialog(ModalScreen[Result]):

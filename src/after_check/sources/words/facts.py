@@ -246,7 +246,12 @@ class FactSteps(ResultSteps):
             if not token.used and token.means("profile_locked"):
                 self.facts["profile"] = ProfileState.LOCKED
                 self._use(token)
-            for kind, name in (("virtual", "virtual"), ("settings_cleared", "settings_reset"), ("amount_changed", "memory_changed")):
+            for kind, name in (
+                ("virtual", "virtual"),
+                ("settings_cleared", "settings_reset"),
+                ("off_under_load", "off_under_load"),
+                ("amount_changed", "memory_changed"),
+            ):
                 if not token.used and token.means(kind):
                     self.facts[name] = True
                     self._use(token)

@@ -59,9 +59,12 @@ _SMALL_WORDS = frozenset(
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
 
-def understand(text: str, promise: bool = False, before: Reading | None = None) -> Understood:
-    """Return what a text says; of a promise, held against the reading on arrival where its words need that."""
-    return _Reader(text, promise, before).read()
+def understand(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Understood:
+    """Return what a text says; of a promise, held against the reading on arrival where its words need that.
+
+    What is `added` to a reading names a part of the modules: an amount beside them is that of the whole.
+    """
+    return _Reader(text, promise, before, added).read()
 
 
 def _board_order(slot: Slot) -> tuple[bool, str, int, str]:

@@ -67,7 +67,8 @@ class SettlingSteps(ModuleSteps):
                 self._ask_sum(whole, size, token)
             elif size == whole and sum(draft.count for draft in self.drafts) > 1:  # One module that is said twice may be another one.
                 self.facts.setdefault("total_bytes", size)
-        if total is not None and not self._is_most_of(total, whole) and not self._names_only_some():
+        is_of_more = self.added and total is not None and total >= whole
+        if total is not None and not is_of_more and not self._is_most_of(total, whole) and not self._names_only_some():
             self.facts.pop("total_bytes")
             self._ask_sum(whole, total)
 

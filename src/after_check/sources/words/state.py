@@ -90,8 +90,8 @@ def _is_alike(before: Any, value: Any) -> bool:
 class State:
     """Facts, modules and questions of one text, as they are found."""
 
-    def __init__(self, text: str, promise: bool, before: Reading | None) -> None:
-        self.text, self.promise, self.before = text, promise, before
+    def __init__(self, text: str, promise: bool, before: Reading | None, added: bool = False) -> None:
+        self.text, self.promise, self.before, self.added = text, promise, before, added
         self.tokens = tokens(text)
         self.drafts: list[Described] = []
         self.loose_sizes: list[tuple[int, Token]] = []

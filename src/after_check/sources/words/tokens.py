@@ -83,7 +83,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("count", r"(?P<count>\d{1,2})\s?[x×*]\s?(?=\d)"),
         ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
-        ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8])(?![\w-])"),
+        ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4])(?![\w-])"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),

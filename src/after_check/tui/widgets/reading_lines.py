@@ -113,7 +113,7 @@ class ReadingLines(Vertical):
 
     def read(self) -> Parsed:
         """Return what is typed in both lines as one reading; what is wrong with the second one is said as such."""
-        parsed = read_line(without_plus(self.text))
+        parsed = read_line(without_plus(self.text), added=self.text.lstrip().startswith("+"))
         if not self.system:
             return parsed
         shown = read_line(self.system)
@@ -122,7 +122,7 @@ class ReadingLines(Vertical):
 
     def taken(self, source: str) -> Taken:
         """Return the reading of both lines with each as evidence, as it was typed. Raises SourceError."""
-        typed = take_notation(without_plus(source))
+        typed = take_notation(without_plus(source), added=source.lstrip().startswith("+"))
         if not self.system:
             return typed
         shown = take_notation(self.system)
