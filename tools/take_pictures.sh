@@ -75,13 +75,13 @@ picture job-sheet-light skarrow-day slash type:kiosk Return
 picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
     "type:2 sticks of 24gb ddr5, profile 1 on, dual channel, shows 3200 mhz"  wait:2
-picture where-from skarrow-night slash type:kiosk Return r "type:+ DIMM 0=4G DDR4-2400 maker Brackwater; run 1200MHz" Return w
+picture before-fitting skarrow-night slash "type:map tower" Return f
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
 picture soak-failed skarrow-night slash "type:radio" Return s
-picture soak skarrow-night slash "type:ringing" Return s 1 wait:18
+picture soak skarrow-night n "type:Gauge desk, Larkfield T1, Tide-gauge office" ctrl+s wait:2 s 1 y wait:18
 picture benchmark skarrow-night slash "type:spectrum" Return g
-picture demand skarrow-night slash "type:spectrum" Return d l type:18G Return wait:62
+picture demand skarrow-night n "type:Gauge desk, Larkfield T1, Tide-gauge office" Return "type:2x8gb ddr4 2400" Return "type:24G" ctrl+s wait:2 d l type:18G Return wait:2 y wait:62
 picture compare skarrow-night slash "type:sonogram" Return v
 picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
