@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 
 from after_check.domain.modules import Generation
 from after_check.domain.quantities import GIB, size_text
@@ -15,6 +16,7 @@ from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES,
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
+_BITS = re.compile(r"(32|64)\s?-?bit", re.IGNORECASE)
 _MOST_GIB = 4096
 _SPEED = ("speed", "memory speed")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
@@ -239,10 +241,12 @@ class FactSteps(ResultSteps):
 
     def _signs(self, clause: list[Token]) -> None:
         """What is only said to be so: a virtual machine, cleared settings, the firmware's notice, a system of 32 bits."""
-        for token in clause:
-            if token.kind == "system_bits":
-                self.facts["system_bits"] = token.value
-                self._use(token)
+        for at, token in enumerate(clause):
+            beside = [other for other in (*clause[max(0, at - 1) : at], *clause[at + 1 : at + 2]) if other.means("system")]
+            bits = _BITS.match(str(token.value)) if token.kind == "noise" and beside else None
+            if bits is not None:
+                self.facts["system_bits"] = int(bits[1])
+                self._use(token, *beside)
             if not token.used and token.means("profile_locked"):
                 self.facts["profile"] = ProfileState.LOCKED
                 self._use(token)

@@ -48,7 +48,6 @@ _UNITS = {
 _UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+(?!\d)|\d{1,9}(?:[.,]\d{1,3})?(?!\d)"
 
-_SYSTEM_WORDS = "operating system|system|os|edition|version|windows|linux|betriebssystem|système|sistema|sistema operativo|systeem"
 _SLOT_WORDS = "slot|socket|bank|steckplatz|emplacement|ranura|sleuf"
 
 _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
@@ -70,10 +69,6 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("rate", rf"(?P<n>{_NUMBER})\s?(?P<unit>MHz|MT/?s|GHz|MTS)(?![\w])"),
         ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("size_times", rf"(?P<n>{_NUMBER})\s?(?P<unit>{_UNIT})\s?[x×*]\s?(?P<count>\d{{1,2}})(?!\w)"),
-        (
-            "system_bits",
-            rf"(?P<bits>32|64)[\s-]?bits?[\s-]+(?:{_SYSTEM_WORDS})(?!\w)|(?:{_SYSTEM_WORDS})\s+(?:de\s+)?(?P<more>32|64)\s?bits?(?!\w)",
-        ),
         ("noise", r"\d{1,3}\s?-?(?:bits?|pins?)(?!\w)"),
         (
             "duration",
@@ -201,7 +196,6 @@ _VALUES: dict[str, Callable[[re.Match[str]], Any]] = {
     "rate": _rate_value,
     "number": lambda match: _decimal(match["n"]),
     "ordinals": lambda match: int(match["n"]),
-    "system_bits": lambda match: int(match["bits"] or match["more"]),
     "duration": lambda match: round(float(match["n"].replace(",", ".")) * (1 if match["unit"].lower().startswith("m") else 60)),
     "count": lambda match: int(match["count"]),
     "count_after": lambda match: int(match["count"]),
