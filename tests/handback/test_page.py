@@ -9,7 +9,8 @@ import pytest
 from after_check.casework.judging import promise_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Quantity, Severity
+from after_check.domain.codes import Severity
+from after_check.domain.findings import Quantity
 from after_check.domain.handback import HandBack, JobOutcome, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.tries import Blame, Suspect, SuspectKind

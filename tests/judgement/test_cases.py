@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from after_check.cli.judge import ceiling_name
-from after_check.domain.findings import Severity
+from after_check.domain.codes import Severity
 from tests.helpers.cases import CASES, judged
 
 _BESIDES = {"soak.none"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from after_check.domain.findings import Code
+from after_check.domain.codes import Code
 from tests.helpers.cases import CASES, judged
 
 ROOT = Path(__file__).parents[2]

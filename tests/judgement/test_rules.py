@@ -8,8 +8,8 @@ import pytest
 
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.case_files import CaseFile
+from after_check.domain.codes import Severity
 from after_check.domain.facts import Fact, Source
-from after_check.domain.findings import Severity
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import FirmwareChannel, Machine, Notice, NoticeKind, Reading
 from after_check.domain.tries import Blame, Suspect, SuspectKind

@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
+from textual.widgets import Input
 
 from after_check.casework.tried import log_of
 from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
@@ -16,11 +17,14 @@ from after_check.tries.blame import blame
 from after_check.tries.next_try import next_try
 from after_check.tui.charts.numerals import large
 from after_check.tui.charts.tries import TriesSnapshot, advice_lines, details_lines, head_line, matrix_lines, next_lines, suspect_lines
+from after_check.tui.screens.hand_back import HandBackScreen
+from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.screens.start_watch import StartWatchScreen
 from after_check.tui.screens.tries import TriesScreen
 from after_check.tui.screens.try_entry import TryEntryScreen
 from tests.helpers.logs import tried
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
 
 LOG = TryLog(
     (TryModule("a"), TryModule("b"), TryModule("p", old=True)),
@@ -119,5 +123,26 @@ def test_readings_and_soaks_attach_themselves(shop_path):
             log = log_of(app.shop.jobs.job("0425"))
             assert log.tries[0].rate_mts == 3200  # from the reading taken after that try began
             assert log.tries[1].rate_mts is None
+
+    go(test)
+
+
+def test_a_conclusion_in_ones_own_words_and_a_try_as_a_reading(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen))
+            await pilot.press("o")
+            await answer(app, pilot, "the fan was not plugged in")
+            await until(pilot, lambda: app.shop.jobs.job("0427").tries.log.conclusion == "the fan was not plugged in")
+            await pilot.press("r")
+            await until(pilot, lambda: isinstance(app.screen, ReadingScreen) and app.screen.query_one("#reading-line", Input).value)
+            line = app.screen.query_one("#reading-line", Input).value
+            assert "8G DDR4" in line
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "the fan was not plugged in" in on_paper(app))
 
     go(test)

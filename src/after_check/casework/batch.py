@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 
 from after_check.domain.cards import Card
 from after_check.domain.case_files import CaseFile, Needs
-from after_check.domain.findings import Finding, Judgement, Severity, Track, Verdict
+from after_check.domain.codes import Severity
+from after_check.domain.findings import Finding, Judgement, Track, Verdict
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.judgement.judge import judge

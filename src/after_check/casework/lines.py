@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from after_check.casework.outcome import outcome_of
 from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
+from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Judgement, Severity
+from after_check.domain.findings import Judgement
 from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import Job
 from after_check.domain.soak import SoakState

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Quantity, Severity, TrackStatus, Verdict
+from after_check.domain.codes import Severity
+from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Quantity, TrackStatus, Verdict
 from after_check.domain.handback import HandBack, JobOutcome
 
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}

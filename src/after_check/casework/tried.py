@@ -8,15 +8,17 @@ from dataclasses import replace
 from datetime import datetime
 
 from after_check.casework.same_machine import counts
-from after_check.domain.boards import Filling
-from after_check.domain.facts import value_of
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import typed, value_of
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.modules import Module
-from after_check.domain.readings import Reading
-from after_check.domain.tries import Blame, NextTry, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.domain.promises import Promise
+from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
+from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.judgement.case import view
+from after_check.judgement.placing import alike, planned
 from after_check.soak.record import result_of
-from after_check.sources.notation import parse_promise
+from after_check.sources.notation import parse_promise, write
 from after_check.sources.notation.writer import write_module
 from after_check.tries.blame import blame
 from after_check.tries.next_try import next_try
@@ -40,6 +42,27 @@ def new_log(job: Job) -> TryLog:
         if letter is not None:
             modules.append(TryModule(letter, write_module(module), old, module))
     return TryLog(tuple(modules), _slots(job))
+
+
+def first_try(job: Job) -> Try:
+    """Return a first try: the modules as promised in the slots where they are to go, and what was not seen of them already."""
+    log = log_of(job)
+    promise = parse_promise(job.facts.promise)[0] if job.facts.promise else Promise()
+    plan = planned(job.arrival.reading if job.arrival is not None else None, promise, job.card)
+    free = list(log.modules)
+    fitted: list[tuple[str, str]] = []
+    for slot, module in plan.filled():
+        letter = next((one for one in free if one.module is not None and alike(one.module, module)), None)
+        if slot and letter is not None:
+            free.remove(letter)
+            fitted.append((slot, letter.letter))
+    if not fitted:
+        return Try()
+    now = job.now.reading if job.now is not None else None
+    reported = {slot.name for slot in now.slots if slot.module is not None} if now is not None else set()
+    is_known = now is not None and {slot for slot, _ in fitted} <= {slot.name for slot in now.slots}
+    seen = tuple(slot for slot, _ in fitted if slot in reported) if is_known and len(reported) < len(fitted) else None
+    return Try(Arrangement(tuple(fitted)), seen=seen, started=Started.YES if seen is not None else None)
 
 
 def blame_of(job: Job) -> Blame | None:
@@ -154,3 +177,21 @@ def _with_reading(tried: Try, kept: KeptReading) -> Try:
         rate_mts=tried.rate_mts or seen.rate_mts,
         channels=tried.channels or seen.channels.count,
     )
+
+
+def as_reading(log: TryLog, tried: Try) -> str:
+    """Return the arrangement of a try in the short form, with what was noted of it: a reading to look at and to keep."""
+    by_letter = log.by_letter
+    slots = []
+    for name in log.slots:
+        module = by_letter.get(tried.arrangement.module_in.get(name, ""))
+        known = (module.module or Module()) if module is not None else None
+        slots.append(Slot(name, Filling.FILLED if known is not None else Filling.EMPTY, known))
+    reading = Reading(
+        slots=tuple(slots),
+        running_rate=typed(ShownRate(tried.rate_mts, RateUnit.MTS)) if tried.rate_mts else None,
+        channels=typed(tried.channels) if tried.channels else None,
+        total_bytes=typed(tried.total_bytes) if tried.total_bytes else None,
+        soak=typed(SoakResult(0, int(tried.soak_minutes) if tried.soak_minutes else None)) if tried.soak is SoakSaid.CLEAN else None,
+    )
+    return write(reading)

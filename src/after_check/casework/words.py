@@ -5,8 +5,9 @@ Judgement itself speaks in kinds and codes; a word here may change without anyth
 
 from __future__ import annotations
 
+from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Severity, TrackStatus, Verdict
+from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, TrackStatus, Verdict
 from after_check.domain.handback import JobOutcome
 from after_check.domain.modules import Module
 from after_check.domain.quantities import counted, size_text

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from after_check.domain.findings import Severity, TrackStatus
+from after_check.domain.codes import Severity
+from after_check.domain.findings import TrackStatus
 from after_check.domain.handback import JobOutcome
 
 

@@ -117,11 +117,15 @@ class Try:
 
 @dataclass(frozen=True, slots=True)
 class TryLog:
-    """All tries of a job, in the order in which they were made, with the modules and slots that they speak of."""
+    """All tries of a job, in the order in which they were made, with the modules and slots that they speak of.
+
+    `conclusion` is what the technician concludes in his own words; it is printed, with what the program thinks beside it.
+    """
 
     modules: tuple[TryModule, ...] = ()
     slots: tuple[str, ...] = ()
     tries: tuple[Try, ...] = ()
+    conclusion: str = ""
 
     @property
     def by_letter(self) -> Mapping[str, TryModule]:

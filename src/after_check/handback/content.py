@@ -10,8 +10,9 @@ from after_check.casework.outcome import open_fixes
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.casework.tried import blame_of, log_of
 from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Finding, Judgement, Quantity, Severity
+from after_check.domain.findings import Finding, Judgement, Quantity
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import peak_bandwidth_gbs
@@ -82,6 +83,11 @@ class SheetContent:
     def tries(self) -> TryLog | None:
         """The tries, where there are any."""
         return log_of(self.job) if self.job.tries is not None and self.job.tries.log.tries else None
+
+    @property
+    def conclusion(self) -> str:
+        """What the technician concludes of them, in his own words."""
+        return self.tries.conclusion if self.tries is not None else ""
 
     @property
     def blame(self) -> Blame | None:

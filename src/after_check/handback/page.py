@@ -8,8 +8,8 @@ from enum import StrEnum
 
 from after_check.benchmark.compare import compare, overall
 from after_check.domain.benchmark import Change
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Code, Severity
 from after_check.domain.handback import JobOutcome
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
@@ -117,7 +117,11 @@ def _sections(content: SheetContent) -> Iterator[Section]:
     yield Section("Still to fix", tuple(_findings(content, Severity.FIX, Tone.ALARM)))
     yield Section("Good to know", tuple(_findings(content, Severity.TELL, Tone.ITEM)))
     soak = content.soak
-    tested = (soak_in_words(soak) if soak is not None else "", _helped(content), tried_words(content.blame))
+    tested = (
+        soak_in_words(soak) if soak is not None else "",
+        _helped(content),
+        tried_words(content.blame, content.conclusion),
+    )
     yield Section("What was tested", tuple(_plain(tested)))
     now = content.benchmarks[1]
     measured = now is not None and now.best_bandwidth_gbs is not None

@@ -201,7 +201,9 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     yield table(
         ("", "When (UTC)", "Which module in which slot", "Profile", "What happened", "Signs, notes"), rows, [s * width for s in shares]
     )
-    yield paragraph(blame.says, TEXT)
+    if log.conclusion:
+        yield paragraph(f"The technician concludes: {log.conclusion}", TEXT)
+    yield paragraph(f"The program: {blame.says}" if log.conclusion else blame.says, TEXT)
     weights = ", ".join(f"{suspect.words} {sureness(suspect.weight)}" for suspect in blame.suspects[:5])
     if weights:
         yield paragraph(f"After all tries: {weights}.", SMALL)

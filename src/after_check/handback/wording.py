@@ -105,11 +105,13 @@ def _duration(minutes: int) -> str:
     return f"{hours:.0f} hours" if abs(hours - round(hours)) < 0.05 else f"{hours:.1f} hours"
 
 
-def tried_words(blame: Blame | None) -> str:
-    """Return what trying found, as a sentence for the customer; empty where nothing was tried."""
+def tried_words(blame: Blame | None, conclusion: str = "") -> str:
+    """Return what trying found, as a sentence for the customer; empty where nothing was tried. A technician's conclusion counts first."""
     if blame is None or not blame.tries:
         return ""
     count = f"{blame.tries} arrangement{'s' if blame.tries > 1 else ''} of the modules {'were' if blame.tries > 1 else 'was'} tried"
+    if conclusion:
+        return f"{count} to find the cause: {conclusion.rstrip('.')}."
     if not blame.settled or blame.first is None:
         return f"{count}."
     return f"{count} to find the cause: {_CAUSES[blame.first.kind].format(blame.first.name)}."

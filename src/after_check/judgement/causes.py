@@ -8,7 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from after_check.domain.findings import Cause, Code, Finding, Severity
+from after_check.domain.codes import Code, Severity
+from after_check.domain.findings import Cause, Finding
 
 _ORDER = {Severity.FIX: 0, Severity.TELL: 1, Severity.NOTE: 2}
 _SURE_ENOUGH = 0.9

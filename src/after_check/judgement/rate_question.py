@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from after_check.domain.codes import Code
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Ceiling, CeilingKind, Code, Evidence, Explanation
+from after_check.domain.findings import Ceiling, CeilingKind, Evidence, Explanation
 from after_check.domain.modules import Module
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.ceilings import ceilings_of

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from after_check.domain.codes import Code
 from after_check.domain.facts import value_of
-from after_check.domain.findings import CeilingKind, Code, Explanation
+from after_check.domain.findings import CeilingKind, Explanation
 from after_check.domain.quantities import counted
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case

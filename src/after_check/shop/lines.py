@@ -15,7 +15,8 @@ from pathlib import Path
 from typing import Any
 
 from after_check.domain.bench import BenchEntry, JobLine, MiniTrack, WaitsFor
-from after_check.domain.findings import Severity, TrackStatus
+from after_check.domain.codes import Severity
+from after_check.domain.findings import TrackStatus
 from after_check.domain.handback import JobOutcome
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings

@@ -60,7 +60,7 @@ def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
     relabelled = [replace(attempt, arrangement=_relabelled(attempt.arrangement, letters)) for attempt in theirs.tries]
     tries = merged(here.tries, relabelled, _identity, lambda tried: tried.at)
     slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
-    return TryLog(tuple(modules), slots, tuple(tries))
+    return TryLog(tuple(modules), slots, tuple(tries), here.conclusion or theirs.conclusion)
 
 
 def _letter(module: TryModule, modules: list[TryModule]) -> str:

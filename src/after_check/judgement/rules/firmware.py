@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.codes import Code, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.judgement.case import Case
 from after_check.judgement.rules.losses import new_modules
 

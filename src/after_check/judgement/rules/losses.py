@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.judgement.case import Case

@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from after_check.domain.cards import EccSupport
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import first_word_ns, number_text
 from after_check.judgement.case import Case

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from after_check.domain.boards import Filling
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.quantities import size_text
 from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case

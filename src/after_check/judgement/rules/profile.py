@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Severity, TrackStatus
+from after_check.domain.findings import Evidence, Finding, TrackStatus
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
 from after_check.judgement.tracks import profile_status

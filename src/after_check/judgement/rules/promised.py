@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.modules import Form, Generation, Module, Timings
 from after_check.domain.quantities import number_text, size_text
 from after_check.judgement.case import Case

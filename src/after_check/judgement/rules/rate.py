@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.findings import Code, Finding, Severity
+from after_check.domain.codes import Code, Severity
+from after_check.domain.findings import Finding
 from after_check.judgement.case import Case
 
 _IN_SHORT = {

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source, value_of
-from after_check.domain.findings import Code, Evidence, Finding, Quantity, Severity, TrackStatus
+from after_check.domain.findings import Evidence, Finding, Quantity, TrackStatus
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
 from after_check.domain.soak import FaultKind

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source
-from after_check.domain.findings import Code, Evidence, Finding, Severity
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.judgement.case import Case
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import itertools
-import re
 
 from after_check.domain.modules import Generation
 from after_check.domain.quantities import GIB, size_text
-from after_check.domain.readings import ProfileState, RateUnit, ShownRate, StartOutcome
+from after_check.domain.readings import ProfileState, RateUnit, ShownRate
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
 from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
@@ -16,7 +15,6 @@ from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES,
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import snap_rate
 
-_BITS = re.compile(r"(32|64)\s?-?bit", re.IGNORECASE)
 _MOST_GIB = 4096
 _SPEED = ("speed", "memory speed")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
@@ -238,38 +236,6 @@ class FactSteps(ResultSteps):
                 self.asks.append(Ask("total_bytes", question, answers, (part.start, whole.end)))
             self._use(part, of, whole)
             return
-
-    def _signs(self, clause: list[Token]) -> None:
-        """What is only said to be so: a virtual machine, cleared settings, the firmware's notice, a system of 32 bits."""
-        for at, token in enumerate(clause):
-            beside = [other for other in (*clause[max(0, at - 1) : at], *clause[at + 1 : at + 2]) if other.means("system")]
-            bits = _BITS.match(str(token.value)) if token.kind == "noise" and beside else None
-            if bits is not None:
-                self.facts["system_bits"] = int(bits[1])
-                self._use(token, *beside)
-            if not token.used and token.means("profile_locked"):
-                self.facts["profile"] = ProfileState.LOCKED
-                self._use(token)
-            for kind, name in (
-                ("virtual", "virtual"),
-                ("settings_cleared", "settings_reset"),
-                ("off_under_load", "off_under_load"),
-                ("amount_changed", "memory_changed"),
-            ):
-                if not token.used and token.means(kind):
-                    self.facts[name] = True
-                    self._use(token)
-
-    def _start(self, clause: list[Token]) -> None:
-        """`won't boot`; where starting is spoken of too, it starts in some cases, and which one is now is not said."""
-        for token in clause:
-            if not token.used and token.means("no_start") and not any(other.means("starts") for other in self.tokens):
-                self.facts["start"] = StartOutcome.NO
-                self._use(token)
-            for kind, outcome in (("slow_start", StartOutcome.SLOW), ("power_cycles", StartOutcome.CYCLES)):
-                if not token.used and token.means(kind):
-                    self.facts["start"] = outcome
-                    self._use(token)
 
     def _bare_total(self, clause: list[Token]) -> None:
         """`… makes 16`: a bare number behind a word for the sum."""

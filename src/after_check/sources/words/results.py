@@ -1,11 +1,14 @@
-"""The step that reads what a memory test said that was run elsewhere: how it ended, how long, how many passes, how much."""
+"""The steps that read what happened: a memory test that was run elsewhere, how the machine started, what it said of itself."""
 
 from __future__ import annotations
 
-from after_check.domain.readings import SoakResult
+import re
+
+from after_check.domain.readings import ProfileState, SoakResult, StartOutcome
 from after_check.sources.words.state import State
 from after_check.sources.words.tokens import Token
 
+_BITS = re.compile(r"(32|64)\s?-?bit", re.IGNORECASE)
 _LONGEST_MINUTES = 60 * 24 * 60
 
 
@@ -47,6 +50,38 @@ class ResultSteps(State):
         minutes, passes, percent = (said.get(name) for name in ("minutes", "passes", "covered_percent"))
         self.facts["soak"] = SoakResult(max(ends), minutes, percent, passes)
         self._use(*used)
+
+    def _signs(self, clause: list[Token]) -> None:
+        """What is only said to be so: a virtual machine, cleared settings, the firmware's notice, a system of 32 bits."""
+        for at, token in enumerate(clause):
+            beside = [other for other in (*clause[max(0, at - 1) : at], *clause[at + 1 : at + 2]) if other.means("system")]
+            bits = _BITS.match(str(token.value)) if token.kind == "noise" and beside else None
+            if bits is not None:
+                self.facts["system_bits"] = int(bits[1])
+                self._use(token, *beside)
+            if not token.used and token.means("profile_locked"):
+                self.facts["profile"] = ProfileState.LOCKED
+                self._use(token)
+            for kind, name in (
+                ("virtual", "virtual"),
+                ("settings_cleared", "settings_reset"),
+                ("off_under_load", "off_under_load"),
+                ("amount_changed", "memory_changed"),
+            ):
+                if not token.used and token.means(kind):
+                    self.facts[name] = True
+                    self._use(token)
+
+    def _start(self, clause: list[Token]) -> None:
+        """`won't boot`; where starting is spoken of too, it starts in some cases, and which one is now is not said."""
+        for token in clause:
+            if not token.used and token.means("no_start") and not any(other.means("starts") for other in self.tokens):
+                self.facts["start"] = StartOutcome.NO
+                self._use(token)
+            for kind, outcome in (("slow_start", StartOutcome.SLOW), ("power_cycles", StartOutcome.CYCLES)):
+                if not token.used and token.means(kind):
+                    self.facts["start"] = outcome
+                    self._use(token)
 
     def _number_of(self, token: Token) -> int | None:
         whole = token.kind == "number" and float(token.value).is_integer() and token.value < 1_000_000_000

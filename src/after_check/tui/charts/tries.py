@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 
 from rich.text import Text
 
-from after_check.domain.quantities import size_text
+from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
 from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
@@ -48,7 +48,7 @@ def head_line(snapshot: TriesSnapshot, cells: int) -> Text:
         left.append("Nothing was tried yet. ", Ink.TEXT)
         left.append("Write down every arrangement: after the fourth nobody remembers which gave what.", Ink.MUTED)
         return left
-    count = f"{len(snapshot.log.tries)} tries"
+    count = counted(len(snapshot.log.tries), "try", "tries")
     if blame.settled:
         chip.append("  ◆ CLEAR  ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}")
     elif blame.suspects:
@@ -122,6 +122,10 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range) -> list[Text]:
         ("load", ["off✗" if attempt.off_under_load else "" for attempt in tries]),
         ("profile", [attempt.arrangement.profile for attempt in tries]),
         ("speed", [str(attempt.rate_mts) if attempt.rate_mts else "" for attempt in tries]),
+        ("total", [f"{attempt.total_bytes / GIB:g}G" if attempt.total_bytes else "" for attempt in tries]),
+        ("channels", [str(attempt.channels) if attempt.channels else "" for attempt in tries]),
+        ("GB/s", [f"{attempt.benchmark_gbs:.1f}" if attempt.benchmark_gbs else "" for attempt in tries]),
+        ("note", ["✎" if attempt.note else "" for attempt in tries]),
     )
     lines: list[Text] = []
     for name, marks in kinds:

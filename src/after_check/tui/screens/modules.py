@@ -11,7 +11,7 @@ from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from after_check.casework.snapshot import JobSnapshot
-from after_check.domain.findings import Code
+from after_check.domain.codes import Code
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
 from after_check.tui.charts.text import joined
 from after_check.tui.job_screen import SnapshotScreen

@@ -14,8 +14,9 @@ from textual.containers import Horizontal
 from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot
-from after_check.casework.tried import log_of
+from after_check.casework.tried import as_reading, first_try, log_of
 from after_check.domain.jobs import Job
+from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, Try, TryLog
 from after_check.shop.errors import ChangedElsewhere
 from after_check.tries.advice import steps
@@ -30,8 +31,10 @@ from after_check.tui.charts.tries import (
     next_lines,
     suspect_lines,
 )
+from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.screens.try_entry import Entered, TryEntryScreen
+from after_check.tui.views import View
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
@@ -83,7 +86,7 @@ class AdvicePane(TriesPane):
         return details_lines(self.snapshot, cells, rows) or advice_lines(self.snapshot, cells, rows)
 
 
-class TriesScreen(JobView[None]):
+class TriesScreen(JobView[View | None]):
     """Keeps the log and says what to try next."""
 
     CSS_PATH = "tries.tcss"
@@ -101,6 +104,8 @@ class TriesScreen(JobView[None]):
         Binding("right", "look(1)", "later", show=False),
         Binding("c", "compare", "compare", tooltip="mark this try; the next one you look at is held against it"),
         Binding("e", "edit", "correct", tooltip="correct the try that is looked at, or the latest one"),
+        Binding("o", "conclude", "what it was", tooltip="conclude in your own words: that is what is printed"),
+        Binding("r", "reading", "as a reading", tooltip="take the arrangement of this try as a reading"),
         Binding("x", "take_back", "take back", tooltip="take the latest try out of the log"),
         *(Binding(str(number), f"step({number})", show=False) for number in range(1, 7)),
         Binding("escape,t", "back", "back", tooltip="back to the job sheet"),
@@ -158,7 +163,7 @@ class TriesScreen(JobView[None]):
         """Offer what makes sense now."""
         if action == "follow":
             return self._seen.next is not None
-        return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back") else True
+        return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back", "conclude", "reading") else True
 
     def action_follow(self) -> None:
         """Write down the proposed try."""
@@ -166,8 +171,31 @@ class TriesScreen(JobView[None]):
             self._enter(Try(self._seen.next.arrangement))
 
     def action_new(self) -> None:
-        """Write down a try from the latest arrangement, or from what is fitted."""
-        self._enter(Try(self._latest()))
+        """Write down a try from the latest arrangement; the first one from what was promised, and what of it is not seen."""
+        begun = first_try(self.job) if self.tries_log.last is None else Try()
+        self._enter(begun if begun.arrangement.fitted else Try(self._latest()))
+
+    def action_conclude(self) -> None:
+        """Ask what the technician concludes; an empty line takes it back."""
+
+        def said(text: str | None) -> None:
+            if text is not None:
+                self.keep(replace(self._stored(), conclusion=clean(text, 400)))
+
+        question = "In your own words, as the customer is to read it. What the program thinks stands beside it in the record."
+        dialog = AskDialog(
+            "WHAT IT WAS", question, value=self._stored().conclusion, placeholder="the fan was not plugged in", may_be_empty=True
+        )
+        self.app.push_screen(dialog, said)
+
+    @work(exclusive=True, group="reading")
+    async def action_reading(self) -> None:
+        """Take the arrangement that is looked at, or the latest one, as a reading: its line is there to look at and to keep."""
+        log = self.tries_log
+        tried = log.tries[self._chosen if self._chosen is not None else -1]
+        place, line = f"reading {self.job.uid}", as_reading(log, tried)
+        await asyncio.wrap_future(self.shop_app.writes.submit(self.shop.drafts.keep, place, line))
+        self.dismiss(View.READ)
 
     def action_watch(self) -> None:
         """Watch a start of the latest arrangement."""

@@ -12,7 +12,7 @@ from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.words import outcome_words
-from after_check.domain.findings import Severity
+from after_check.domain.codes import Severity
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent
 from after_check.handback.missing import Missing, Remedy, missing

@@ -1,0 +1,43 @@
+"""A try that follows the hand: begun from what was promised, made a reading, and concluded in the technician's own words."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from after_check.casework.tried import as_reading, first_try, log_of
+from after_check.domain.jobs import KeptTries, Moment
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.handback.content import content_of
+from after_check.handback.page import customer_page_of
+from tests.casework.test_same_machine import job
+
+ARRIVAL = (Moment.ARRIVAL, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
+PROMISE = "A1=8G DDR4-2400; B1=16G DDR4-2400; dual"
+
+
+def test_a_first_try_begins_from_the_promise():
+    begun = first_try(job(ARRIVAL, promise=PROMISE))
+    assert begun.arrangement == Arrangement((("A1", "a"), ("B1", "b")))
+    assert (begun.seen, begun.started) == (None, None)
+
+
+def test_what_was_not_seen_already_is_not_seen_in_it():
+    fitted = (Moment.FITTED, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
+    begun = first_try(job(ARRIVAL, fitted, promise=PROMISE))
+    assert begun.unseen == ("B1",)
+    assert begun.started is Started.YES
+
+
+def test_an_arrangement_becomes_a_reading():
+    log = log_of(job(ARRIVAL, promise=PROMISE))
+    tried = Try(Arrangement((("A1", "a"), ("B1", "b"))), Started.YES, rate_mts=2400, channels=2, soak=SoakSaid.CLEAN, soak_minutes=90.0)
+    assert as_reading(log, tried) == "A1=8G DDR4-2400; A2=-; B1=16G DDR4-2400; B2=-; run 2400MT/s; dual; soak clean 90min"
+
+
+def test_what_the_technician_concludes_is_printed():
+    kept = job(ARRIVAL, promise=PROMISE)
+    log = replace(log_of(kept), tries=(Try(Arrangement((("A1", "a"),)), Started.NO),), conclusion="the fan was not plugged in.")
+    kept = replace(kept, tries=KeptTries(1, log))
+    page = customer_page_of(content_of(kept))
+    said = [sentence.text for section in page.sections for sentence in section.sentences]
+    assert "1 arrangement of the modules was tried to find the cause: the fan was not plugged in." in said
