@@ -47,7 +47,7 @@ def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_path):
             await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
             await until(pilot, lambda: "✓ CLEAN" in shown(app))
             assert "MEMORY UNDER TEST" in shown(app)
-            assert "32 MiB held" in shown(app)
+            assert "32 MiB under test" in shown(app)
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Memory test ✓" in shown(app))
         soak = Shop.open(shop_path).jobs.job("0417").soak.record

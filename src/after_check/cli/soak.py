@@ -165,7 +165,7 @@ def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:
     lines = [
         f"{result_words(record, wanted_bytes)}: {record.errors:,} errors in {record.seconds:.0f} s, "
         f"{record.steps_done} steps ({record.state.value})",
-        f"covered   {size_text(record.fully_swept_bytes)} of {size_text(covered.available_bytes)} that could be had"
+        f"covered   {size_text(record.fully_swept_bytes)} of {size_text(covered.available_bytes)} that was available"
         + (f", {percent} % of what is installed" if percent is not None else ""),
         f"held      {size_text(covered.held_bytes)}, {'locked' if covered.locked else 'not locked'}",
         f"rate      {record.bytes_done / max(record.seconds, 0.01) / 1e9:.1f} GB/s read and written, taken over the whole time",

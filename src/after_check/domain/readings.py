@@ -209,7 +209,7 @@ class Reading:
     worked out from slot names), `array_limit_bytes` the largest total that the firmware states. `graphics_bytes` and
     `reserved_bytes` are what graphics and the firmware keep back, `borrowed_bytes` what graphics may borrow of what the system
     can use (it grows with the total, and nothing is set aside for it), `in_use_bytes` and `available_bytes` what the system
-    says is in use and to be had. `rate_cap_mts` is a limit that somebody set in the firmware setup, `system_limit_bytes`
+    says is in use and available. `rate_cap_mts` is a limit that somebody set in the firmware setup, `system_limit_bytes`
     the most that the system's edition or its start options allow, `memory_changed` the firmware's notice that the amount
     of memory changed. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are
     results that a person typed with the reading, `earlier_soaks` those of tests before the last one; what this program

@@ -100,7 +100,7 @@ class Surroundings:
 class Covered:
     """How much memory was under test, in bytes, and what was out of reach and why.
 
-    `available_bytes` is what could be had when the soak began, `installed_bytes` what the system counts.
+    `available_bytes` is what was available when the soak began, `installed_bytes` what the system counts.
     """
 
     held_bytes: int = 0

@@ -81,14 +81,16 @@ _CHANNELS = {1: "single", 2: "dual", 3: "triple", 4: "quad"}
 
 def story_words(judgement: Judgement) -> str:
     """Return in one line of numbers what changed: `8 → 24 GiB of memory · 2400 → 3000 MT/s · single → dual memory channels`."""
-    said: list[str] = []
+    changed: list[str] = []
+    stays: list[str] = []
     for quantity, unit in ((Quantity.CAPACITY, "GiB of memory"), (Quantity.RATE, "MT/s"), (Quantity.CHANNELS, "memory channels")):
         track = judgement.track(quantity)
-        if track is None or track.now is None:
-            continue
-        now, before = (_figure(quantity, value) for value in (track.now, track.before))
-        said.append(f"{before} → {now} {unit}" if before and before != now else f"{now} {unit}{', as before' if before else ''}")
-    return " · ".join(said)
+        now, before = (_figure(quantity, value) for value in (track.now, track.before)) if track is not None else ("", "")
+        if now and before and now != before:
+            changed.append(f"{before} → {now} {unit}")
+        elif now:
+            stays.append(f"{now} {unit}")
+    return " · ".join(changed or stays)
 
 
 def _figure(quantity: Quantity, value: float | str | None) -> str:

@@ -115,7 +115,7 @@ def _fitted_bytes(reading: Reading) -> int | None:
 
 
 def _usable(reading: Reading) -> int | None:
-    """Return what the system can use: as it says, else what is in use and what is to be had together."""
+    """Return what the system can use: as it says, else what is in use and what is available together."""
     in_use, available = value_of(reading.in_use_bytes), value_of(reading.available_bytes)
     if reading.usable_bytes is None and in_use is not None and available is not None:
         return in_use + available

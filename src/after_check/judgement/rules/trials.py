@@ -137,7 +137,7 @@ def soak_none(case: Case) -> Iterator[Finding]:
         severity=Severity.NOTE,
         title="No memory test is on record",
         reason="What was read says that the memory is there and at its pace; whether it can be trusted only a test shows.",
-        next="Run a soak, or add the result of a test that was run elsewhere, for instance + soak clean 60min 95%.",
+        next="Test the memory, or add the result of a test that was run elsewhere, for instance + soak clean 60min 95%.",
         sure=1.0,
         customer="The memory was not tested for hidden faults.",
         evidence=(Evidence("no result of a test", Source.WORKED_OUT),),

@@ -17,7 +17,7 @@ _NOT_PROMISED = {
     "borrowed_bytes": "what graphics may borrow",
     "reserved_bytes": "what the firmware keeps back",
     "in_use_bytes": "what is in use",
-    "available_bytes": "what is to be had",
+    "available_bytes": "what is available",
     "slot_count": "a number of slots",
     "uncorrected_errors": "a number of errors",
     "memory_changed": "a notice of the firmware",

@@ -195,7 +195,15 @@ def covered_lines(record: SoakRecord, cells: int) -> list[Text]:
     if not record.blocks and not record.state.is_over and not record.own_word_of:
         return [*lines, Text(" known when the memory is taken", Ink.MUTED)]
     installed = f", {covered.of_installed:.0%} of what is installed" if covered.of_installed is not None else ""
-    held = f"{size_text(covered.held_bytes)} held of {size_text(covered.available_bytes)} that could be had{installed}"
+    if record.own_word_of:
+        # What the machine did not say is not known here: no zeros in its place.
+        said = (
+            f"It says that it tested {size_text(covered.held_bytes)}{installed}."
+            if covered.held_bytes
+            else "It does not say how much it tested."
+        )
+        return [*lines, *(Text(f" {part}", Ink.TEXT) for words in (said, *record.remarks) for part in wrapped(words, cells - 2))]
+    held = f"{size_text(covered.held_bytes)} under test of {size_text(covered.available_bytes)} that was available{installed}"
     locked = "locked in its place" if covered.locked else "not locked"
     lines += [Text(f" {part}", Ink.TEXT) for part in wrapped(f"{held}; {locked}.", cells - 2)]
     for words in (*covered.out_of_reach, *record.remarks):
@@ -209,6 +217,8 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
     if not record.errors:
         read = record.bytes_done or record.steps_done
         words = "Every word that was read back was as it was written." if read else "Nothing was read back yet."
+        if record.own_word_of:
+            words = "It reports none. That is its own word; this program read nothing back."
         lines.append(Text(f" {words}", Ink.MUTED))
         return lines[:rows]
     for symptom in record.symptoms:
@@ -218,6 +228,8 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
     lines.append(Text(f" {pointed}", f"bold {Ink.SHORT}"))
     if record.devices:
         lines.append(Text(f" By the bits: {record.devices}.", Ink.TEXT))
+    if record.own_word_of:
+        return [*lines, Text(" It gives no addresses and no bits.", Ink.MUTED)][:rows]
     lines += _lane_lines(record)
     lines.append(Text(f" {'address':<15}{'expected':<17} {'found':<17} bits", Ink.MUTED))
     for error in record.kept[: max(1, rows - len(lines))]:

@@ -63,7 +63,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("e", "go('promise')", "promise", tooltip="change the promise, the name, the machine, the customer"),
         Binding("o", "other_board", "boards", show=False, tooltip="the board now, on arrival, as promised"),
         Binding("w", "sources", "sources", show=False, tooltip="show where each value comes from"),
-        Binding("s", "go('soak')", "soak", tooltip="test the memory: start a soak, watch it, see what it found"),
+        Binding("s", "go('soak')", "memory test", tooltip="test the memory: start a test, watch it, see what it found"),
         Binding("g", "go('benchmark')", "benchmark", tooltip="did it help? bandwidth and latency before and now, scores of other programs"),
         Binding("d", "go('demand')", "in use", tooltip="what the customer's work takes, against the old total"),
         Binding("t", "go('tries')", "tries", tooltip="what was tried, who is to blame, and what to try next"),

@@ -328,6 +328,8 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         def watched(found: Watched | None) -> None:
             if found is not None:
                 self._change(found.into(self._tried))
+            elif self._begin_watch and not self._touched:
+                self.dismiss(None)  # Left without an answer: back to where the watch was asked for.
 
         self.app.push_screen(StartWatchScreen(self._job, self._entry_log, self._tried.arrangement), watched)
 

@@ -16,6 +16,7 @@ from after_check.tui.widgets.drawn import Drawn
 
 _ALWAYS = ("escape", "f1", "question_mark")
 _MAIN = "enter"
+_KEEP = "ctrl+s"
 _FOLDED = " … "
 
 
@@ -58,7 +59,7 @@ class KeysLine(Drawn):
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the line."""
         keys = self._keys()
-        main = [key for key in keys if key.binding.key == _MAIN][:1]
+        main = [key for key in keys if key.binding.key in (_MAIN, _KEEP)]
         last = [key for key in keys if key.binding.key in _ALWAYS]
         others = [key for key in keys if key not in main and key not in last]
         room = cells - sum(key.cells for key in (*main, *last))

@@ -25,26 +25,31 @@ class PlanChoice(Drawn):
     rate_words = ""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
-        """Draw the choice."""
+        """Draw the choice; where there is no room for all of it every choice is there, with how long it takes, and no more."""
+        lines = self._all(cells, roomy=True)
+        return lines if len(lines) <= rows else self._all(cells, roomy=False)[:rows]
+
+    def _all(self, cells: int, roomy: bool) -> list[Text]:
+        gap = [Text("")] if roomy else []
         lines = [Text("WHICH MEMORY TEST?", f"bold {Ink.PROMISED}"), Text("")]
         if self.not_this_one:
             lines += [Text(part, f"bold {Ink.SHORT}") for part in wrapped(f"▲ {self.not_this_one}", cells)]
             lines += [Text("  What is tested here says nothing of it.", Ink.TEXT), Text("")]
-            lines += [_entry("r", "result", _RESULT), Text("")]
+            lines += [_entry("r", "result", _RESULT), *gap]
         if self.resumable:
-            lines += [_entry("t", "take up", self.resumable), Text("")]
+            lines += [_entry("t", "take up", self.resumable), *gap]
         for key, plan in zip("123", PLANS.values(), strict=True):
-            lines += [_entry(key, plan.name, plan.words)]
-            lines += [
-                Text(f"{'':15}{part}", Ink.MUTED) for part in wrapped(_steps_words(plan) + self._time_words(plan), max(20, cells - 15))
-            ]
-            lines.append(Text(""))
+            if roomy:
+                lines.append(_entry(key, plan.name, plan.words))
+                details = wrapped(_steps_words(plan) + self._time_words(plan), max(20, cells - 15))
+                lines += [*(Text(f"{'':15}{part}", Ink.MUTED) for part in details), Text("")]
+            else:
+                time = self._time_words(plan).removeprefix(", ")
+                lines.append(_entry(key, plan.name, f"{time}: {plan.words}" if time else plan.words))
         lines += [
-            *(() if self.not_this_one else (_entry("r", "result", _RESULT), Text(""))),
-            _entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}"),
-            Text(""),
-            _entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it"),
-            Text(""),
+            *(() if self.not_this_one else (_entry("r", "result", _RESULT), *gap)),
+            *(_entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}"), *gap),
+            *(_entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it"), Text("")),
         ]
         if self.memory_words:
             lines += [Text(part, Ink.TEXT) for part in wrapped(f"{self.memory_words} {self.rate_words}".strip(), cells)]
@@ -52,7 +57,7 @@ class PlanChoice(Drawn):
             "It runs beside the system on this computer: what the system and other programs hold is not tested. "
             "The machine stays usable, and slower, while it runs. docs/memory-tests.md says what each test can find."
         )
-        return [*lines, Text(""), *(Text(part, Ink.MUTED) for part in wrapped(honest, cells))][:rows]
+        return [*lines, Text(""), *(Text(part, Ink.MUTED) for part in wrapped(honest, cells))]
 
     def _time_words(self, plan: Plan) -> str:
         if not self.usable_bytes or not self.rate_bytes_per_s:

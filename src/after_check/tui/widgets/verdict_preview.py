@@ -15,6 +15,8 @@ from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
+_ROOMY_ROWS = 6
+"""With fewer rows only the verdict and the worst finding are shown."""
 _WORDS = {Verdict.READY: "✓ would be ready", Verdict.NOT_READY: "✗ would not be ready", Verdict.CANT_TELL: "? could not be told"}
 
 
@@ -37,6 +39,9 @@ class VerdictPreview(Drawn):
         colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[verdict]
         title = Text("AGAINST THE PROMISE  ", f"bold {Ink.MUTED}")
         title.append(_WORDS[verdict], f"bold {colour}")
+        if rows < _ROOMY_ROWS:
+            root = next(iter(self.judgement.roots), None)
+            return [title, Text(root.title if root is not None else self.judgement.why, Ink.TEXT)][:rows]
         lines = [title, Text("")]
         for track in self.judgement.tracks:
             lines += [track_line(track, cells), Text("")]
