@@ -34,7 +34,8 @@ VIEWS = {
     "demand": ("0426", "d", "GiB"),
     "tries": ("0425", "t", "3 tries"),
     "hand back": ("0417", "h", "Hand-back"),
-    "card": ("0421", "k", "slot"),
+    "card": ("0421", "k", "SLOTS"),
+    "before fitting": ("0421", "f", "BEFORE YOU OPEN IT"),
 }
 """The number of the job, the key that leads there, and what can be read once the view is there."""
 
