@@ -9,6 +9,7 @@ from after_check.domain.jobs import KeptTries, Moment
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
+from after_check.tui.charts.try_keys import noted
 from tests.casework.test_same_machine import job
 
 ARRIVAL = (Moment.ARRIVAL, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
@@ -41,3 +42,11 @@ def test_what_the_technician_concludes_is_printed():
     page = customer_page_of(content_of(kept))
     said = [sentence.text for section in page.sections for sentence in section.sentences]
     assert "1 arrangement of the modules was tried to find the cause: the fan was not plugged in." in said
+
+
+def test_what_a_note_says_of_the_machine_is_noted_as_such():
+    begun = Try(Arrangement((("A1", "a"),)), Started.YES)
+    found = noted(begun, "runs at 2400, total 16gb, dual channel")
+    assert (found.rate_mts, found.total_bytes, found.channels) == (2400, 16 << 30, 2)
+    plain = noted(begun, "the fan was loud")
+    assert (plain.note, plain.rate_mts, plain.total_bytes) == ("the fan was loud", None, None)

@@ -5,7 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from after_check.domain.facts import value_of
+from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.judgement.case import view
+from after_check.sources.said import read_line
 
 _PROFILES = ("", "off", "1", "2", "3")
 
@@ -17,6 +21,19 @@ def seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, .
         fitted[slot] = letter
     order = {place: number for number, place in enumerate(slots)}
     return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
+
+
+def noted(tried: Try, note: str) -> Try:
+    """Return the try with a note; what the machine shows, said in it, is noted as such: rate, total, channels."""
+    said = read_line(note)
+    view_of = view(said.reading) if note.strip() and not said.problems else None
+    return replace(
+        tried,
+        note=clean(note, 400),
+        rate_mts=(view_of.rate_mts if view_of is not None else None) or tried.rate_mts,
+        total_bytes=(value_of(said.reading.total_bytes) if view_of is not None else None) or tried.total_bytes,
+        channels=(value_of(said.reading.channels) if view_of is not None else None) or tried.channels,
+    )
 
 
 def toggled_unseen(tried: Try, slot: str) -> Try:

@@ -18,7 +18,6 @@ from textual.widgets import Input
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.modules import Module
-from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.sources.notation.writer import write_module
 from after_check.sources.said import modules_said
@@ -30,13 +29,14 @@ from after_check.tries.words import outcome_words
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
-from after_check.tui.charts.try_keys import OUTCOMES, seated, toggled_unseen
+from after_check.tui.charts.try_keys import OUTCOMES, noted, seated, toggled_unseen
 from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
+_CORRECTED = "corrected: module"
 _NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
 
 
@@ -149,13 +149,15 @@ class TryEntryScreen(DraftScreen[Entered | None]):
     HELP_LINES = (
         "Up and down choose a slot; a letter seats that module there and takes it out of where it was.",
         "Digits say what happened, capitals are signs; enter keeps the try. The last line shows what it would say.",
-        "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400.",
+        "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400. ctrl+e corrects the one in the chosen slot.",
+        "A note (tab) that says what the machine shows fills the table: runs at 2400, total 16 GB, dual channel.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "keep", "keep"),
         Binding("up,down", "cursor", "slot", show=False),
         Binding("W", "watch", "start watch", tooltip="a clock for this start"),
         Binding("tab", "note", "note", tooltip="write a note", priority=True),
+        Binding("ctrl+e", "correct_module", "correct module", tooltip="correct what is known of the module in the chosen slot"),
         Binding("plus", "module", "add a module", tooltip="a module that is not in the list yet"),
         Binding("escape", "back", "back", tooltip="back; what was begun is kept as a draft"),
     ]
@@ -295,6 +297,27 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         # At once, so that what is typed right behind the key goes into the line and is no command.
         self.set_focus(note)
 
+    def action_correct_module(self) -> None:
+        """Ask what the module in the chosen slot is; what is corrected holds for every try."""
+        letter = self._tried.arrangement.module_in.get(self._board_slots()[self._cursor])
+        module = self._entry_log.by_letter.get(letter or "")
+        if module is None:
+            self.notify("choose a slot with a module first", severity="warning", timeout=4)
+            return
+        note = self.query_one("#entry-note", Input)
+        note.display, note.value = True, module.words
+        note.placeholder = f"{_CORRECTED} {module.letter}: 16 GB DDR4-2400 sodimm ecc; enter takes it"
+        self.set_focus(note)
+
+    def _correct(self, letter: str, modules: tuple[Module, ...]) -> None:
+        corrected = tuple(
+            replace(one, words=write_module(modules[0]), module=modules[0]) if one.letter == letter and modules else one
+            for one in self._entry_log.modules
+        )
+        self._entry_log = replace(self._entry_log, modules=corrected)
+        self._touched = True
+        self._show()
+
     @on(Input.Submitted, "#entry-note")
     def line_given(self, event: Input.Submitted) -> None:
         """Take the note, or the module."""
@@ -305,8 +328,14 @@ class TryEntryScreen(DraftScreen[Entered | None]):
                 self.notify(str(problems[0]), severity="warning", timeout=8)
                 return
             self._add_modules(modules)
+        elif event.input.placeholder.startswith(_CORRECTED):
+            modules, problems = modules_said(event.value)
+            if problems or len(modules) != 1:
+                self.notify(str(problems[0]) if problems else "one module is wanted here", severity="warning", timeout=8)
+                return
+            self._correct(event.input.placeholder.removeprefix(_CORRECTED).split(":")[0].strip(), modules)
         else:
-            self._change(replace(self._tried, note=clean(event.value, 400)))
+            self._change(noted(self._tried, event.value))
         event.input.display = False
         self.set_focus(None)
 
