@@ -80,7 +80,9 @@ def test_one_that_says_it_runs_and_does_not():
         ({"fully_swept_bytes": 14 * GIB}, None, 2),
         ({"fully_swept_bytes": 14 * GIB}, 14 * GIB, 0),
         ({"fully_swept_bytes": 14 * GIB}, 16 * GIB, 2),
-        ({"state": SoakState.STOPPED, "steps_done": 1}, None, 0),
+        # Stopped within the first pass: the steps that were not run say nothing.
+        ({"state": SoakState.STOPPED, "steps_done": 1, "passes_done": 0}, None, 2),
+        ({"state": SoakState.STOPPED, "steps_done": 4, "passes_done": 1}, None, 0),
         ({"state": SoakState.STOPPED, "steps_done": 0, "fully_swept_bytes": 0}, None, 2),
         ({"state": SoakState.FAILED, "fully_swept_bytes": 0}, None, 2),
         ({"state": SoakState.INTERRUPTED}, None, 2),

@@ -166,8 +166,8 @@ def _with_reading(tried: Try, kept: KeptReading) -> Try:
     reading: Reading = seen.reading
     known = bool(reading.slots) and all(slot.filling is not Filling.UNKNOWN for slot in reading.slots)
     filled = tuple(slot.name for slot in reading.slots if slot.module is not None)
-    if len(reading.modules) > len(tried.arrangement.fitted):
-        return tried  # More than was fitted in this try: it was read of another arrangement.
+    if len(reading.modules) > len(tried.arrangement.fitted) or tried.started is Started.NO:
+        return tried  # More than was fitted, or of a machine that did not start: it was read of another arrangement.
     total = seen.capacity.total_bytes
     return replace(
         tried,

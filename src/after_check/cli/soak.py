@@ -144,19 +144,21 @@ def _size(text: str | None, option: str) -> int | None:
 
 
 def exit_code(record: SoakRecord, wanted_bytes: int | None) -> int:
-    """Return 1 where errors were found, 0 where as much as was asked for was covered by whole steps, else 2."""
+    """Return 1 where errors were found, 0 where as much as was asked for was covered by a whole pass, else 2."""
     if record.errors:
         return EXIT_ERRORS
     if record.own_word_of:
         return EXIT_CLEAN if record.state is SoakState.FINISHED and record.fully_swept_bytes else EXIT_NOT_COVERED
     asked = wanted_bytes if wanted_bytes is not None else max(0, record.covered.available_bytes - record.covered.reserve_bytes)
-    complete = record.state is SoakState.FINISHED or (record.state is SoakState.STOPPED and record.steps_done > 0)
+    complete = record.state is SoakState.FINISHED or (record.state is SoakState.STOPPED and record.passes_done > 0)
     return EXIT_CLEAN if complete and record.fully_swept_bytes and record.fully_swept_bytes >= _AS_ASKED * asked else EXIT_NOT_COVERED
 
 
 def result_words(record: SoakRecord, wanted_bytes: int | None) -> str:
-    """Return clean, errors, or not covered as asked."""
-    return ("clean", "errors", "not covered as asked")[exit_code(record, wanted_bytes)]
+    """Return clean, errors, or not covered as asked; of a test that was stopped within its first pass, how much of one was done."""
+    words = ("clean", "errors", "not covered as asked")[exit_code(record, wanted_bytes)]
+    within = record.state is SoakState.STOPPED and not record.passes_done and not record.errors and not record.own_word_of
+    return f"{words}, {record.share:.0%} of a pass" if within else words
 
 
 def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:

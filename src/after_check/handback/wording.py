@@ -73,6 +73,7 @@ def soak_in_words(soak: SoakResult) -> str:
     by = soak.by.replace("soak", "memory test")
     whose = " The machine tested itself; this is its own word." if soak.own_word else f" Tested by: {by}." if by else ""
     unknown = "" if soak.covered_percent is not None else " How much of the memory it covered is not known."
+    unknown += " It was stopped before it had done everything once." if soak.passes == 0 else ""
     return f"The memory was tested{time}{passes}{part}; the test {result}.{unknown}{whose}"
 
 

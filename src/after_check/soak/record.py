@@ -82,7 +82,7 @@ def result_of(record: SoakRecord) -> SoakResult | None:
         errors=record.errors,
         minutes=int(record.seconds // 60),
         covered_percent=covered_percent(record),
-        passes=record.passes_done,
+        passes=None if record.own_word_of else record.passes_done,
         by=f"{record.plan} soak",
         suspects=record.suspects,
         hot=was_hot(record),

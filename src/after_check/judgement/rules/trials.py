@@ -78,6 +78,9 @@ def soak_partial(case: Case) -> Iterator[Finding]:
     if fact is None or fact.value.errors:
         return
     percent = fact.value.covered_percent
+    if fact.value.passes == 0:
+        yield _within_a_pass(fact)
+        return
     if percent is not None and percent >= _ENOUGH_PERCENT:
         return
     said = f"{percent} % of the memory" if percent is not None else "an unknown part of the memory"
@@ -89,6 +92,19 @@ def soak_partial(case: Case) -> Iterator[Finding]:
         next="Test again with less running beside it, or from outside the system.",
         sure=0.95,
         customer=f"The memory test found no errors and covered {said}.",
+        evidence=(Evidence(_said(fact.value), fact.source),),
+    )
+
+
+def _within_a_pass(fact: Fact[SoakResult]) -> Finding:
+    return Finding(
+        code=Code.SOAK_PARTIAL,
+        severity=Severity.TELL,
+        title="The memory test was stopped before a whole pass",
+        reason="Each step of a test finds other faults. Those that were not run found nothing, and say nothing.",
+        next="Test again and let one pass end, the short one where there is little time.",
+        sure=0.95,
+        customer="The memory test found no errors, and was stopped before it had done everything once.",
         evidence=(Evidence(_said(fact.value), fact.source),),
     )
 

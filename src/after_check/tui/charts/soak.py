@@ -72,6 +72,8 @@ def _standing(record: SoakRecord) -> tuple[str, str]:
         return "? COULD NOT RUN", Ink.SHORT
     if record.state is SoakState.INTERRUPTED:
         return "? INTERRUPTED", Ink.PROMISED
+    if record.state is SoakState.STOPPED and record.steps_done and not record.passes_done and not record.own_word_of:
+        return f"? CLEAN FOR {record.share:.0%} OF A PASS", Ink.PROMISED
     return ("✓ CLEAN" if record.steps_done else "? NOTHING FINISHED"), Ink.KEPT if record.steps_done else Ink.PROMISED
 
 
