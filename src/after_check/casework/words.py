@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, TrackStatus, Verdict
+from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Track, TrackStatus, Verdict
 from after_check.domain.handback import JobOutcome
 from after_check.domain.modules import Module
 from after_check.domain.quantities import counted, size_text
@@ -63,6 +63,16 @@ def verdict_words(verdict: Verdict) -> str:
 def outcome_words(outcome: JobOutcome) -> str:
     """Return how a job stands with its mark: `✓ AS AGREED`."""
     return f"{OUTCOME_MARKS[outcome]} {OUTCOME_WORDS[outcome]}"
+
+
+def status_words(track: Track) -> str:
+    """Return how a value stands against its promise, with its mark: `✗ too little`, `✗ too long`; empty where nothing was promised."""
+    if track.status in (TrackStatus.SHORT, TrackStatus.OVER):
+        if isinstance(track.now, str) and track.status is TrackStatus.SHORT:
+            return "✗ different"
+        if track.lower_is_better:
+            return "✗ too long" if track.status is TrackStatus.SHORT else "✓ shorter"
+    return STATUS_WORDS[track.status] if track.status is not None else ""
 
 
 def ceiling_words(ceiling: Ceiling) -> str:

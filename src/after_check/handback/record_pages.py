@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from reportlab.platypus import Flowable, KeepTogether, Paragraph, Spacer
+from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Spacer, Table
 
 from after_check.benchmark.words import figure_words
 from after_check.casework.same_machine import why_not
-from after_check.casework.words import QUANTITY_WORDS, expected_words
+from after_check.casework.words import QUANTITY_WORDS, expected_words, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.modules import Module
@@ -24,6 +24,8 @@ from after_check.standards.weeks import week_words
 from after_check.tries.words import fitted_words, outcome_words
 
 _MOST_EVIDENCE = 120
+_LEAST_ROOM = 110.0
+"""In points: a heading, the head of a table and a few of its rows."""
 _MOST_ROWS = 64
 
 
@@ -46,6 +48,10 @@ def record_pages(content: SheetContent, width: float) -> Iterator[Flowable]:
         drawn = list(build(content, width))
         if drawn:
             head = [Bookmark(name, f"record-{number}", 1), Paragraph(name, HEADING)]
+            if isinstance(drawn[0], Table):  # Its rows go on with the next page; half an empty one is no use to anybody.
+                yield CondPageBreak(_LEAST_ROOM)
+                yield from (*head, *drawn)
+                continue
             yield KeepTogether([*head, drawn[0]])
             yield from drawn[1:]
 
@@ -90,7 +96,7 @@ def _figures(content: SheetContent, width: float) -> Iterator[Flowable]:
             _said(track.before),
             _said(track.promised) if track.promised is not None else "–",
             f"{_said(track.now)} {track.unit}".strip(),
-            track.status.value if track.status else "not promised",
+            status_words(track) or "not promised",
             track.basis,
         )
         for track in content.judgement.tracks

@@ -5,6 +5,7 @@ from __future__ import annotations
 from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, String
 from reportlab.lib.colors import Color
 
+from after_check.casework.words import status_words
 from after_check.domain.findings import Track, TrackStatus
 from after_check.domain.quantities import number_text
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, RULE, SHORT, WHITE, printable
@@ -12,11 +13,10 @@ from after_check.handback.wording import CUSTOMER_WORDS
 from after_check.judgement.scales import Marks, marks_of
 
 _UNIT_WORDS = {"MT/s": "MT/s", "channels": "", "GiB": "GiB", "GB/s": "GB/s", "ns": "ns", "": ""}
-_STATUS_WORDS = {TrackStatus.KEPT: "kept", TrackStatus.SHORT: "short", TrackStatus.OVER: "more", TrackStatus.UNKNOWN: "not known"}
 
 _ROW = 19.0
 _NAME_WIDTH = 118.0
-_VALUE_WIDTH = 150.0
+_VALUE_WIDTH = 172.0
 
 
 def tracks_drawing(tracks: tuple[Track, ...], width: float) -> Drawing:
@@ -71,8 +71,7 @@ def _value(drawing: Drawing, track: Track, x: float, right: float, y: float) -> 
     drawing.add(String(x, y, f"{_said(track.now)}{of} {unit}".strip(), fontName=BOLD, fontSize=9, fillColor=INK))
     if track.status is not None:
         colour: Color = SHORT if track.status is TrackStatus.SHORT else FAINT if track.status is TrackStatus.UNKNOWN else KEPT
-        word = "late" if track.lower_is_better and track.status is TrackStatus.SHORT else _STATUS_WORDS[track.status]
-        drawing.add(String(right, y, word, fontName=BOLD, fontSize=8.5, fillColor=colour, textAnchor="end"))
+        drawing.add(String(right, y, printable(status_words(track)), fontName=BOLD, fontSize=8.5, fillColor=colour, textAnchor="end"))
 
 
 def _said(value: float | str | None) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from after_check.casework.words import QUANTITY_WORDS, STATUS_WORDS
+from after_check.casework.words import QUANTITY_WORDS, STATUS_WORDS, status_words
 from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Quantity, Track, TrackStatus
 from after_check.domain.quantities import number_text
@@ -155,7 +155,7 @@ def _status(track: Track) -> Text:
     elif track.status is TrackStatus.UNKNOWN:
         text.append(STATUS_WORDS[track.status], f"bold {Ink.PROMISED}")
     else:
-        text.append(_difference(track), f"bold {Ink.SHORT if track.status is TrackStatus.SHORT else Ink.KEPT}")
+        text.append(status_words(track), f"bold {Ink.SHORT if track.status is TrackStatus.SHORT else Ink.KEPT}")
     return text
 
 
@@ -177,15 +177,6 @@ def _change(track: Track) -> tuple[str, str]:
         return "as before", Ink.MUTED
     better = (change > 0) != track.lower_is_better
     return f"{'+' if change > 0 else '−'}{number_text(abs(change))}", f"bold {Ink.KEPT if better else Ink.SHORT}"
-
-
-def _difference(track: Track) -> str:
-    """Return how a value differs from its promise; by how much stands beside it."""
-    if isinstance(track.now, str) and track.status is TrackStatus.SHORT:
-        return "✗ different"
-    if track.lower_is_better:
-        return "✗ too long" if track.status is TrackStatus.SHORT else "✓ shorter"
-    return STATUS_WORDS[track.status] if track.status is not None else ""
 
 
 def _said(value: float | str | None) -> str:
