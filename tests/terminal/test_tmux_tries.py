@@ -116,7 +116,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
         again.keys("1")
         again.wait("● it starts, ")
         again.keys("Enter")
-        again.wait("1 tries")
+        again.wait("1 try")
     finally:
         again.close()
     (one,) = Shop.open(path).jobs.job("0425").tries.log.tries
