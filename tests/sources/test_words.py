@@ -395,3 +395,15 @@ def test_what_is_added_names_a_part_of_the_modules():
     added = read_line(text, added=True)
     assert (added.problems, write(added.reading)) == ((), "B2=8G DDR4-2666; total 32G")
     assert read_line("B2 8gb ddr4, total 4gb", added=True).problems
+
+
+@pytest.mark.parametrize("text", ["16GB 1Rx16 PC3-12800S-11-12-A3", "16gb ddr3 1Rx16", "128GB 1Rx8 DDR4"])
+def test_a_size_that_no_such_module_has_is_asked(text):
+    """16 GiB of one rank of sixteen-bit devices would need devices of 32 Gbit, and DDR3 ends at 8 (JESD79-3, addressing tables)."""
+    found = said(text)
+    assert [ask.about for ask in found.asks] == ["modules"]
+    assert all(module.size_bytes is None for module in found.reading.modules)
+
+
+def test_a_size_that_can_be_built_is_taken():
+    assert said("8gb 1Rx8 ddr4 3200").notation == "1x8G DDR4-3200 1Rx8"

@@ -17,6 +17,7 @@ from after_check.sources.notation.parser import Parsed, typed_notes
 from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size, may_be_sold_as
+from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")
 _A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
@@ -152,5 +153,8 @@ def _is_short(text: str, parsed: Parsed) -> bool:
 def _is_made(module: Module) -> bool:
     size_bytes, rate_mts, generation = value_of(module.size_bytes), value_of(module.rated_mts), value_of(module.generation)
     if size_bytes is not None and not is_module_size(size_bytes) and value_of(module.form) is not Form.SOLDERED:
+        return False
+    ranks, width = value_of(module.ranks), value_of(module.device_width_bits)
+    if generation is not None and not can_be_built(generation, size_bytes, ranks, width):
         return False
     return rate_mts is None or generation is None or may_be_sold_as(rate_mts, generation)

@@ -129,7 +129,7 @@ def parse_label(text: str) -> Label | None:
     unknown = form_letter if form_letter and form is None and ecc is None else ""
     ranks, width = _ranks(match["ranks"]), int(match["width"]) if match["width"] else None
     size_bytes = _size_bytes(match["size"], match["unit"])
-    if not _is_organisation(ranks, width) or not _can_be(generation, size_bytes, ranks, width):
+    if not _is_organisation(ranks, width) or not can_be_built(generation, size_bytes, ranks, width):
         return None
     return Label(
         generation=generation,
@@ -173,7 +173,7 @@ def _is_organisation(ranks: int | None, width: int | None) -> bool:
     return (ranks is None or ranks in (1, 2, 4, 8, 16)) and (width is None or width in (4, 8, 16, 32))
 
 
-def _can_be(generation: Generation, size_bytes: int | None, ranks: int | None, width: int | None) -> bool:
+def can_be_built(generation: Generation, size_bytes: int | None, ranks: int | None, width: int | None) -> bool:
     """Return whether devices exist of which a module of this size and organisation can be built."""
     if size_bytes is None or ranks is None or width is None or generation not in _LARGEST_DEVICE_MBIT:
         return True

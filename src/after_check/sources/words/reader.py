@@ -98,6 +98,7 @@ class _Reader(PromiseSteps):
             self.drafts = []
             self.asks.append(Ask("modules", "This says what goes in for what: which modules are fitted now?"))
         self._settle_sizes()
+        self._ask_what_cannot_be_built()
         self._fill_slots()
         self._settle_rates()
         if self._is_about_something_else():

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from after_check.domain.modules import Form
+from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ShownRate, SoakResult
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.modules import ModuleSteps
 from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
+from after_check.standards.labels import can_be_built
 from after_check.standards.rates import same_rate
 
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
@@ -99,6 +100,20 @@ class SettlingSteps(ModuleSteps):
         clauses = {number for number, _ in said}
         beside = {draft.clause for draft in self.drafts}
         return clauses <= beside and bool(beside - clauses or len({value for _, value in said}) > 1)
+
+    def _ask_what_cannot_be_built(self) -> None:
+        """Ask about a size that no module of so many ranks and such devices has: one of them was misread."""
+        for draft in self.drafts:
+            generation, ranks, width = (
+                draft.facts.get(name, self.common.get(name)) for name in ("generation", "ranks", "device_width_bits")
+            )
+            if not (isinstance(generation, Generation) and isinstance(ranks, int) and isinstance(width, int)):
+                continue
+            if draft.size_bytes is None or can_be_built(generation, draft.size_bytes, ranks, width):
+                continue
+            words = f"No {generation} module of {size_text(draft.size_bytes)} is built as {ranks}Rx{width}: what does the label say?"
+            draft.size_bytes = None
+            self.asks.append(Ask("modules", words))
 
     def _settle_said_twice(self) -> None:
         """Ask where two values of one thing were said of the machine: neither is taken."""
