@@ -6,12 +6,11 @@ Judgement itself speaks in kinds and codes; a word here may change without anyth
 from __future__ import annotations
 
 from after_check.domain.codes import Severity
-from after_check.domain.facts import value_of
 from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Track, TrackStatus, Verdict
 from after_check.domain.handback import JobOutcome
-from after_check.domain.modules import Module
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import Reading
+from after_check.sources.pieces import module_words
 
 VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
@@ -119,13 +118,7 @@ def slot_plan_words(plan: Reading, kept: tuple[str, ...]) -> tuple[str, ...]:
     """Return which module goes into which slot, a line a slot; those without a slot name as one line."""
     lines = []
     for slot in plan.slots:
-        words = _module_words(slot.module) if slot.module is not None else "stays empty"
+        words = module_words(slot.module, "a module") if slot.module is not None else "stays empty"
         lines.append(f"{slot.name}: {words}{', stays' if slot.name in kept and slot.module is not None else ''}")
-    loose = [_module_words(module) for module in plan.loose]
+    loose = [module_words(module, "a module") for module in plan.loose]
     return (*lines, *((f"{' and '.join(loose)}, into the slots that the machine's maker names first",) if loose else ()))
-
-
-def _module_words(module: Module) -> str:
-    size, generation, rated_mts = value_of(module.size_bytes), value_of(module.generation), value_of(module.rated_mts)
-    kind = f"{generation}-{rated_mts}" if generation and rated_mts else str(generation or rated_mts or "")
-    return " ".join(part for part in (size_text(size) if size is not None else "a module", kind) if part)

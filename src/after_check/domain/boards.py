@@ -48,6 +48,13 @@ class Place:
     position: int
 
 
+def board_order(slot: Slot) -> tuple[bool, str, str, int, str]:
+    """Return the order of slots on a drawing: those of a channel stand together, whatever was named or is filled first."""
+    place = slot.place
+    socket, channel, position = (place.socket, place.channel, place.position) if place is not None else ("", "", 0)
+    return (place is None, socket, channel, position, slot.name)
+
+
 _SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE | re.ASCII)
 _CONTROLLER = re.compile(r"(?<![A-Z])(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE | re.ASCII)
 _CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE | re.ASCII)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from after_check.domain.boards import Slot
+from after_check.domain.boards import board_order
 from after_check.domain.cards import Card, EccSupport, ProfileChoice
 from after_check.domain.facts import value_of
 from after_check.domain.findings import ChannelPart
@@ -95,19 +95,13 @@ def look_before_fitting(arrival: Reading | None, promise: Promise | None, card: 
     order = list(Weight)
     return BeforeFitting(
         remarks=tuple(sorted(found, key=lambda remark: order.index(remark.weight))),
-        plan=replace(seen.reading, slots=tuple(sorted(seen.reading.slots, key=_by_channel))),
+        plan=replace(seen.reading, slots=tuple(sorted(seen.reading.slots, key=board_order))),
         kept=tuple(name for name, _ in kept if name),
         to_buy=tuple(_to_buy(plan)),
         parts=_parts(plan),
         expected_mts=(rate.low_mts, rate.high_mts) if rate is not None else (None, None),
         missing=tuple(_missing(arrival, promise, card)),
     )
-
-
-def _by_channel(slot: Slot) -> tuple[bool, str, int]:
-    """Slots of a channel stand together on the drawing, whatever is filled first."""
-    place = slot.place
-    return (place is None, f"{place.socket}{place.channel}" if place is not None else "", place.position if place is not None else 0)
 
 
 def _as_promised(plan: _Plan) -> ReadingView:

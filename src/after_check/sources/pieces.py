@@ -83,7 +83,7 @@ def usually_next(reading: Reading, promise: bool = False) -> tuple[str, ...]:
 
 def _slots(reading: Reading) -> Iterator[Piece]:
     for index, slot in enumerate(reading.slots):
-        words = f"{slot.name}: {_module_words(slot.module)}" if slot.module is not None else f"{slot.name}: {_filling_words(slot)}"
+        words = f"{slot.name}: {module_words(slot.module)}" if slot.module is not None else f"{slot.name}: {_filling_words(slot)}"
         make = _slot_maker(reading, index)
         choices = [Choice(size_text(size), make(_sized(slot.module, size))) for size in _sizes_near(slot.module)]
         if slot.filling is not Filling.EMPTY:
@@ -208,10 +208,11 @@ def _running_rates(reading: Reading) -> list[int]:
     return [rate for rate in dict.fromkeys(found) if 100 <= rate <= 20_000 and not same_rate(rate, number)][:6]
 
 
-def _module_words(module: Module) -> str:
+def module_words(module: Module, unknown: str = "filled") -> str:
+    """Return a module in a few words: its size (or a word for one that is not known), kind and rate."""
     size, generation, rated_mts = value_of(module.size_bytes), value_of(module.generation), value_of(module.rated_mts)
     kind = f"{generation}-{rated_mts}" if generation and rated_mts else str(generation or rated_mts or "")
-    return " ".join(part for part in (size_text(size) if size is not None else "filled", kind) if part)
+    return " ".join(part for part in (size_text(size) if size is not None else unknown, kind) if part)
 
 
 def _filling_words(slot: Slot) -> str:

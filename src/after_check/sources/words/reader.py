@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Any
 
-from after_check.domain.boards import Filling, Slot
+from after_check.domain.boards import Filling, Slot, board_order
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Module
 from after_check.domain.quantities import size_text
@@ -65,12 +65,6 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     What is `added` to a reading names a part of the modules: an amount beside them is that of the whole.
     """
     return _Reader(text, promise, before, added).read()
-
-
-def _board_order(slot: Slot) -> tuple[bool, str, int, str]:
-    """Slots of a channel stand together on the drawing, whatever was named first."""
-    place = slot.place
-    return (place is None, place.channel if place is not None else "", place.position if place is not None else 0, slot.name)
 
 
 def _names_a_slot(token: Token, behind: Token | None) -> bool:
@@ -197,7 +191,7 @@ class _Reader(PromiseSteps):
             else:
                 loose += [module] * min(draft.count, 64)
         slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(self.empty_slots) if name not in {slot.name for slot in slots}]
-        slots.sort(key=_board_order)
+        slots.sort(key=board_order)
         facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in self.facts.items()}
         count = Fact(self.slot_count, Source.TYPED) if self.slot_count is not None and self.slot_count <= 96 else None
         return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol, cast
 
 from rich.text import Text
 from textual import events
@@ -18,14 +17,6 @@ _ALWAYS = ("escape", "f1", "question_mark")
 _MAIN = "enter"
 _KEEP = "ctrl+s"
 _FOLDED = " … "
-
-
-class HasNextStep(Protocol):
-    """A screen on which enter does what is to be done next."""
-
-    @property
-    def next_step(self) -> str:
-        """What enter does, in a few words; empty where it does nothing."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +79,7 @@ class KeysLine(Drawn):
     def _keys(self) -> list[_Key]:
         """Return the keys to show, each action once."""
         found: dict[str, _Key] = {}
-        step = str(getattr(cast("HasNextStep", self.screen), "next_step", ""))
+        step = str(getattr(self.screen, "next_step", ""))  # What enter does, where a screen says so.
         for _, binding, enabled, _ in self.screen.active_bindings.values():
             words = step if binding.key == _MAIN and step else binding.description
             is_shown = binding.show or binding.key in _ALWAYS or (binding.key == _MAIN and step)
