@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
-from after_check.casework.tried import as_reading, first_try, log_of
+from after_check.casework.tried import as_reading, first_try, log_of, staying
 from after_check.domain.jobs import KeptTries, Moment
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
 from after_check.handback.content import content_of
@@ -50,3 +51,22 @@ def test_what_a_note_says_of_the_machine_is_noted_as_such():
     assert (found.rate_mts, found.total_bytes, found.channels) == (2400, 16 << 30, 2)
     plain = noted(begun, "the fan was loud")
     assert (plain.note, plain.rate_mts, plain.total_bytes) == ("the fan was loud", None, None)
+
+
+def test_the_arrangement_that_goes_back_is_told():
+    kept = job(ARRIVAL, promise=PROMISE)
+    at = datetime(2026, 11, 2, 9, tzinfo=UTC)
+    both, one = Arrangement((("A1", "a"), ("B1", "b"))), Arrangement((("B1", "b"),))
+    worked, failed = Try(both, Started.YES, at=at), Try(one, Started.NO, at=at)
+
+    def with_tries(*tries):
+        return replace(kept, tries=KeptTries(1, replace(log_of(kept), tries=tries)))
+
+    assert staying(kept) is None
+    assert staying(with_tries(failed, worked)) == 1
+    assert staying(with_tries(worked, failed)) is None
+    # A later reading shows both slots filled again: the first arrangement stays, although another was tried last.
+    reading = replace(job((Moment.FITTED, "A1=8G; A2=-; B1=16G; B2=-")).readings[0], taken_at=at + timedelta(hours=1))
+    later = with_tries(worked, Try(one, Started.YES, at=at))
+    assert staying(replace(later, readings=(*later.readings, reading))) == 0
+    assert staying(later) == 1

@@ -10,11 +10,12 @@ from textual.widgets import Input
 
 from after_check.casework.tried import log_of
 from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
-from after_check.shop.errors import ChangedElsewhere
+from after_check.shop.errors import ChangedElsewhere, ShopError
 from after_check.shop.shop import Shop
 from after_check.tries.advice import steps
 from after_check.tries.blame import blame
 from after_check.tries.next_try import next_try
+from after_check.tries.record import begun_from_json
 from after_check.tui.charts.numerals import large
 from after_check.tui.charts.tries import TriesSnapshot, advice_lines, details_lines, head_line, matrix_lines, next_lines, suspect_lines
 from after_check.tui.screens.hand_back import HandBackScreen
@@ -24,7 +25,7 @@ from after_check.tui.screens.start_watch import StartWatchScreen
 from after_check.tui.screens.tries import TriesScreen
 from after_check.tui.screens.try_entry import TryEntryScreen
 from tests.helpers.logs import tried
-from tests.helpers.pilot import answer, go, on_paper, open_job, running, shown, until
+from tests.helpers.pilot import answer, go, notices, on_paper, open_job, running, shown, until
 
 LOG = TryLog(
     (TryModule("a"), TryModule("b"), TryModule("p", old=True)),
@@ -144,5 +145,51 @@ def test_a_conclusion_in_ones_own_words_and_a_try_as_a_reading(shop_path):
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
             await pilot.press("h")
             await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "the fan was not plugged in" in on_paper(app))
+
+    go(test)
+
+
+def test_a_module_that_was_added_and_a_try_that_was_begun_are_found_again(shop_path):
+    async def begun():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            await pilot.press("t", "n")
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
+            await pilot.press("plus")
+            app.screen.query_one("#entry-note", Input).value = "16 GB DDR4 2400 ecc"
+            await pilot.press("enter")
+            await until(pilot, lambda: "c on the bench  16 GiB" in shown(app))
+            await pilot.press("2", "escape")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen))
+            # What is known of the modules is kept although the try is not.
+            await until(pilot, lambda: "ecc" in app.shop.jobs.job("0427").tries.log.modules[-1].words)
+
+    async def found_again():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            await pilot.press("t", "n")
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "● it does not start" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: len(app.shop.jobs.job("0427").tries.log.tries) == 4)
+            await until(pilot, lambda: not app.shop.drafts.text("try:0427"))
+
+    go(begun)
+    go(found_again)
+
+
+def test_a_try_that_the_store_refuses_stays_a_draft(shop_path, monkeypatch):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            await pilot.press("t", "n")
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
+
+            def refused(*_):
+                raise ShopError("the disk is full", "Make room")
+
+            monkeypatch.setattr(app.shop.jobs, "keep_tries", refused)
+            await pilot.press("2", "enter")
+            await until(pilot, lambda: any("the disk is full" in words for words in notices(app)))
+            assert begun_from_json(app.shop.drafts.text("try:0427"))[0].started is Started.NO
 
     go(test)

@@ -65,6 +65,22 @@ def first_try(job: Job) -> Try:
     return Try(Arrangement(tuple(fitted)), seen=seen, started=Started.YES if seen is not None else None)
 
 
+def staying(job: Job) -> int | None:
+    """Return the place in the log of the try whose arrangement goes back to the customer; None where that cannot be said.
+
+    It is the latest that worked with the slots that the latest reading shows filled; without a later reading, the last try.
+    """
+    log = log_of(job)
+    last, now = log.last, job.now
+    if last is None:
+        return None
+    if now is None or last.at is None or now.taken_at <= last.at:
+        return len(log.tries) - 1 if last.worked else None
+    filled = {slot.name for slot in now.reading.slots if slot.module is not None}
+    same = (at for at, tried in enumerate(log.tries) if tried.worked and set(tried.arrangement.module_in) == filled)
+    return max(same, default=None)
+
+
 def blame_of(job: Job) -> Blame | None:
     """Return what the tries of a job say; None where nothing was tried."""
     if job.tries is None or not job.tries.log.tries:

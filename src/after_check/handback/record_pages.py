@@ -8,6 +8,7 @@ from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph,
 
 from after_check.benchmark.words import figure_words
 from after_check.casework.same_machine import why_not
+from after_check.casework.tried import staying
 from after_check.casework.words import QUANTITY_WORDS, expected_words, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
@@ -21,7 +22,7 @@ from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
-from after_check.tries.words import fitted_words, outcome_words
+from after_check.tries.words import fitted_words, outcome_words, shown_words
 
 _MOST_EVIDENCE = 120
 _LEAST_ROOM = 110.0
@@ -192,13 +193,14 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     log, blame = content.tries, content.blame
     if log is None or blame is None:
         return
+    stays = staying(content.job)
     rows = [
         (
             str(number),
             f"{attempt.at:%Y-%m-%d %H:%M}" if attempt.at else "",
             fitted_words(attempt.arrangement),
             attempt.arrangement.profile or "–",
-            outcome_words(attempt),
+            "; ".join(filter(None, (outcome_words(attempt), shown_words(attempt), "this stays" if number - 1 == stays else ""))),
             "; ".join([*attempt.signs, *([attempt.note] if attempt.note else [])]),
         )
         for number, attempt in enumerate(log.tries, 1)

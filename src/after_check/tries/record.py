@@ -25,14 +25,20 @@ def log_from_json(text: str) -> TryLog:
     return replace(log, modules=tuple(known(module) for module in log.modules))
 
 
-def try_to_json(attempt: Try) -> str:
-    """Return a single try as JSON text, for one that is not kept yet."""
-    return _TRIES.to_json(attempt)
+def begun_to_json(attempt: Try, modules: tuple[TryModule, ...]) -> str:
+    """Return a try that is not kept yet as JSON text, with the modules on the bench: some may have been added while it was written."""
+    return log_to_json(TryLog(modules, tries=(attempt,)))
 
 
-def try_from_json(text: str) -> Try:
-    """Return the try of `try_to_json`. Raises ValueError."""
-    return _TRIES.from_json(text)
+def begun_from_json(text: str) -> tuple[Try, tuple[TryModule, ...]]:
+    """Return the try of `begun_to_json` and its modules; none where the text is of an age that kept the try alone. Raises ValueError."""
+    try:
+        log = log_from_json(text)
+    except ValueError:
+        return _TRIES.from_json(text), ()
+    if len(log.tries) != 1:
+        raise ValueError("is no try that was begun")
+    return log.tries[0], log.modules
 
 
 def known(module: TryModule) -> TryModule:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from after_check.domain.quantities import counted, size_text
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
 
 
@@ -28,3 +29,14 @@ def outcome_words(tried: Try) -> str:
     if not words:
         words.append("started, all seen" if tried.seen is not None else "started" if tried.started else "nothing noted")
     return ", ".join(words)
+
+
+def shown_words(tried: Try) -> str:
+    """Return the figures that the machine showed with an arrangement: `2400 MT/s, 16 GB, 2 channels, 21.3 GB/s`; empty where none."""
+    words = [
+        f"{tried.rate_mts} MT/s" if tried.rate_mts else "",
+        size_text(tried.total_bytes) if tried.total_bytes else "",
+        counted(tried.channels, "channel") if tried.channels else "",
+        f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else "",
+    ]
+    return ", ".join(word for word in words if word)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
+from rich.cells import cell_len
 from rich.text import Text
 
 from after_check.domain.quantities import GIB, counted, size_text
@@ -17,13 +18,17 @@ from after_check.tui.theme import Ink
 
 _COLUMN = 6
 _NAME = 9
+_ORIGIN = 13
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
 
 
 @dataclass(frozen=True, slots=True)
 class TriesSnapshot:
-    """A log, what it says, what it said before the latest try, the steps of advice, and the columns that are looked at."""
+    """A log, what it says, what it said before the latest try, the steps of advice, and the columns that are looked at.
+
+    `staying` is the try whose arrangement goes back to the customer.
+    """
 
     log: TryLog = field(default_factory=TryLog)
     blame: Blame | None = None
@@ -32,6 +37,7 @@ class TriesSnapshot:
     steps: tuple[AdviceStep, ...] = ()
     chosen: int | None = None
     against: int | None = None
+    staying: int | None = None
 
     @property
     def slots(self) -> tuple[str, ...]:
@@ -85,7 +91,7 @@ def matrix_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     hidden = len(snapshot.slots) - len(slots)
     if hidden:
         lines.append(Text(f" and {hidden} slots that were always empty", Ink.MUTED))
-    lines += _outcome_rows(tries, shown)
+    lines += _outcome_rows(tries, shown, snapshot.staying)
     return lines[:rows]
 
 
@@ -113,7 +119,7 @@ def _cell(tried: Try, before: Arrangement, slot: str) -> Text:
     return text
 
 
-def _outcome_rows(tries: tuple[Try, ...], shown: range) -> list[Text]:
+def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None) -> list[Text]:
     """Return the rows below the matrix; one of which nothing is known in any try is left out."""
     kinds = (
         ("start", [_STARTED.get(attempt.started, "") if attempt.started else "" for attempt in tries]),
@@ -126,6 +132,7 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range) -> list[Text]:
         ("channels", [str(attempt.channels) if attempt.channels else "" for attempt in tries]),
         ("GB/s", [f"{attempt.benchmark_gbs:.1f}" if attempt.benchmark_gbs else "" for attempt in tries]),
         ("note", ["✎" if attempt.note else "" for attempt in tries]),
+        ("stays", ["◆" if at == staying and len(tries) > 1 else "" for at in range(len(tries))]),
     )
     lines: list[Text] = []
     for name, marks in kinds:
@@ -133,8 +140,8 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range) -> list[Text]:
             continue
         line = Text(f" {name:<{_NAME - 1}}", Ink.MUTED, no_wrap=True)
         for at in shown:
-            mark = marks[at] or "–"
-            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark == "✓" else Ink.TEXT if marks[at] else Ink.LINE
+            mark = marks[at] or ("" if name == "stays" else "–")
+            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark in ("✓", "◆") else Ink.TEXT if marks[at] else Ink.LINE
             line.append(mark.center(_COLUMN), f"bold {style}" if mark in "✓✗↻" else style)
         lines.append(line)
     return lines
@@ -242,8 +249,15 @@ def board_lines(
             line.append(fitted(f"  {letter}", 6), f"bold {Ink.ON_COLOUR} on {Ink.KEPT}")
             origin = came_from.get(letter)
             moved = f"  ▸ from {origin}" if origin and origin != slot else "  ▸ put in" if origin is None and last.fitted else ""
-            line.append(f"{moved:<13}", f"bold {Ink.PROMISED}")
-            line.append(module_words(snapshot.log, letter), Ink.MUTED)
+            words = module_words(snapshot.log, letter)
+            if line.cell_len + _ORIGIN + cell_len(words) <= cells:
+                moved = moved.ljust(_ORIGIN)
+            else:  # Where it is narrow, the size before all else.
+                known = snapshot.log.by_letter.get(letter)
+                line.append(f" {size_text(known.size_bytes)}" if known is not None and known.size_bytes else "", Ink.MUTED)
+                words = ""
+            line.append(moved, f"bold {Ink.PROMISED}")
+            line.append(words, Ink.MUTED)
         line.truncate(cells, overflow="ellipsis")
         lines.append(line)
     return lines

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from after_check.domain.facts import value_of
 from after_check.domain.text import clean
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
 from after_check.judgement.case import view
 from after_check.sources.said import read_line
 
@@ -21,6 +21,12 @@ def seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, .
         fitted[slot] = letter
     order = {place: number for number, place in enumerate(slots)}
     return Arrangement(tuple(sorted(fitted.items(), key=lambda pair: order.get(pair[0], 99))), arrangement.profile)
+
+
+def with_corrections(modules: tuple[TryModule, ...], others: tuple[TryModule, ...]) -> tuple[TryModule, ...]:
+    """Return modules with what is known of them from elsewhere: what stands there holds, and those that are only there are added."""
+    found = {module.letter: module for module in (*modules, *others)}
+    return tuple(found.values())
 
 
 def noted(tried: Try, note: str) -> Try:

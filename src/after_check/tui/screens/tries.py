@@ -14,7 +14,7 @@ from textual.containers import Horizontal
 from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot
-from after_check.casework.tried import as_reading, first_try, log_of
+from after_check.casework.tried import as_reading, first_try, log_of, staying
 from after_check.domain.jobs import Job
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, Try, TryLog
@@ -31,6 +31,7 @@ from after_check.tui.charts.tries import (
     next_lines,
     suspect_lines,
 )
+from after_check.tui.charts.try_keys import with_corrections
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.screens.try_entry import Entered, TryEntryScreen
@@ -157,7 +158,8 @@ class TriesScreen(JobView[View | None]):
         said = blame(log, card) if log.tries else None
         earlier = blame(replace(log, tries=log.tries[:-1]), card) if len(log.tries) > 1 else None
         following = next_try(log, card) if log.tries else None
-        return TriesSnapshot(log, said, following, earlier, steps(log, card) if said and said.suspects else (), self._chosen, self._against)
+        advice = steps(log, card) if said and said.suspects else ()
+        return TriesSnapshot(log, said, following, earlier, advice, self._chosen, self._against, staying(self.job))
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
@@ -218,12 +220,17 @@ class TriesScreen(JobView[View | None]):
 
     def _enter(self, begun: Try, watch: bool = False, at: int | None = None) -> None:
         def entered(found: Entered | None) -> None:
-            if found is not None:
-                log = self._stored()
-                tries = (*log.tries, found.tried) if at is None else (*log.tries[:at], found.tried, *log.tries[at + 1 :])
-                self.keep(replace(log, tries=tries, modules=found.modules))
+            if found is None:
+                return
+            log = self._stored()
+            if found.tried is None:
+                self.keep(replace(log, modules=found.modules))
+                return
+            tries = (*log.tries, found.tried) if at is None else (*log.tries[:at], found.tried, *log.tries[at + 1 :])
+            self.keep(replace(log, tries=tries, modules=found.modules), forget=entry.draft_place if at is None else "")
 
-        self.app.push_screen(TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None), entered)
+        entry = TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None)
+        self.app.push_screen(entry, entered)
 
     def _stored(self) -> TryLog:
         """Return the log as it is kept, without what attaches itself."""
@@ -255,8 +262,8 @@ class TriesScreen(JobView[View | None]):
         self.keep(replace(stored, tries=stored.tries[:-1]))
         self.notify("the latest try was taken out of the log", timeout=4)
 
-    def keep(self, log: TryLog) -> None:
-        """Keep the log, and judge the job again."""
+    def keep(self, log: TryLog, forget: str = "") -> None:
+        """Keep the log, and judge the job again; then forget the draft at a place, which lives until the store has answered."""
         number, version = self.number, self.job.tries.version if self.job.tries else 0
 
         def kept() -> Job:
@@ -269,14 +276,19 @@ class TriesScreen(JobView[View | None]):
                 self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
                 return both
 
-        self.change(kept)
+        def forgotten() -> None:
+            if forget:
+                self.shop_app.writes.submit(self.shop.drafts.keep, forget, "")
+
+        self.change(kept, forgotten)
 
     def _merged(self, log: TryLog) -> Job:
         theirs = self.shop.jobs.job(self.number)
         before = self.job.tries.log.tries if self.job.tries else ()
         added = tuple(attempt for attempt in log.tries if attempt not in before)
         stored = theirs.tries.log if theirs.tries is not None else log
-        both = replace(stored, tries=(*stored.tries, *(tried for tried in added if tried not in stored.tries)))
+        modules = with_corrections(log.modules, stored.modules)
+        both = replace(stored, modules=modules, tries=(*stored.tries, *(tried for tried in added if tried not in stored.tries)))
         return self.shop.jobs.keep_tries(theirs.facts.number, both, theirs.tries.version if theirs.tries else 0)
 
     def action_back(self) -> None:

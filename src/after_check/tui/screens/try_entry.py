@@ -22,14 +22,14 @@ from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog
 from after_check.sources.notation.writer import write_module
 from after_check.sources.said import modules_said
 from after_check.tries.blame import blame
-from after_check.tries.record import try_from_json, try_to_json
+from after_check.tries.record import begun_from_json, begun_to_json
 from after_check.tries.signs import SIGNS
 from after_check.tries.watch import clock
 from after_check.tries.words import outcome_words
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
-from after_check.tui.charts.try_keys import OUTCOMES, noted, seated, toggled_unseen
+from after_check.tui.charts.try_keys import OUTCOMES, noted, seated, toggled_unseen, with_corrections
 from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
@@ -42,9 +42,9 @@ _NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the
 
 @dataclass(frozen=True, slots=True)
 class Entered:
-    """A try that was written down, and the modules on the bench, also those added meanwhile."""
+    """A try that was written down, and the modules on the bench, also those added meanwhile; None: only the modules."""
 
-    tried: Try
+    tried: Try | None
     modules: tuple[TryModule, ...]
 
 
@@ -171,11 +171,11 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         self._new = new
         self._begin_watch = watch
         self._cursor = 0
-        self._touched = False
+        self._touched = self._modules_changed = False
 
     def draft_text(self) -> str:
-        """Return the try as it is so far."""
-        return try_to_json(self._tried)
+        """Return the try as it is so far, with the modules that it speaks of."""
+        return begun_to_json(self._tried, self._entry_log.modules)
 
     def compose(self) -> ComposeResult:
         """Lay out board and outcomes."""
@@ -197,7 +197,8 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         draft = await self.left_unfinished() if self._new else ""
         if draft:
             with contextlib.suppress(ValueError):
-                self._tried = try_from_json(draft)
+                self._tried, modules = begun_from_json(draft)
+                self._entry_log = replace(self._entry_log, modules=with_corrections(self._entry_log.modules, modules))
                 self.notify("a try that was begun and not kept is back", timeout=6)
         self._slots()
         self._show()
@@ -314,9 +315,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             replace(one, words=write_module(modules[0]), module=modules[0]) if one.letter == letter and modules else one
             for one in self._entry_log.modules
         )
-        self._entry_log = replace(self._entry_log, modules=corrected)
-        self._touched = True
-        self._show()
+        self._take_modules(corrected)
 
     @on(Input.Submitted, "#entry-note")
     def line_given(self, event: Input.Submitted) -> None:
@@ -344,12 +343,17 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         free = [letter for letter in string.ascii_lowercase if letter not in taken]
         new = [TryModule(letter, write_module(module), module=module) for letter, module in zip(free, modules, strict=False)]
         if new:
-            self._entry_log = replace(self._entry_log, modules=(*self._entry_log.modules, *new))
+            self._take_modules((*self._entry_log.modules, *new))
             letters = " and ".join(module.letter for module in new)
             self.notify(f"it is module {letters}" if len(new) == 1 else f"they are modules {letters}", timeout=4)
         if len(modules) > len(new):
             self.notify(f"a log of tries has {len(string.ascii_lowercase)} modules at most", severity="warning", timeout=6)
-        self._show()
+
+    def _take_modules(self, modules: tuple[TryModule, ...]) -> None:
+        """Take other modules: what is known of them holds for every try, also where this one is not kept."""
+        self._entry_log = replace(self._entry_log, modules=modules)
+        self._modules_changed = True
+        self._change(self._tried)
 
     def action_watch(self) -> None:
         """Watch the start of this arrangement."""
@@ -370,13 +374,11 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             self.notify("no module is fitted: a try needs an arrangement", severity="warning", timeout=5)
             return
         if self._new:
-            self._forget()
+            # It is forgotten once the log is kept, by whoever keeps it.
+            self.workers.cancel_group(self, "draft")
+            self.keep_now(self.draft_text())
         tried = self._tried if self._tried.at else replace(self._tried, at=datetime.now(UTC).replace(microsecond=0))
         self.dismiss(Entered(tried, self._entry_log.modules))
-
-    def _forget(self) -> None:
-        self.workers.cancel_group(self, "draft")
-        self.keep_now("")
 
     def action_back(self) -> None:
         """Leave the note, or go back; the draft stays until it is kept or the same is left once more unchanged."""
@@ -387,4 +389,4 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             return
         if self._new and self._touched:
             self.keep_now(self.draft_text())  # What was changed just now is still in its pause.
-        self.dismiss(None)
+        self.dismiss(Entered(None, self._entry_log.modules) if self._modules_changed else None)
