@@ -20,8 +20,9 @@ from pathlib import Path
 
 import numpy as np
 
-from after_check.host.memory import Words, available_memory, hold
+from after_check.host.memory import available_memory, hold
 from after_check.host.processors import cache_bytes
+from after_check.host.slices import Words
 from after_check.soak import kernels
 from after_check.soak.backgrounds import CHECKERBOARD, OWN_ADDRESS, SOLID, Background, random, walking
 from after_check.sources.tree import Tree

@@ -22,8 +22,9 @@ from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Doing,
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import size_text
 from after_check.host.instructions import LINE_BYTES
-from after_check.host.memory import NotEnoughMemory, Words, available_memory
+from after_check.host.memory import NotEnoughMemory, available_memory
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
+from after_check.host.slices import Words
 from after_check.sources.tree import Files, Tree
 
 BANDWIDTHS: tuple[tuple[Kind, int], ...] = (
@@ -71,7 +72,10 @@ class Buffers:
 
 
 class Benchmark:
-    """One benchmark of this computer; `earlier` is one of the same plan that was stopped, whose rounds are not measured again."""
+    """One benchmark of this computer; `earlier` is one of the same plan that was stopped, whose rounds are not measured again.
+
+    `keep` is given the record after every round, so that a program that is killed leaves what was measured.
+    """
 
     def __init__(
         self,
@@ -80,7 +84,9 @@ class Benchmark:
         short: bool = False,
         earlier: BenchmarkRecord | None = None,
         machine: MachineIdentity | None = None,
+        keep: Callable[[BenchmarkRecord], object] = lambda record: None,
     ) -> None:
+        self._keep = keep
         self._files: Files = files or Tree(Path("/"))
         self._plan = plan
         self._short = short
@@ -150,6 +156,8 @@ class Benchmark:
                 for measured, _ in samplers
             ]
             self._change(series=tuple(part for part in series if part.samples))
+            with contextlib.suppress(Exception):  # Whoever keeps it says at the end what cannot be kept.
+                self._keep(self.record)
 
     def _samples_so_far(self, plan: BenchmarkPlan, wanted: list[Measurement]) -> dict[Measurement, list[float]]:
         """Return the whole rounds of the earlier benchmark, where it was one of this plan; else none."""

@@ -18,7 +18,7 @@ from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 from after_check.host.instructions import LINE_BYTES, fence
-from after_check.host.memory import Words
+from after_check.host.slices import Words
 
 Numbers = NDArray[np.float64]
 

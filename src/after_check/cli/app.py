@@ -12,6 +12,7 @@ from typer.exceptions import TyperException
 
 from after_check.cli.exit_codes import EXIT_BAD_INPUT, EXIT_SOFTWARE, EXIT_STOPPED, EXIT_STORE, EXIT_USAGE
 from after_check.cli.shop_app import ShopOption, shop_app
+from after_check.cli.stick_app import stick_app
 
 app = typer.Typer(
     name="after-check",
@@ -24,6 +25,14 @@ app = typer.Typer(
 )
 
 
+OnOption = Annotated[str | None, typer.Option("--on", help="Do it on the machine at this address.", metavar="ssh://USER@HOST")]
+OnOptions = Annotated[
+    list[str] | None, typer.Option("--on", help="Do it on the machine at this address; many times for many.", metavar="ssh://USER@HOST")
+]
+BringOption = Annotated[bool, typer.Option("--bring", help="Bring After Check along where it is not there, and take it away after.")]
+KeyOption = Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")]
+AcceptOption = Annotated[str | None, typer.Option("--accept", help="Accept this host key.", metavar="FINGERPRINT")]
+PasswordOption = Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON document and nothing else.")]
 
 
@@ -67,6 +76,7 @@ def read(
     ] = None,
     out: Annotated[Path | None, typer.Option("--out", help="Save the reading, with its raw evidence.", metavar="F")] = None,
     json: JsonOption = False,
+    on: OnOption = None,
     key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")] = None,
     accept: Annotated[str | None, typer.Option("--accept", help="Accept this host key or certificate.", metavar="FINGERPRINT")] = None,
     password: Annotated[bool, typer.Option("--password", help="Ask for a password, or read it from standard input.")] = False,
@@ -79,7 +89,7 @@ def read(
     """
     from after_check.cli.read import read_command
 
-    raise typer.Exit(read_command(source, out, json, key, accept, password, remember, jump))
+    raise typer.Exit(read_command(on or source, out, json, key, accept, password, remember, jump))
 
 
 @app.command()
@@ -174,9 +184,14 @@ def soak(
     at: Annotated[
         str | None, typer.Option("--at", help="Let an appliance test itself over its service.", metavar="http://HOST:PORT")
     ] = None,
+    on: OnOptions = None,
+    bring: BringOption = False,
+    key: KeyOption = None,
+    accept: AcceptOption = None,
+    password: PasswordOption = False,
     json: JsonOption = False,
 ) -> None:
-    """Test this machine's memory: exit 0 clean, 1 errors, 2 not covered as asked.
+    """Test this machine's memory, or that of machines behind addresses: exit 0 clean, 1 errors, 2 not covered as asked.
 
     For instance:  after-check soak --minutes 30        after-check soak --coverage --program "March C-"
     """
@@ -185,6 +200,11 @@ def soak(
     if coverage:
         raise typer.Exit(coverage_command(tuple(program or ()), json))
     asked = SoakWords(plan, tuple(program or ()), tuple(background or ()), minutes, memory, reserve, threads, record, go_on, at, json)
+    if on:
+        from after_check.cli.access import AccessWords
+        from after_check.cli.remote import soaks_on
+
+        raise typer.Exit(soaks_on(tuple(on), asked, AccessWords(key, accept, password), bring))
     raise typer.Exit(soak_command(asked))
 
 
@@ -195,6 +215,12 @@ def benchmark(
     before: Annotated[Path | None, typer.Option("--before", help="Compare with an earlier benchmark from a file.", metavar="F")] = None,
     go_on: Annotated[Path | None, typer.Option("--continue", help="Take a stopped benchmark up again, from its file.", metavar="F")] = None,
     svg: Annotated[Path | None, typer.Option("--svg", help="Write the charts, as SVG and as PDF, into a folder.", metavar="DIR")] = None,
+    on: OnOption = None,
+    bring: BringOption = False,
+    follow: Annotated[bool, typer.Option("--follow", help="Follow a benchmark that was started with --on before.")] = False,
+    key: KeyOption = None,
+    accept: AcceptOption = None,
+    password: PasswordOption = False,
     json: JsonOption = False,
 ) -> None:
     """Measure this machine's memory: bandwidth and latency; exit 0 when everything was measured.
@@ -203,12 +229,20 @@ def benchmark(
     """
     from after_check.cli.benchmark import benchmark_command
 
-    raise typer.Exit(benchmark_command(short, out, before, json, go_on, svg))
+    if on is None:
+        raise typer.Exit(benchmark_command(short, out, before, json, go_on, svg))
+    from after_check.cli.access import AccessWords
+    from after_check.cli.benchmark import tell_benchmark
+    from after_check.cli.remote import benchmark_on
+
+    record = benchmark_on(on, short, AccessWords(key, accept, password), bring, follow)
+    raise typer.Exit(tell_benchmark(record, out, before, json, svg))
 
 
 @app.command()
 def demand(
     source: Annotated[str | None, typer.Argument(help="ssh://USER@HOST[:PORT]; left out, this machine.", metavar="[SOURCE]")] = None,
+    on: OnOption = None,
     minutes: Annotated[float | None, typer.Option("--minutes", min=0.01, help="Watch for so long; left out, until stopped.")] = None,
     old: Annotated[str | None, typer.Option("--old", help="The total before the upgrade.", metavar="SIZE")] = None,
     rehearse: Annotated[str | None, typer.Option("--trial-load", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
@@ -224,7 +258,7 @@ def demand(
     from after_check.cli.access import AccessWords
     from after_check.cli.demand import demand_command
 
-    raise typer.Exit(demand_command(source, minutes, old, rehearse, json, AccessWords(key, accept, password)))
+    raise typer.Exit(demand_command(on or source, minutes, old, rehearse, json, AccessWords(key, accept, password)))
 
 
 @app.command()
@@ -271,6 +305,7 @@ def handback(
     raise typer.Exit(handback_command(job, pdf, svg, csv, json, shop, demo, look))
 
 
+app.add_typer(stick_app, name="stick", help="A stick that boots on the customer's machine: make, write, load and collect it.")
 app.add_typer(shop_app, name="shop", help="Where the jobs are kept: check, back up, restore, move, hand out and bring in.")
 
 

@@ -24,12 +24,23 @@ def benchmark_command(
     """Measure and print; returns 0 when everything was measured, 2 when it was stopped or could not be."""
     from after_check.benchmark.engine import Benchmark
 
-    earlier = _read(before) if before is not None else None
+    if before is not None:
+        _read(before)  # Before anything is measured: what cannot be read is said at once.
     stopped = _read(go_on) if go_on is not None else None
-    benchmark = Benchmark(short=short, earlier=stopped, machine=identity_here())
+
+    def keep(record: BenchmarkRecord) -> None:
+        if out is not None:
+            write_whole(out, json.dumps(benchmark_document(record), indent=1).encode())
+
+    benchmark = Benchmark(short=short, earlier=stopped, machine=identity_here(), keep=keep)
 
     run_to_the_end(benchmark, lambda: f"{benchmark.record.share:4.0%}  {doing_words(benchmark.record.doing):<44}")
-    record = benchmark.record
+    return tell_benchmark(benchmark.record, out, before, as_json, svg)
+
+
+def tell_benchmark(record: BenchmarkRecord, out: Path | None, before: Path | None, as_json: bool, svg: Path | None) -> int:
+    """Write down and print what was measured, compared with an earlier benchmark if one is named."""
+    earlier = _read(before) if before is not None else None
     comparisons = compare(earlier, record) if earlier is not None else ()
     if out is not None:
         write_whole(out, json.dumps(benchmark_document(record), indent=1).encode())

@@ -1,4 +1,7 @@
-"""Long work at the command line: it runs in a thread, tells on standard error how it goes, and ctrl+c stops it well."""
+"""Long work at the command line: it runs in a thread, tells on standard error how it goes, and ctrl+c stops it well.
+
+SIGUSR1 pauses work that can be paused, SIGUSR2 lets it go on: so it is told from afar.
+"""
 
 from __future__ import annotations
 
@@ -25,6 +28,13 @@ class Stoppable(Protocol):
         ...
 
 
+def _asking(ask: Callable[[], object]) -> Callable[[int, FrameType | None], None]:
+    def asked(number: int, frame: FrameType | None) -> None:
+        ask()
+
+    return asked
+
+
 def run_to_the_end(work: Stoppable, progress: Callable[[], str]) -> None:
     """Run work to its end or until it is stopped; raises whatever it raised."""
     failures: list[BaseException] = []
@@ -39,6 +49,10 @@ def run_to_the_end(work: Stoppable, progress: Callable[[], str]) -> None:
             failures.append(failure)
 
     before = {number: signal.signal(number, interrupt) for number in (signal.SIGINT, signal.SIGTERM)}
+    for name, ask in (("SIGUSR1", getattr(work, "pause", None)), ("SIGUSR2", getattr(work, "go_on", None))):
+        number = getattr(signal, name, None)
+        if number is not None and ask is not None:
+            before[number] = signal.signal(number, _asking(ask))
     runner = threading.Thread(target=run, name="long work")
     runner.start()
     on_screen = sys.stderr.isatty()

@@ -84,8 +84,8 @@ def soak_command(words: SoakWords) -> int:
     except NotUnderstood as problem:
         raise SourceError(str(problem), "soak") from None
     wishes = Wishes(
-        memory_bytes=_size(words.memory, "--memory"),
-        reserve_bytes=_size(words.reserve, "--reserve"),
+        memory_bytes=size_asked(words.memory, "--memory"),
+        reserve_bytes=size_asked(words.reserve, "--reserve"),
         threads=words.threads,
         seconds=words.minutes * 60 if words.minutes is not None else None,
     )
@@ -102,12 +102,16 @@ def soak_command(words: SoakWords) -> int:
         soak = Soak(plan, wishes, earlier, None, lambda record: write_record(record, path), None, reading_for_slots, identity_here())
 
     run_to_the_end(soak, lambda: progress_line(soak.record))
-    record = soak.record
-    if words.as_json:
-        print(json.dumps({**record_document(record), "result": result_words(record, wishes.memory_bytes)}, indent=1))
+    print_soak(soak.record, words.as_json, wishes.memory_bytes)
+    return exit_code(soak.record, wishes.memory_bytes)
+
+
+def print_soak(record: SoakRecord, as_json: bool, wanted_bytes: int | None) -> None:
+    """Print what came of a soak."""
+    if as_json:
+        print(json.dumps({**record_document(record), "result": result_words(record, wanted_bytes)}, indent=1))
     else:
-        print("\n".join(_lines(record, wishes.memory_bytes)))
-    return exit_code(record, wishes.memory_bytes)
+        print("\n".join(_lines(record, wanted_bytes)))
 
 
 def progress_line(record: SoakRecord) -> str:
@@ -134,7 +138,8 @@ def _earlier(path: Path) -> SoakRecord | None:
     return record
 
 
-def _size(text: str | None, option: str) -> int | None:
+def size_asked(text: str | None, option: str) -> int | None:
+    """Return an amount of memory that was asked for, in bytes. Raises SourceError with the option's name."""
     if text is None:
         return None
     size_bytes = parse_size(text if text.strip()[-1:].isalpha() else f"{text} M")

@@ -17,13 +17,21 @@ class Agreement(StrEnum):
     OPEN = "open"
 
 
+class Way(StrEnum):
+    """How a program came to run on a machine. HERE: where it is installed, beside whoever looks at it."""
+
+    HERE = "here"
+    REMOTE = "from the bench"
+    STICK = "from the stick"
+
+
 @dataclass(frozen=True, slots=True)
 class MachineIdentity:
     """What is known of the machine that something was run on; what is not known is empty.
 
     `installation` is a hash that names the installed system without giving its own number away: it is there where the
     rights for serial numbers are missing. `installed_bytes` is what the firmware lists, `usable_bytes` what the system
-    counts. `is_the_jobs` is what a person answered who was asked whether it is the machine of the job.
+    counts. `way` is how it was done there. `is_the_jobs` is what a person answered who was asked whether it is the machine of the job.
     """
 
     uuid: str = ""
@@ -35,6 +43,7 @@ class MachineIdentity:
     installed_bytes: int | None = None
     usable_bytes: int | None = None
     is_the_jobs: bool | None = None
+    way: Way = Way.HERE
 
     @property
     def words(self) -> str:

@@ -7,6 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.identity import MachineIdentity
+from after_check.domain.ranges import Ranges
 
 
 class SoakState(StrEnum):
@@ -121,7 +122,8 @@ class Covered:
 class SoakRecord:
     """Everything that is kept of a soak. `steps_done` counts whole steps over all passes; a step begins again after a kill.
 
-    `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished. `lanes` has
+    `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished;
+    `swept_ranges` are its physical ranges in bytes, where they may be known. `lanes` has
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
     and said so; then nothing here was measured by this program. `devices` says which
     devices of a rank carry the wrong bits, where the modules' width is known. `process` is the computer and the number of the process
@@ -141,6 +143,7 @@ class SoakRecord:
     seconds_left: float | None = None
     covered: Covered = Covered()
     fully_swept_bytes: int = 0
+    swept_ranges: Ranges = ()
     errors: int = 0
     kept: tuple[SoakError, ...] = ()
     lanes: tuple[tuple[int, int], ...] = ()

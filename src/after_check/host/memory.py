@@ -6,23 +6,19 @@ madvise(2). Elsewhere the memory is taken without being locked, and that is said
 
 from __future__ import annotations
 
-import contextlib
-import ctypes
-import mmap
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
 from after_check.domain.quantities import GIB, KIB, MIB, size_text
+from after_check.domain.ranges import Ranges, both, first_of, size_of
 from after_check.domain.soak import Covered
+from after_check.host.physical import outside_window, take_physical
+from after_check.host.slices import Locker, Slice, take_slice
+from after_check.sources.firmware_map import firmware_ram, starts_in_a_window
 from after_check.sources.tree import Files, Unreadable
 
-Words = NDArray[np.uint64]
-"""Memory as words of 64 bits."""
 _HUGE_BYTES = 2 * MIB
 _LEAST_BYTES = 16 * MIB
 _FIELD = 240
@@ -62,7 +58,8 @@ def available_memory(files: Files) -> AvailableMemory:
     limit, used = _group(files)
     if limit is not None:
         available = min(available, max(0, limit - used))
-    return AvailableMemory(available, sizes.get("MemTotal"), limit)
+    installed = size_of(firmware_ram(files)) if starts_in_a_window(files) else 0
+    return AvailableMemory(available, installed or sizes.get("MemTotal"), limit)
 
 
 def _group(files: Files) -> tuple[int | None, int]:
@@ -100,36 +97,6 @@ def usual_reserve_bytes(available_bytes: int) -> int:
     return min(_MOST_RESERVE_BYTES, max(_LEAST_RESERVE_BYTES, round(available_bytes * _RESERVE_SHARE)))
 
 
-@dataclass
-class Slice:
-    """A piece of memory under test. `given_back` pieces are no longer touched."""
-
-    words: Words
-    mapping: mmap.mmap
-    address: int
-    locked: bool
-    given_back: bool = False
-    wanted_back: bool = False
-
-    @property
-    def size_bytes(self) -> int:
-        """Bytes of the slice."""
-        return self.words.size * 8
-
-    def give_back(self) -> None:
-        """Hand the memory back to the system. The words must not be used any more."""
-        self.given_back = True
-        self.words = np.zeros(0, dtype=np.uint64)
-        try:
-            self.mapping.close()
-        except BufferError:
-            # Somebody still looks at it, so the mapping stays until they are done; its pages go now.
-            if self.locked:
-                Locker().unlock(self.address, len(self.mapping))
-            with contextlib.suppress(OSError):
-                self.mapping.madvise(mmap.MADV_DONTNEED)
-
-
 class Held:
     """The memory under test, as slices."""
 
@@ -155,24 +122,27 @@ def hold(
     reserve_bytes: int | None = None,
     tell: Callable[[int, int], None] = lambda held, wanted: None,
     stopped: Callable[[], bool] = lambda: False,
+    only: Ranges = (),
 ) -> Held:
     """Take as much memory as is there less the reserve, or as much as is wanted; slice by slice, looking again each time.
 
-    `tell` is given the bytes held so far and the bytes wanted. Raises NotEnoughMemory.
+    `tell` is given the bytes held so far and the bytes wanted. Memory outside the system's window is taken first; `only`
+    are the physical ranges to take, where others were tested before. Raises NotEnoughMemory.
     """
     memory = available_memory(files)
     reserve = usual_reserve_bytes(memory.available_bytes) if reserve_bytes is None else reserve_bytes
-    most = max(0, memory.available_bytes - reserve)
+    out: list[str] = []
+    beyond = both(outside_window(files), only) if only else outside_window(files)
+    slices = take_physical(first_of(beyond, wanted_bytes), out) if beyond else []
+    held = sum(piece.size_bytes for piece in slices)
+    most = held + (0 if only else max(0, memory.available_bytes - reserve))
     wanted = most if wanted_bytes is None else min(wanted_bytes, most)
     if wanted < _LEAST_BYTES:
         raise NotEnoughMemory(
             f"{size_text(memory.available_bytes)} is available and {size_text(reserve)} are reserved; "
             f"{size_text(_LEAST_BYTES)} are the least that can be tested: close programs, or state a smaller --reserve"
         )
-    slice_bytes = min(_LARGEST_SLICE_BYTES, max(_HUGE_BYTES, wanted // _FIELD // _HUGE_BYTES * _HUGE_BYTES))
-    slices: list[Slice] = []
-    out: list[str] = []
-    held = 0
+    slice_bytes = min(_LARGEST_SLICE_BYTES, max(_HUGE_BYTES, (wanted - held) // _FIELD // _HUGE_BYTES * _HUGE_BYTES))
     locker = Locker()
     threads = min(8, os.cpu_count() or 1)
     pool = ThreadPoolExecutor(threads, "hold")  # New pages come one by one and slowly: several threads fetch them sooner.
@@ -205,10 +175,11 @@ def _covered(
     memory: AvailableMemory, reserve: int, wanted_bytes: int | None, slices: list[Slice], locker: Locker, out: list[str]
 ) -> Covered:
     held = sum(piece.size_bytes for piece in slices)
+    beyond_bytes = sum(piece.size_bytes for piece in slices if piece.physical_byte is not None)
     if locker.problem:
         out.insert(0, locker.problem)
     if memory.installed_bytes:
-        taken = memory.installed_bytes - memory.available_bytes
+        taken = memory.installed_bytes - memory.available_bytes - beyond_bytes
         out.append(f"{size_text(max(0, taken))} are held by the system and by other programs, and cannot be tested from here")
     if memory.group_limit_bytes is not None:
         out.append(f"this program may use {size_text(memory.group_limit_bytes)} in all (a limit of its control group)")
@@ -216,54 +187,13 @@ def _covered(
         out.append(f"{size_text(wanted_bytes)} were asked for")
     return Covered(
         held_bytes=held,
-        available_bytes=memory.available_bytes,
+        available_bytes=memory.available_bytes + beyond_bytes,
         installed_bytes=memory.installed_bytes,
         reserve_bytes=reserve,
         locked=all(piece.locked for piece in slices),
         large_pages=_large_pages(),
         out_of_reach=tuple(out),
     )
-
-
-class Locker:
-    """Locks pages with mlock(2), until the system refuses; then says why."""
-
-    def __init__(self) -> None:
-        self.problem = ""
-        self._library = ctypes.CDLL(None, use_errno=True) if os.name == "posix" else None
-        if self._library is None:
-            self.problem = "memory cannot be locked on this system: a page may move while it is under test"
-
-    def lock(self, address: int, size_bytes: int) -> bool:
-        """Keep pages where they are; returns whether the system did, and remembers the first reason why not."""
-        if self._library is None or self.problem:
-            return False
-        if self._library.mlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes)) == 0:
-            return True
-        reason = os.strerror(ctypes.get_errno())
-        self.problem = (
-            f"memory may not be locked ({reason}; the limit is shown by ulimit -l): a page may move or be swapped while it is under test; "
-            "run as root to lock it"
-        )
-        return False
-
-    def unlock(self, address: int, size_bytes: int) -> None:
-        """Let pages go again."""
-        if self._library is not None:
-            self._library.munlock(ctypes.c_void_p(address), ctypes.c_size_t(size_bytes))
-
-
-def take_slice(size_bytes: int, locker: Locker) -> Slice:
-    """Map a slice, ask for large pages, lock it, and touch every page of it."""
-    mapping = mmap.mmap(-1, size_bytes, flags=mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS)
-    if hasattr(mmap, "MADV_HUGEPAGE"):
-        with contextlib.suppress(OSError):  # A kernel without large pages; ordinary ones do.
-            mapping.madvise(mmap.MADV_HUGEPAGE)
-    words = np.frombuffer(mapping, dtype=np.uint64)
-    address = int(words.ctypes.data)
-    words[:: mmap.PAGESIZE // 8] = 0  # Before locking, which would bring the pages one slice at a time.
-    locked = locker.lock(address, size_bytes)
-    return Slice(words, mapping, address, locked)
 
 
 def _large_pages() -> bool:

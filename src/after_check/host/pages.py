@@ -7,6 +7,8 @@ import mmap
 import struct
 from io import FileIO
 
+import numpy as np
+
 _PRESENT = 1 << 63
 _FRAME = (1 << 55) - 1
 
@@ -29,6 +31,22 @@ class PageMap:
         except (OSError, struct.error):
             return None
         return physical_of(entry, virtual_byte)
+
+    def ranges(self, virtual_byte: int, size_bytes: int) -> list[tuple[int, int]]:
+        """Return the physical ranges behind a piece of this program's memory, page after page; nothing where it may not be known.
+
+        Raises OSError.
+        """
+        if self._file is None:
+            return []
+        self._file.seek(virtual_byte // mmap.PAGESIZE * 8)
+        entries = np.frombuffer(self._file.read(size_bytes // mmap.PAGESIZE * 8), dtype="<u8")
+        frames = entries & np.uint64(_FRAME)
+        if not frames.size or not frames.all():
+            return []
+        breaks = np.flatnonzero(np.diff(frames.astype(np.int64)) != 1) + 1
+        firsts, ends = frames[np.r_[0, breaks]], frames[np.r_[breaks - 1, frames.size - 1]] + np.uint64(1)
+        return [(int(first) * mmap.PAGESIZE, int(end) * mmap.PAGESIZE) for first, end in zip(firsts, ends, strict=True)]
 
     def close(self) -> None:
         """Close the file."""

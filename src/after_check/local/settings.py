@@ -14,7 +14,9 @@ from after_check.local.paths import settings_path, usual_shop_path
 from after_check.local.whole_files import make_private_folder, write_whole
 
 PAPERS = ("A4", "Letter")
-KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by", "ready")
+STICK_PLANS = ("short", "full")
+"""How the stick may test by itself. A test that ends only when it is stopped is none of them."""
+KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by", "stick_plan", "ready")
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +25,7 @@ class Settings:
 
     `ready_soak_minutes`, `ready_soak_passes` and `ready_soak_percent` are what a memory test must have done before
     a job counts as ready. `ready` has them in the order of `Needs`. `shop` names the store, `shop_name`,
-    `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
+    `stick_plan` is the memory test that the stick runs by itself. `shop_words` (an address) and `shop_mark` (a PNG) go onto the sheet.
     """
 
     theme: str = ""
@@ -35,6 +37,7 @@ class Settings:
     paper: str = "A4"
     colour: bool = True
     signed_by: str = ""
+    stick_plan: str = "short"
     ready_soak_minutes: int = 0
     ready_soak_passes: int = 0
     ready_soak_percent: int = 0
@@ -82,6 +85,9 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
     colour = found.get("colour", True)
     if not isinstance(colour, bool):
         problems.append(f"{path}: colour is true or false")
+    plan = text("stick_plan") or "short"
+    if plan not in STICK_PLANS:
+        problems.append(f"{path}: stick_plan is {plan!r}, known: {', '.join(STICK_PLANS)}")
     ready = found.get("ready", {})
 
     def asked(key: str, most: int) -> int:
@@ -104,6 +110,7 @@ def _settings(found: dict[str, Any], path: Path) -> Settings:
         paper=paper if paper in PAPERS else "A4",
         colour=colour if isinstance(colour, bool) else True,
         signed_by=text("signed_by"),
+        stick_plan=plan if plan in STICK_PLANS else "short",
         ready_soak_minutes=asked("soak_minutes", 9_999),
         ready_soak_passes=asked("soak_passes", 9_999),
         ready_soak_percent=asked("soak_percent", 100),

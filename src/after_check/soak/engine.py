@@ -16,11 +16,13 @@ from pathlib import Path
 
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import size_text
+from after_check.domain.ranges import Ranges, both
 from after_check.domain.readings import Reading
 from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
 from after_check.host.instructions import CAN_FLUSH
 from after_check.host.memory import Held, NotEnoughMemory, available_memory, hold
 from after_check.host.pages import PageMap
+from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
@@ -51,12 +53,16 @@ WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
-    """What a soak is asked for; None is the usual. `seconds` ends it after that time, between or within steps."""
+    """What a soak is asked for; None is the usual. `seconds` ends it after that time, between or within steps.
+
+    `only` are physical ranges, where others were tested before.
+    """
 
     memory_bytes: int | None = None
     reserve_bytes: int | None = None
     threads: int | None = None
     seconds: float | None = None
+    only: Ranges = ()
 
 
 class Soak:
@@ -145,7 +151,8 @@ class Soak:
         def tell(held: int, wanted: int) -> None:
             self._change(covered=Covered(held_bytes=held, available_bytes=wanted), seconds=self._seconds())
 
-        self.held = hold(self._files, self._wishes.memory_bytes, self._wishes.reserve_bytes, tell, self.signals.stop.is_set)
+        wishes = self._wishes
+        self.held = hold(self._files, wishes.memory_bytes, wishes.reserve_bytes, tell, self.signals.stop.is_set, wishes.only)
         self._change(covered=self.held.covered)
         if not CAN_FLUSH:
             self._remark("this processor lets no program empty its caches: some reads may have come from a cache")
@@ -166,10 +173,16 @@ class Soak:
                     if not self.plan.repeats:
                         return SoakState.FINISHED
                 step = _of_pass(self.plan.steps[done % len(self.plan.steps)], self._record.passes_done)
-                if not self._run_step(step, pool, watch):
+                if not self._run_step(step, pool, watch, pages):
                     return SoakState.STOPPED
 
-    def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch) -> bool:
+    def _swept_ranges(self, pages: PageMap) -> Ranges:
+        """Return the physical ranges that every finished step covered. Pages of a run that was interrupted lay elsewhere."""
+        now = ranges_of(self.held.slices, pages) if self.held is not None else ()
+        before = self._record.swept_ranges
+        return both(before, now) if before and self._record.steps_done else now
+
+    def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch, pages: PageMap) -> bool:
         """Do a step with all threads; return whether it was finished."""
         self._step_bytes = sum(worker.tally.bytes_done for worker in self.workers)
         futures: list[Future[None]] = [pool.submit(_pinned, index, worker, step) for index, worker in enumerate(self.workers)]
@@ -186,7 +199,12 @@ class Soak:
                 raise problem
         swept = sum(piece.size_bytes for piece in self.held.slices if not piece.given_back) if self.held else 0
         before = self._record.fully_swept_bytes
-        self._change(steps_done=self._record.steps_done + 1, step_share=0.0, fully_swept_bytes=min(before, swept) if before else swept)
+        self._change(
+            steps_done=self._record.steps_done + 1,
+            step_share=0.0,
+            fully_swept_bytes=min(before, swept) if before else swept,
+            swept_ranges=self._swept_ranges(pages),
+        )
         self._save()
         return True
 
@@ -220,7 +238,7 @@ class Soak:
         for piece in reversed(self.held.slices):
             if given >= missing:
                 break
-            if not piece.given_back and not piece.wanted_back:
+            if not piece.given_back and not piece.wanted_back and piece.physical_byte is None:
                 piece.wanted_back = True
                 given += piece.size_bytes
         if given:

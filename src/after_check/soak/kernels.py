@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.host.instructions import LINE_BYTES, barrier, fence, flush_line
-from after_check.host.memory import Words
+from after_check.host.slices import Words
 from after_check.soak.kinds import ADDRESS, CONSTANT, WALKING
 
 _njit: Any = numba.njit

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.domain.soak import SoakError
-from after_check.host.memory import Slice, Words
 from after_check.host.pages import PageMap
+from after_check.host.slices import Slice, Words
 from after_check.soak import kernels
 from after_check.soak.march import Element, Order
 from after_check.soak.plans import Step, Work
@@ -150,9 +150,10 @@ class Worker:
             self.tally.grouped_bytes += done
             self.tally.grouped_seconds += spent
         if wrong:
-            self._found(step, number, piece.address, wrong)
+            self._found(step, number, piece, wrong)
 
-    def _found(self, step: Step, number: int, address: int, wrong: int) -> None:
+    def _found(self, step: Step, number: int, piece: Slice, wrong: int) -> None:
+        address, physical_byte = piece.address, piece.physical_byte
         self.tally.errors += wrong
         self.tally.wrong.add(number)
         for row in self._log[: min(wrong, _LOG_ERRORS)]:
@@ -160,7 +161,7 @@ class Worker:
                 break
             index, found, expected, at_once, from_memory = (int(value) for value in row)
             virtual = address + index * 8
-            physical = self._pages.physical_byte(virtual)
+            physical = physical_byte + index * 8 if physical_byte is not None else self._pages.physical_byte(virtual)
             at = round(self._clock(), 3)
             self.tally.kept.append(SoakError(at, step.name, virtual, physical, expected, found, at_once, from_memory, step.during))
 
@@ -190,7 +191,8 @@ class Worker:
 
     def _part(self, step: Step, number: int, piece: Slice, words: Words, offset: int, operations: NDArray[np.int64]) -> None:
         """Sweep a part of a slice with a background that begins at the part."""
-        part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked)
+        physical_byte = piece.physical_byte + offset * 8 if piece.physical_byte is not None else None
+        part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked, physical_byte=physical_byte)
         self._sweep(step, number, part, 0, words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS, False, operations)
 
     def _rows(self, step: Step) -> None:

@@ -17,9 +17,11 @@ from pathlib import Path
 from after_check.domain.facts import Fact, Source
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
+from after_check.domain.ranges import size_of
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
 from after_check.domain.text import clean_bytes
 from after_check.sources.errors import SourceError
+from after_check.sources.firmware_map import firmware_ram, map_names, starts_in_a_window
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.linux_health import KERNEL_LOG, read_counters, read_log, read_nodes, read_pressure
 from after_check.sources.linux_modules import read_spd, read_temperatures
@@ -104,6 +106,10 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
             notices.append(Notice(NoticeKind.DAMAGED, "the firmware tables are empty (0 bytes)", where, help))
     meminfo = _evidence(tree, _MEMINFO, "the system's memory total", _TYPE_IT, evidence, notices)
     usable = _usable(meminfo, notices) if meminfo is not None else None
+    start_limit = _start_limit(_optional(tree, _START_OPTIONS, evidence))
+    if starts_in_a_window(tree):
+        evidence += [RawEvidence(name, tree.read(name)) for name in map_names(tree)]
+        usable, start_limit = _by_the_map(tree), None
     cpuinfo = _optional(tree, _CPUINFO, evidence)
     virtual = reading.virtual
     if _hypervisor(tree, cpuinfo):
@@ -122,7 +128,7 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
         reading,
         usable_bytes=usable,
         system_bits=_system_bits(_optional(tree, _ARCHITECTURE, evidence)),
-        system_limit_bytes=_start_limit(_optional(tree, _START_OPTIONS, evidence)),
+        system_limit_bytes=start_limit,
         virtual=virtual,
         machine=_with_installation(tree, _with_sysfs_names(tree, _with_processor(reading.machine, cpuinfo), evidence)),
         spd=read_spd(tree, evidence, notices),
@@ -147,6 +153,8 @@ def identity_here(files: Files | None = None) -> MachineIdentity:
     meminfo = _evidence(tree, _MEMINFO, "", "", evidence, notices)
     machine = _with_sysfs_names(tree, reading.machine, evidence)
     usable = _usable(meminfo, notices) if meminfo is not None else None
+    if starts_in_a_window(tree):
+        usable = _by_the_map(tree)
     return replace(reading, machine=_with_installation(tree, machine), usable_bytes=usable).identity
 
 
@@ -205,6 +213,12 @@ def _optional(tree: Files, names: tuple[str, ...], evidence: list[RawEvidence]) 
         evidence.append(RawEvidence(name, data))
         return data
     return b""
+
+
+def _by_the_map(tree: Files) -> Fact[int] | None:
+    """Return the memory that the firmware lists for systems: the kernel was started in a small part of it, on purpose."""
+    size_bytes = size_of(firmware_ram(tree))
+    return Fact(size_bytes, Source.SYSTEM, "sys/firmware/memmap") if size_bytes else None
 
 
 def _usable(meminfo: bytes, notices: list[Notice]) -> Fact[int] | None:

@@ -116,6 +116,10 @@ class AfterCheckApp(ShopApp):
     def on_mount(self) -> None:
         """Show the bench."""
         self.watch_theme(self.theme)
+        self.begin()
+
+    def begin(self) -> None:
+        """Show the first screen."""
         self.push_screen(BenchScreen())
 
     def on_unmount(self) -> None:

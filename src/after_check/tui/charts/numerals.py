@@ -1,4 +1,4 @@
-"""A clock in large numerals, to be read from the other side of the bench."""
+"""Numerals and letters in blocks, to be read from the other side of the room."""
 
 from __future__ import annotations
 
@@ -14,14 +14,39 @@ _SHAPES = {
     "8": "111101111101111",
     "9": "111101111001111",
     ":": "000010000010000",
+    "A": "010101111101101",
+    "B": "110101110101110",
+    "C": "111100100100111",
+    "D": "110101101101110",
+    "E": "111100110100111",
+    "F": "111100110100100",
+    "G": "111100101101111",
+    "H": "101101111101101",
+    "I": "111010010010111",
+    "K": "101101110101101",
+    "L": "100100100100111",
+    "M": "101111111101101",
+    "N": "110101101101101",
+    "O": "111101101101111",
+    "P": "111101111100100",
+    "R": "110101110101101",
+    "S": "111100111001111",
+    "T": "111010010010010",
+    "U": "101101101101111",
+    "V": "101101101101010",
+    "W": "101101111111101",
+    "X": "101101010101101",
+    "Y": "101101010010010",
+    "%": "101001010100101",
+    " ": "000000000000000",
 }
 """Three columns by five rows, row by row."""
 
 
-def large(text: str, cells: int, rows: int) -> list[str]:
-    """Return digits and colons drawn in blocks as large as the room allows; none where there is too little."""
-    wide, high = cells // (len(text) * 4), rows // 5
-    size = min(wide // 2, high, 2)
+def large(text: str, cells: int, rows: int, most: int = 2) -> list[str]:
+    """Return a text drawn in blocks as large as the room allows, `most` cells high each; none where there is too little."""
+    wide, high = cells // max(1, len(text) * 4), rows // 5
+    size = min(wide // 2, high, most)
     if size < 1:
         return []
     lines: list[str] = []

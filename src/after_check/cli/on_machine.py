@@ -1,0 +1,37 @@
+"""What the stick starts on the customer's machine: the visit in a thread, the application on the console."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from after_check.local.paths import data_folder
+from after_check.local.settings import load_settings
+from after_check.local.whole_files import make_private_folder
+from after_check.shop.shop import Shop
+from after_check.sources.tree import Tree
+from after_check.stick.contents import StickFolder
+from after_check.stick.session import Machine, Session
+
+_RESERVE_BYTES = 160 << 20
+"""What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
+again and again."""
+
+
+def run_on_machine(stick: Path) -> int:
+    """Run the visit with its screen; returns when it is left."""
+    from after_check.tui.on_machine import OnMachineApp
+
+    folder = StickFolder(stick)
+    settings = load_settings(folder.settings_path)
+    place = data_folder() / "visit.db"
+    make_private_folder(place.parent)
+    place.unlink(missing_ok=True)
+    session = Session(folder, Shop.open(place), settings, Machine(Tree(Path("/")), reserve_bytes=_RESERVE_BYTES))
+    if not sys.stdout.isatty():
+        session.run()
+        print(session.state.words)
+        return 0
+    app = OnMachineApp(session, place)
+    app.run()
+    return app.return_code or 0

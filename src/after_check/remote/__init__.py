@@ -1,0 +1,1 @@
+"""Running After Check on another machine over SSH, and following it from the bench."""

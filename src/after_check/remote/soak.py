@@ -1,0 +1,116 @@
+"""A memory test that another machine runs on itself with After Check, followed over SSH: the same test, the other's memory."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import UTC, datetime
+from typing import Any
+
+from after_check.domain.identity import MachineIdentity, Way
+from after_check.domain.soak import SoakRecord, SoakState
+from after_check.host.processes import this_process
+from after_check.remote.run import RemoteRun
+from after_check.remote.target import BringNeeded
+from after_check.soak.record import record_from_json
+from after_check.sources.errors import SourceError
+from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+
+_KEEP_SECONDS = 3.0
+WHAT = "soak"
+
+
+class RemoteSoak:
+    """A soak at an address; `words` are the options of the command there. What goes wrong later is in the record, not raised."""
+
+    def __init__(
+        self,
+        address: str,
+        words: tuple[str, ...] = (),
+        keep: Callable[[SoakRecord], object] = lambda record: None,
+        access: Access = Access(),  # noqa: B008 - frozen
+        may_bring: bool = False,
+        go_on: bool = False,
+        plan: str = "short",
+    ) -> None:
+        command = ("soak", *words, "--record", "record.json", "--json")
+        self._run = RemoteRun(address, WHAT, command, self._heard, access, may_bring, go_on, self._told)
+        self._keep = keep
+        self._lock = threading.Lock()
+        self._kept_at = 0.0
+        self.doing = "connecting"
+        begun_at = datetime.now(UTC).replace(microsecond=0)
+        self._record = SoakRecord(plan, SoakState.RUNNING, begun_at, process=this_process())
+
+    @property
+    def record(self) -> SoakRecord:
+        """How it stands, frozen."""
+        with self._lock:
+            return self._record
+
+    def pause(self) -> None:
+        """Pause it there."""
+        self._run.pause()
+
+    def go_on(self) -> None:
+        """Let it go on there."""
+        self._run.go_on()
+
+    def stop(self) -> None:
+        """Stop it there; what it found is fetched."""
+        self._run.stop()
+
+    def run(self) -> SoakRecord:
+        """Run it to its end. Raises only what a person has to decide: TrustNeeded, TrustBroken, PasswordNeeded, BringNeeded."""
+        try:
+            looked = self._run.run()
+        except (TrustNeeded, TrustBroken, PasswordNeeded, BringNeeded):
+            raise
+        except SourceError as problem:
+            self._remark(str(problem))
+            state = SoakState.INTERRUPTED if self.record.steps else SoakState.FAILED
+            self._change(state=state, seconds_left=None)
+        else:
+            if not self.record.state.is_over:
+                words = looked.said or "it ended without a word"
+                self._remark(f"the test there ended early: {words}")
+                self._change(state=SoakState.INTERRUPTED if self.record.steps else SoakState.FAILED, seconds_left=None)
+        self._save(always=True)
+        return self.record
+
+    def _heard(self, data: bytes) -> None:
+        """Take over a record from there; one that is cut short is waited for."""
+        try:
+            found = record_from_json(data)
+        except ValueError:
+            return
+        machine = replace(found.machine or MachineIdentity(), way=Way.REMOTE)
+        # Whoever follows it here answers for it: where that one is killed, the run counts as interrupted until it is followed again.
+        with self._lock:
+            self._record = replace(found, machine=machine, process=this_process())
+        self.doing = ""
+        self._save()
+
+    def _told(self, words: str) -> None:
+        self.doing = words
+        if words.startswith("the line is cut"):
+            self._remark("the line was cut meanwhile; the test went on there")
+
+    def _change(self, **changes: Any) -> None:
+        with self._lock:
+            self._record = replace(self._record, **changes)
+
+    def _remark(self, words: str) -> None:
+        if words not in self.record.remarks:
+            self._change(remarks=(*self.record.remarks, words))
+
+    def _save(self, always: bool = False) -> None:
+        if not always and time.monotonic() - self._kept_at < _KEEP_SECONDS and not self.record.state.is_over:
+            return
+        self._kept_at = time.monotonic()
+        try:
+            self._keep(self.record)
+        except Exception as problem:  # Following goes on, whatever keeps the record from being written.
+            self._remark(f"the record could not be written and is kept in memory only: {problem}")

@@ -1,0 +1,210 @@
+"""What a stick carries: jobs and data sheets on the way out, the same jobs with what was found on the way back.
+
+Everything is in plain files of the data partition. A job is written anew under the next number, whole, before the one
+before the last is taken away: whatever is pulled out or loses power in the middle, the last whole one is found again.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import json
+import os
+import re
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from after_check.domain.text import clean
+from after_check.shop.zip_files import file_bytes, read_job_file
+from after_check.sources.errors import SourceError
+from after_check.stick.layout import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
+
+_NAMED = re.compile(r"(?P<key>[0-9a-f]{16})\.(?P<count>\d{1,9})\.(?P<kind>zip|json)")
+_KEPT = 2
+"""How many of the last files of one job stay: the newest may be cut short."""
+_LARGEST_SETTINGS_BYTES = 64 << 10
+_ENV_HEAD, _ENV_BYTES = b"# GRUB Environment Block\n", 1024
+
+
+class StickProblem(SourceError):
+    """Something is wrong with a stick: it is not there, it is full, it is another shop's."""
+
+
+@dataclass(frozen=True, slots=True)
+class OnStick:
+    """A job that lies on a stick: its file, and its identity in the shops."""
+
+    path: Path
+    uid: str
+
+
+class StickFolder:
+    """The folder of this program on a stick's data partition; `root` is where the partition is mounted."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.folder = root / FOLDER
+        if not self.folder.is_dir():
+            raise StickProblem(
+                "this is no stick of After Check: it has no folder after-check",
+                str(root),
+                "name the folder in which the partition AFTERCHECK shows up, or write the stick again",
+            )
+
+    def put_job(self, uid: str, data: bytes) -> None:
+        """Write a job behind those that are there, whole; the one before the last goes. Raises StickProblem."""
+        self._put(JOBS, uid, "zip", data)
+
+    def jobs(self) -> tuple[tuple[OnStick, ...], tuple[str, ...]]:
+        """Return the newest whole file of every job, and in words what is damaged."""
+        found: list[OnStick] = []
+        problems: list[str] = []
+        for files in self._numbered(JOBS).values():
+            for path in reversed(files):
+                try:
+                    document, _ = read_job_file(file_bytes(path), str(path))
+                except SourceError as problem:
+                    problems.append(str(problem))
+                    continue
+                found.append(OnStick(path, document.uid))
+                break
+        return tuple(found), tuple(problems)
+
+    def put_running(self, name: str, document: dict[str, Any]) -> None:
+        """Write down how far something is, for the next start. Raises StickProblem."""
+        self._put(RUNNING, name, "json", json.dumps(document).encode())
+
+    def running(self, name: str) -> dict[str, Any] | None:
+        """Return what was written down last and is whole, or None."""
+        for path in reversed(self._numbered(RUNNING).get(_key(name), [])):
+            with contextlib.suppress(OSError, ValueError):
+                found = json.loads(path.read_bytes())
+                if isinstance(found, dict):
+                    return found
+        return None
+
+    def forget_running(self, name: str) -> None:
+        """Forget what was written down: it is done."""
+        for path in self._numbered(RUNNING).get(_key(name), []):
+            with contextlib.suppress(OSError):
+                path.unlink()
+
+    def put_cards(self, texts: dict[str, str]) -> None:
+        """Write the shop's data sheets. Raises StickProblem."""
+        for name, text in texts.items():
+            self.put_file(f"{CARDS}/{_key(name)}.toml", text.encode())
+
+    def cards(self) -> tuple[tuple[str, str], ...]:
+        """Return the data sheets' texts, each with where it is from."""
+        found = []
+        for path in sorted((self.folder / CARDS).glob("*.toml")):
+            with contextlib.suppress(OSError, UnicodeDecodeError):
+                found.append((path.read_bytes()[:_LARGEST_SETTINGS_BYTES].decode(), str(path)))
+        return tuple(found)
+
+    def put_shop(self, shop: str, name: str, settings: bytes) -> None:
+        """Write whose stick it is, and what that shop wants of a test. Raises StickProblem."""
+        self.put_file(SHOP, json.dumps({"format": "after-check stick", "version": 1, "shop": shop, "name": name}).encode())
+        self.put_file(SETTINGS, settings)
+
+    @property
+    def settings_path(self) -> Path:
+        """Where the shop's settings for tests lie."""
+        return self.folder / SETTINGS
+
+    def whose(self) -> tuple[str, str]:
+        """Return which shop loaded the stick and its name; empty where none did."""
+        try:
+            found = json.loads((self.folder / SHOP).read_bytes()[:_LARGEST_SETTINGS_BYTES])
+            return clean(str(found["shop"]), 40), clean(str(found["name"]), 80)
+        except (OSError, ValueError, KeyError, TypeError):
+            return "", ""
+
+    def put_start(self, **values: str) -> None:
+        """Write what the next start is to be, where GRUB finds it. Raises StickProblem."""
+        self.put_file(SHOP_ENV, env_block(values))
+
+    def put_file(self, name: str, data: bytes) -> None:
+        """Write a file of the folder, whole. Raises StickProblem."""
+        path = self.folder / name
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            new = path.with_name(f"{path.name}.new")
+            _write(new, data)
+            new.replace(path)
+            _sync_folder(path.parent)
+        except OSError as error:
+            raise self._problem(error) from None
+
+    def _put(self, kind: str, name: str, ending: str, data: bytes) -> None:
+        key = _key(name)
+        before = self._numbered(kind).get(key, [])
+        count = max((int(path.name.split(".")[1]) for path in before), default=0) + 1
+        folder = self.folder / kind
+        path = folder / f"{key}.{count}.{ending}"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            try:
+                _write(path, data)
+            except OSError:
+                path.unlink(missing_ok=True)
+                raise
+            _sync_folder(folder)
+            for old in before[: -(_KEPT - 1) or None]:
+                old.unlink(missing_ok=True)
+        except OSError as error:
+            raise self._problem(error) from None
+
+    def _numbered(self, kind: str) -> dict[str, list[Path]]:
+        """Return the files of a kind by their key, oldest first."""
+        found: dict[str, list[tuple[int, Path]]] = {}
+        try:
+            paths = list((self.folder / kind).iterdir())
+        except OSError:
+            return {}
+        for path in paths:
+            match = _NAMED.fullmatch(path.name)
+            if match and path.is_file():
+                found.setdefault(match["key"], []).append((int(match["count"]), path))
+        return {key: [path for _, path in sorted(files)] for key, files in sorted(found.items())}
+
+    def _problem(self, error: OSError) -> StickProblem:
+        full = error.errno == 28
+        words = "the stick is full" if full else f"the stick takes nothing ({error.strerror})"
+        return StickProblem(
+            words, str(self.root), "make room on it; what was there before is still there" if full else "is it write-protected?"
+        )
+
+
+def env_block(values: dict[str, str]) -> bytes:
+    """Return values as GRUB's environment block: lines of `name=value`, filled up with `#` (the GRUB manual, "load_env").
+
+    Raises ValueError where they do not fit.
+    """
+    lines = [f"{name}={value}".replace("\\", "\\\\").encode("ascii") + b"\n" for name, value in values.items()]
+    data = _ENV_HEAD + b"".join(lines)
+    if len(data) > _ENV_BYTES:
+        raise ValueError("the start options are too long")
+    return data.ljust(_ENV_BYTES, b"#")
+
+
+def _key(name: str) -> str:
+    """Return a file name for a name, which is data and never a path."""
+    return hashlib.sha256(name.encode()).hexdigest()[:16]
+
+
+def _write(path: Path, data: bytes) -> None:
+    with path.open("wb") as file:
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+
+
+def _sync_folder(folder: Path) -> None:
+    with contextlib.suppress(OSError):
+        descriptor = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(descriptor)
+        finally:
+            os.close(descriptor)

@@ -1,0 +1,145 @@
+"""Writing an image to a stick: only to a removable device that nobody uses, and read back to see that it is right.
+
+Linux: `/sys/block` (kernel ABI documents sysfs-block), `/proc/mounts` and `/proc/swaps` (proc(5)).
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import stat
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from after_check.domain.quantities import MIB, size_text
+from after_check.domain.text import clean
+
+_SECTOR_BYTES = 512
+_PIECE_BYTES = 4 * MIB
+_IMAGE_SIGN = b"\x55\xaa"
+Tell = Callable[[str, float], object]
+
+
+class NotWritten(Exception):
+    """The stick is not written; the message says why, and whether anything on it was changed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Removable:
+    """A removable device: where, what it calls itself, how large it is in bytes."""
+
+    device: Path
+    name: str
+    size_bytes: int
+
+    @property
+    def size(self) -> str:
+        """Its size as sticks are sold, in whole GB."""
+        return f"{max(1, round(self.size_bytes / 1e9))} GB"
+
+    @property
+    def to_type(self) -> str:
+        """What a person types back to show that it is the right one."""
+        return f"{self.device.name} {self.size}"
+
+    @property
+    def words(self) -> str:
+        """It, in words."""
+        return f"{self.device}: {self.name or 'a device without a name'}, {self.size}"
+
+
+def checked(device: Path, image: Path, root: Path = Path("/")) -> Removable:
+    """Return a device that may be written to. Raises NotWritten for one that is no removable stick, is used, or too small."""
+    if not image.is_file():
+        raise NotWritten(f"{image} is no image: make one with after-check stick make --image F")
+    size_bytes = image.stat().st_size
+    with image.open("rb") as file:
+        if file.read(_SECTOR_BYTES)[-2:] != _IMAGE_SIGN:
+            raise NotWritten(f"{image} is no image of a stick")
+    block = root / "sys/block" / device.name
+    if not block.is_dir():
+        part = next((folder for folder in (root / "sys/block").glob(f"*/{device.name}")), None)
+        if part is not None:
+            raise NotWritten(f"{device} is a part of {part.parent.name}: name the whole device, /dev/{part.parent.name}")
+        raise NotWritten(f"{device} is no disk of this computer")
+    if _text(block / "removable") != "1":
+        raise NotWritten(f"{device} is not removable: a stick is written, a disk of this computer never is")
+    found = Removable(device, clean(f"{_text(block / 'device/vendor')} {_text(block / 'device/model')}".strip(), 60), _size(block))
+    used = _used(device.name, root)
+    if used:
+        raise NotWritten(f"{device} is in use ({used}): take it out of the file manager first, and leave it plugged in")
+    if found.size_bytes < size_bytes:
+        raise NotWritten(f"{device} has {size_text(found.size_bytes)}, the image {size_text(size_bytes)}")
+    return found
+
+
+def _size(block: Path) -> int:
+    text = _text(block / "size")
+    return int(text) * _SECTOR_BYTES if text.isdigit() else 0
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="ascii", errors="replace").strip()
+    except OSError:
+        return ""
+
+
+def _used(name: str, root: Path) -> str:
+    """Return how a device or a part of it is used, or nothing."""
+    for file in ("proc/mounts", "proc/swaps"):
+        for line in _text(root / file).splitlines():
+            first = line.split()[0] if line.split() else ""
+            if Path(first).name == name or (Path(first).name.startswith(name) and Path(first).name[len(name) :].lstrip("p").isdigit()):
+                return "swap" if file.endswith("swaps") else f"mounted at {line.split()[1]}"
+    return "held by another device" if any((root / "sys/block" / name).glob("**/holders/*")) else ""
+
+
+def write_stick(found: Removable, image: Path, tell: Tell = lambda words, share: None, is_device: bool = True) -> None:
+    """Write the image and read it back. Raises NotWritten; what was on the stick is gone from the first byte on."""
+    size_bytes = image.stat().st_size
+    try:
+        flags = os.O_RDWR | (os.O_EXCL if is_device else 0)
+        descriptor = os.open(found.device, flags)
+    except OSError as error:
+        raise NotWritten(f"{found.device} cannot be opened ({error.strerror}); nothing was written. Run it as root") from None
+    try:
+        if is_device and not stat.S_ISBLK(os.fstat(descriptor).st_mode):
+            raise NotWritten(f"{found.device} is no device; nothing was written")
+        wanted = _copied(descriptor, image, size_bytes, tell)
+        os.fsync(descriptor)
+        if hasattr(os, "posix_fadvise"):
+            os.posix_fadvise(descriptor, 0, 0, os.POSIX_FADV_DONTNEED)  # So that the stick is read, and not what is still in memory.
+        if _read_back(descriptor, size_bytes, tell) != wanted:
+            raise NotWritten("what was read back is not what was written: the stick is worn out, or smaller than it says")
+    except OSError as error:
+        raise NotWritten(f"the stick failed ({error.strerror}): what was on it is gone; try another one") from None
+    finally:
+        os.close(descriptor)
+
+
+def _copied(descriptor: int, image: Path, size_bytes: int, tell: Tell) -> str:
+    digest, done = hashlib.sha256(), 0
+    with image.open("rb") as file:
+        while piece := file.read(_PIECE_BYTES):
+            digest.update(piece)
+            view = memoryview(piece)
+            while view:
+                view = view[os.write(descriptor, view) :]
+            done += len(piece)
+            tell("writing", done / size_bytes / 2)
+    return digest.hexdigest()
+
+
+def _read_back(descriptor: int, size_bytes: int, tell: Tell) -> str:
+    digest, done = hashlib.sha256(), 0
+    os.lseek(descriptor, 0, os.SEEK_SET)
+    while done < size_bytes:
+        piece = os.read(descriptor, min(_PIECE_BYTES, size_bytes - done))
+        if not piece:
+            break
+        digest.update(piece)
+        done += len(piece)
+        tell("reading it back", 0.5 + done / size_bytes / 2)
+    return digest.hexdigest()

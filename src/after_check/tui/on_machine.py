@@ -1,0 +1,38 @@
+"""The application as the stick starts it: the visit first, then, if wanted, everything else with the same job."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import threading
+from pathlib import Path
+
+from after_check.stick.session import Session
+from after_check.tui.app import AfterCheckApp
+from after_check.tui.screens.bench import BenchScreen
+from after_check.tui.screens.on_machine import OnMachineScreen
+from after_check.tui.theme import CONSOLE_THEME
+
+_COMMANDS = {"off": ("systemctl", "poweroff"), "again": ("systemctl", "reboot")}
+
+
+class OnMachineApp(AfterCheckApp):
+    """After Check on the customer's machine."""
+
+    def __init__(self, session: Session, shop_path: Path) -> None:
+        super().__init__(shop_path)
+        self._session = session
+        if os.environ.get("TERM") == "linux":
+            self.theme = CONSOLE_THEME
+
+    def begin(self) -> None:
+        """Begin the visit, and show it."""
+        threading.Thread(target=self._session.run, name="visit", daemon=True).start()
+        self.push_screen(OnMachineScreen(self._session), self._left)
+
+    def _left(self, what: str | None) -> None:
+        if what in _COMMANDS:
+            subprocess.run(_COMMANDS[what], check=False)
+            self.exit()
+        else:
+            self.push_screen(BenchScreen())

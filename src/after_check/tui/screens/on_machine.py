@@ -1,0 +1,222 @@
+"""What the stick shows on the customer's machine: what it is doing, and in letters for the whole room what came of it."""
+
+from __future__ import annotations
+
+import time
+from typing import TYPE_CHECKING, ClassVar
+
+from rich.text import Text
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.reactive import reactive
+
+from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS
+from after_check.domain.quantities import counted, size_text
+from after_check.domain.soak import SoakRecord
+from after_check.stick.session import Phase, SessionState
+from after_check.tries.watch import clock
+from after_check.tui.base import ShopScreen
+from after_check.tui.charts.numerals import large
+from after_check.tui.charts.text import wrapped
+from after_check.tui.theme import Ink, outcome_colour
+from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.keys_line import KeysLine
+
+if TYPE_CHECKING:
+    from after_check.stick.session import Session
+
+_TICK_SECONDS = 0.5
+_STEPS = ((Phase.READ, "read the machine"), (Phase.TEST, "test its memory"), (Phase.START_AGAIN, "test the rest after another start"))
+_ORDER = (Phase.BEGIN, Phase.READ, Phase.ASK, Phase.TEST, Phase.START_AGAIN, Phase.DONE, Phase.FAILED)
+
+
+class OnMachinePane(Drawn):
+    """The whole of it: the machine, the steps, the large words, what stands behind them."""
+
+    state: reactive[SessionState] = reactive(SessionState())
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw it."""
+        state = self.state
+        lines = [self._head(cells), Text("")]
+        lines += self._steps()
+        lines.append(Text(""))
+        below = self._below(cells)
+        room = max(0, rows - len(lines) - len(below) - 3)
+        words, ink, mark = _large_words(state)
+        drawn = large(words, cells - 4, room, most=4)
+        if drawn:
+            lines += [Text(f"  {part}", ink, no_wrap=True) for part in drawn]
+        if mark or not drawn:
+            lines += [Text(""), Text.assemble(("  ", ""), (f"  {mark} {words}  ".replace("   ", "  "), f"bold {Ink.ON_COLOUR} on {ink}"))]
+        lines += [Text(""), *below]
+        return lines[:rows]
+
+    def _head(self, cells: int) -> Text:
+        job = self.state.job
+        head = Text("  ", no_wrap=True)
+        head.append("AFTER CHECK", f"bold {Ink.PROMISED}")
+        head.append("  from the stick, on this machine", Ink.MUTED)
+        if job is not None:
+            head.append(f"   job {job.facts.number}  ", Ink.MUTED)
+            head.append(job.facts.title, f"bold {Ink.TEXT}")
+        head.truncate(cells, overflow="ellipsis")
+        return head
+
+    def _steps(self) -> list[Text]:
+        state = self.state
+        at = _ORDER.index(state.phase)
+        lines = []
+        for phase, words in _STEPS:
+            done = at > _ORDER.index(phase) or (phase is Phase.TEST and state.second)
+            here = state.phase is phase or (phase is Phase.READ and state.phase in (Phase.BEGIN, Phase.ASK))
+            if phase is Phase.START_AGAIN:
+                here, done = (
+                    state.phase is phase or (state.second and state.phase is Phase.TEST),
+                    state.phase is Phase.DONE and state.second,
+                )
+            if phase is Phase.TEST:
+                here = here and not state.second
+            mark, ink = ("✓", Ink.KEPT) if done else ("▶", Ink.PROMISED) if here else ("○", Ink.MUTED)
+            lines.append(Text.assemble((f"  {mark} ", f"bold {ink}"), (words, f"bold {Ink.TEXT}" if here else Ink.MUTED)))
+        return lines
+
+    def _below(self, cells: int) -> list[Text]:
+        state = self.state
+        said: list[tuple[str, str]] = []
+        if state.phase is Phase.ASK:
+            left = max(0, round(state.answer_until - time.monotonic()))
+            said.append((f"Which job is this machine? Without an answer within {left} s it becomes a new one.", f"bold {Ink.TEXT}"))
+            for number, choice in enumerate(state.choices, 1):
+                said.append((f"{number}  {choice.number or 'new'}  {choice.words if choice.number else ''}", Ink.TEXT))
+        elif state.phase is Phase.FAILED:
+            said.append((state.words, f"bold {Ink.TEXT}"))
+        elif state.phase is Phase.DONE and state.verdict is not None:
+            said += [(line, f"bold {Ink.TEXT}") for line in _why(state)]
+        else:
+            said.append((state.words, Ink.TEXT))
+        if state.soak is not None:
+            said += [(line, Ink.MUTED) for line in soak_lines(state.soak)]
+        said += [(f"! {words}", Ink.PROMISED) for words in state.problems]
+        return [Text(f"  {part}", ink) for words, ink in said for part in wrapped(words, cells - 4)]
+
+
+def _large_words(state: SessionState) -> tuple[str, str, str]:
+    """Return the words to be read from across the room, their colour, and the shape that says the same."""
+    soak = state.soak
+    if state.phase is Phase.DONE and state.verdict is not None:
+        outcome = state.verdict.outcome
+        return OUTCOME_WORDS[outcome], outcome_colour(outcome), OUTCOME_MARKS[outcome]
+    if state.phase is Phase.FAILED:
+        return "STOPPED", Ink.SHORT, "✗"
+    if soak is not None and soak.errors:
+        return "ERRORS", Ink.SHORT, "✗"
+    if state.phase is Phase.TEST and soak is not None:
+        return f"{int(soak.share * 100)}%", Ink.PROMISED, ""
+    return {Phase.ASK: "WHICH JOB", Phase.START_AGAIN: "ONCE MORE"}.get(state.phase, "WAIT"), Ink.PROMISED, ""
+
+
+def _why(state: SessionState) -> list[str]:
+    """Return what stands behind the verdict: the first causes, else that nothing stands against it."""
+    assert state.verdict is not None
+    roots = [finding.title for finding in state.verdict.judgement.roots][:3]
+    return roots or ["Nothing that was read or tested stands against it."]
+
+
+def soak_lines(record: SoakRecord) -> list[str]:
+    """Return how a memory test stands, in two lines."""
+    installed = record.covered.installed_bytes
+    swept = record.fully_swept_bytes or record.covered.held_bytes
+    share = f", {int(1000 * min(1.0, swept / installed)) / 10:g} % of what is installed" if installed else ""
+    word = "tested" if record.fully_swept_bytes else "under test"
+    lines = [f"{counted(record.errors, 'error') if record.errors else 'no errors'}; {size_text(swept)} {word}{share}"]
+    if not record.state.is_over:
+        left = f", {clock(record.seconds_left)} left" if record.seconds_left is not None else ""
+        lines.append(f"{record.step}; {record.rate_bytes_per_s / 1e9:.1f} GB/s{left}")
+    lines += [f"  at {error.physical_byte:#x}, bits {error.bits:016x}" for error in record.kept[:3] if error.physical_byte is not None]
+    if record.suspects:
+        lines.append(f"points at {' or '.join(record.suspects)}")
+    return lines
+
+
+class OnMachineScreen(ShopScreen[str]):
+    """Follows the visit."""
+
+    CSS_PATH = "on_machine.tcss"
+    AUTO_FOCUS = ""
+    HELP_TITLE = "From the stick"
+    HELP_LINES = (
+        "The stick reads the machine, tests its memory, starts once more for the part that the system used, and judges.",
+        "It needs nobody. What it finds is on the stick after every step: after-check stick collect brings it to the bench.",
+        "Nothing on the machine's own disks is looked into or changed.",
+    )
+    BINDINGS: ClassVar[list[BindingType]] = [
+        *(Binding(str(number), f"choose({number})", show=False) for number in range(1, 10)),
+        Binding("enter", "choose(1)", "the first one"),
+        Binding("s", "stop", "stop the test", tooltip="stop; what was found is kept"),
+        Binding("b", "bench", "everything", tooltip="the whole program, with this job"),
+        Binding("o", "off", "switch off", tooltip="switch the machine off"),
+        Binding("r", "again", "start again", tooltip="start the machine again"),
+    ]
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._told = False
+
+    def compose(self) -> ComposeResult:
+        """Lay it out."""
+        yield OnMachinePane(id="on-machine")
+        yield KeysLine()
+
+    def on_mount(self) -> None:
+        """Look at the visit twice a second."""
+        self.set_interval(_TICK_SECONDS, self.look)
+        self.look()
+
+    def look(self) -> None:
+        """Show how it stands; tell the end by beeps."""
+        before = self.query_one(OnMachinePane).state
+        state = self._session.state
+        self.query_one(OnMachinePane).state = state
+        if state.phase is Phase.ASK:
+            self.query_one(OnMachinePane).refresh()
+        if before.phase is not state.phase:
+            self.refresh_bindings()
+        if state.phase in (Phase.DONE, Phase.FAILED) and not self._told:
+            self._told = True
+            good = state.verdict is not None and state.verdict.outcome.may_go
+            for number in range(2 if good else 5):
+                self.set_timer(0.1 + number * (0.35 if good else 0.7), self.app.bell)
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer what makes sense now."""
+        phase = self._session.state.phase
+        over = phase in (Phase.DONE, Phase.FAILED)
+        if action == "choose":
+            return phase is Phase.ASK
+        if action == "stop":
+            return phase is Phase.TEST
+        return over if action in ("bench", "off", "again") else True
+
+    def action_choose(self, number: int) -> None:
+        """Answer which job it is."""
+        choices = self._session.state.choices
+        if 1 <= number <= len(choices):
+            self._session.answer(choices[number - 1].number)
+
+    def action_stop(self) -> None:
+        """Stop the test."""
+        self._session.stop()
+
+    def action_bench(self) -> None:
+        """Go to the whole program."""
+        self.dismiss("bench")
+
+    def action_off(self) -> None:
+        """Switch the machine off."""
+        self.dismiss("off")
+
+    def action_again(self) -> None:
+        """Start the machine again."""
+        self.dismiss("again")
