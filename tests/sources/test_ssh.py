@@ -26,62 +26,9 @@ from after_check.sources.tree import Unreadable
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
 from tests.conftest import SAMPLES
 from tests.helpers.needs import needs
+from tests.helpers.sshd import SSHD, Server, free_port
 
-SSHD = shutil.which("sshd") or "/usr/sbin/sshd"
 pytestmark = needs(os.path.exists(SSHD) and os.geteuid() == 0, "sshd, and root to log in as somebody")
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-class Server:
-    """An sshd of its own, with host key, login key and configuration in a folder of its own."""
-
-    def __init__(self, folder):
-        self.folder = folder
-        self.port = free_port()
-        self.key = folder / "login"
-        self.process = None
-        for name in ("host", "login"):
-            subprocess.run(["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", str(folder / name)], check=True)
-        authorized = folder / "authorized"
-        authorized.write_text((folder / "login.pub").read_text())
-        authorized.chmod(0o644)
-        os.makedirs("/run/sshd", exist_ok=True)
-
-    def start(self):
-        options = ["StrictModes=no", "UsePAM=no", "PasswordAuthentication=no", "PermitRootLogin=yes", "PidFile=none", "MaxStartups=200"]
-        options += [
-            f"HostKey={self.folder / 'host'}",
-            f"AuthorizedKeysFile={self.folder / 'authorized'}",
-            f"ListenAddress=127.0.0.1:{self.port}",
-        ]
-        arguments = [SSHD, "-D", "-e", "-f", "/dev/null", *(part for option in options for part in ("-o", option))]
-        self.process = subprocess.Popen(arguments, stderr=subprocess.DEVNULL)
-        for _ in range(100):
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", self.port)) == 0:
-                    return
-            time.sleep(0.05)
-        raise AssertionError("sshd did not start")
-
-    def stop(self):
-        if self.process is not None:
-            self.process.terminate()
-            self.process.wait()
-
-    def address(self, user="root", root=""):
-        return f"ssh://{user}@127.0.0.1:{self.port}{root}"
-
-    def fingerprint(self):
-        shown = subprocess.run(["ssh-keygen", "-lf", str(self.folder / "host.pub")], capture_output=True, text=True, check=True)
-        return shown.stdout.split()[1]
-
-    def access(self, accepted=True):
-        return Access(key_file=str(self.key), accepted_fingerprint=self.fingerprint() if accepted else None)
 
 
 @pytest.fixture

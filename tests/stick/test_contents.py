@@ -1,0 +1,155 @@
+"""What a stick carries: whole files whatever is pulled out, and jobs that come back joined to where they left."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import pytest
+
+from after_check.domain.soak import SoakRecord, SoakState
+from after_check.local.settings import Settings
+from after_check.shop.errors import NotFound
+from after_check.shop.exchange import bring_in, job_file
+from after_check.shop.shop import Shop
+from after_check.stick.contents import StickFolder, StickProblem, env_block
+from after_check.stick.load import collect_stick, find_stick, load_stick
+from tests.helpers.commands import run_here
+from tests.helpers.jobs import FACTS, keep
+from tests.helpers.needs import needs
+
+SOAK = SoakRecord("short", SoakState.FINISHED, datetime(2026, 11, 2, 9, tzinfo=UTC), 60.0, ("a",), 1, 1, fully_swept_bytes=1 << 30)
+
+
+@pytest.fixture
+def stick(tmp_path):
+    (tmp_path / "stick" / "after-check").mkdir(parents=True)
+    return StickFolder(tmp_path / "stick")
+
+
+def test_a_stick_without_its_folder_is_none(tmp_path):
+    with pytest.raises(StickProblem, match="no stick of After Check"):
+        StickFolder(tmp_path)
+
+
+def test_jobs_go_out_and_come_back_joined(shop, stick, tmp_path):
+    keep(shop)
+    loaded = load_stick(shop, stick, ("0501",), False, Settings(shop_name="The corner"))
+    assert (loaded.jobs, stick.whose()[1]) == (1, "The corner")
+    # On the machine: another store, the same job, a test.
+    there = Shop.open(tmp_path / "there.db")
+    (on_stick,), problems = stick.jobs()
+    assert not problems
+    bring_in(there, on_stick.path)
+    there.jobs.keep_soak("0501", SOAK)
+    stick.put_job(on_stick.uid, job_file(there, "0501"))
+    there.close()
+    # Back at the bench, where meanwhile a note was written; twice is once.
+    job = shop.jobs.job("0501")
+    shop.jobs.change_facts(job, replace(job.facts, title="Tide desk, left"))
+    for _ in range(2):
+        assert collect_stick(shop, stick).problems == ("job 0501: title: 'Tide desk, left' stays, 'Tide desk' gave way",)
+    job = shop.jobs.job("0501")
+    assert [kept.record.fully_swept_bytes for kept in job.soaks] == [1 << 30]
+    assert job.facts.title == "Tide desk, left"
+    assert len(job.readings) == 2
+
+
+def test_a_file_that_was_cut_short_gives_way_to_the_one_before(shop, stick):
+    keep(shop)
+    data = job_file(shop, "0501")
+    for cut in (len(data), len(data), len(data) // 2):
+        stick.put_job("uid", data[:cut])
+    files = sorted((stick.folder / "jobs").iterdir())
+    assert [path.name.split(".")[1] for path in files] == ["2", "3"]
+    (found,), problems = stick.jobs()
+    assert found.path == files[0]
+    assert "no zip file, or a damaged one" in problems[0]
+    # The next one is whole again, and counts.
+    stick.put_job("uid", data)
+    assert stick.jobs()[0][0].path.name.split(".")[1] == "4"
+
+
+def test_how_far_something_is_survives_a_cut(stick):
+    stick.put_running("run", {"second": False})
+    stick.put_running("run", {"second": True})
+    newest = max((stick.folder / "running").iterdir(), key=lambda path: path.name)
+    newest.write_bytes(newest.read_bytes()[:5])
+    assert stick.running("run") == {"second": False}
+    stick.forget_running("run")
+    assert stick.running("run") is None
+
+
+def test_a_stick_of_another_shop_is_refused(shop, stick, tmp_path):
+    other = Shop.open(tmp_path / "other.db")
+    keep(other)
+    load_stick(other, stick, (), True, Settings(shop_name="Next door"))
+    keep(shop)
+    with pytest.raises(StickProblem, match=r"another shop \(Next door\) loaded this stick"):
+        collect_stick(shop, stick)
+    with pytest.raises(StickProblem, match="1 job of it are still on it"):
+        load_stick(shop, stick, ("0501",), False, Settings())
+    assert [became for _, became in collect_stick(shop, stick, any_shop=True).jobs] == ["new"]
+
+
+def test_all_open_jobs_without_those_handed_back(shop, stick):
+    keep(shop)
+    keep(shop, replace(FACTS, number="0502"))
+    shop.jobs.archive("0502")
+    assert load_stick(shop, stick, (), True, Settings()).jobs == 1
+    with pytest.raises(NotFound, match="no job 0999"):
+        load_stick(shop, stick, ("0999",), False, Settings())
+
+
+@needs(os.geteuid() == 0, "root, to mount a small file system")
+def test_a_full_stick_keeps_what_was_there(shop, tmp_path):
+    place = tmp_path / "small"
+    place.mkdir()
+    subprocess.run(["mount", "-t", "tmpfs", "-o", "size=64k", "tmpfs", str(place)], check=True)
+    try:
+        (place / "after-check").mkdir()
+        stick = StickFolder(place)
+        keep(shop)
+        data = job_file(shop, "0501")
+        stick.put_job("uid", data)
+        with pytest.raises(StickProblem, match="the stick is full"):
+            stick.put_job("uid", data + bytes(80 << 10))
+        (found,), problems = stick.jobs()
+        assert (found.path.read_bytes(), problems) == (data, ())
+    finally:
+        subprocess.run(["umount", str(place)], check=True)
+
+
+def test_a_stick_is_found_by_where_it_is_mounted(tmp_path):
+    mounts = tmp_path / "mounts"
+    place = tmp_path / "my stick"
+    (place / "after-check").mkdir(parents=True)
+    written = str(place).replace(" ", "\\040")
+    mounts.write_text(f"proc /proc proc rw 0 0\n/dev/sdz1 {written} vfat rw 0 0\n")
+    assert find_stick(mounts, tmp_path / "no-labels") == place
+    mounts.write_text("")
+    with pytest.raises(StickProblem, match="no stick of After Check is plugged in"):
+        find_stick(mounts, tmp_path / "no-labels")
+
+
+def test_the_block_that_the_starting_program_reads():
+    # The GRUB manual, "load_env": 1024 bytes, a head, lines, then #; a backslash is written twice.
+    block = env_block({"next": "second", "second": r"memmap=511M$1M \x"})
+    assert len(block) == 1024
+    assert block.startswith(b"# GRUB Environment Block\nnext=second\nsecond=memmap=511M$1M \\\\x\n###")
+    with pytest.raises(ValueError, match="too long"):
+        env_block({"second": "x" * 1024})
+
+
+def test_the_commands(shop, shop_path, stick):
+    keep(shop)
+    assert run_here("stick", "load", "--stick", str(stick.root), "--shop", str(shop_path)).returncode == 65
+    loaded = run_here("stick", "load", "0501", "--stick", str(stick.root), "--shop", str(shop_path))
+    assert "1 job and" in loaded.stdout
+    collected = run_here("stick", "collect", "--stick", str(stick.root), "--shop", str(shop_path))
+    assert (collected.returncode, collected.stdout) == (0, "job 0501 was here already, and is the same\n")
+    nothing = run_here("stick", "collect", "--stick", str(stick.root / "none"), "--shop", str(shop_path))
+    assert nothing.returncode == 65
+    assert "no stick of After Check" in nothing.stderr
