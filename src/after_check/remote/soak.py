@@ -40,6 +40,7 @@ class RemoteSoak:
         self._keep = keep
         self._lock = threading.Lock()
         self._kept_at = 0.0
+        self._remarks: list[str] = []
         self.doing = "connecting"
         begun_at = datetime.now(UTC).replace(microsecond=0)
         self._record = SoakRecord(plan, SoakState.RUNNING, begun_at, process=this_process())
@@ -89,7 +90,8 @@ class RemoteSoak:
         machine = replace(found.machine or MachineIdentity(), way=Way.REMOTE)
         # Whoever follows it here answers for it: where that one is killed, the run counts as interrupted until it is followed again.
         with self._lock:
-            self._record = replace(found, machine=machine, process=this_process())
+            remarks = tuple(dict.fromkeys((*found.remarks, *self._remarks)))
+            self._record = replace(found, machine=machine, process=this_process(), remarks=remarks)
         self.doing = ""
         self._save()
 
@@ -103,7 +105,8 @@ class RemoteSoak:
             self._record = replace(self._record, **changes)
 
     def _remark(self, words: str) -> None:
-        if words not in self.record.remarks:
+        if words not in self._remarks:
+            self._remarks.append(words)
             self._change(remarks=(*self.record.remarks, words))
 
     def _save(self, always: bool = False) -> None:

@@ -104,7 +104,7 @@ class Soak:
         self._active_seconds = 0.0
         self._last_active = time.monotonic()
         self._step_bytes = 0
-        self._kept_at = 0.0
+        self._kept_at, self._kept_state = 0.0, SoakState.RUNNING
         self._moments: list[tuple[float, int]] = []
 
     @property
@@ -221,7 +221,8 @@ class Soak:
                 self._surroundings = self._surroundings[::2]
             self._change(surroundings=tuple(self._surroundings))
             self._relieve()
-        if seconds - self._kept_at >= KEEP_SECONDS:
+        # Whoever follows from afar is told of a pause as well, during which the test's own time stands still.
+        if seconds - self._kept_at >= KEEP_SECONDS or self.record.state is not self._kept_state:
             self._save()
         if self._wishes.seconds is not None and self._active() >= self._wishes.seconds:
             self.stop()
@@ -355,7 +356,7 @@ class Soak:
             self._record = replace(self._record, **{"state": state, **changes})  # type: ignore[arg-type]
 
     def _save(self) -> None:
-        self._kept_at = self._seconds()
+        self._kept_at, self._kept_state = self._seconds(), self.record.state
         try:
             self._keep(self.record)
         except Exception as problem:  # Whatever keeps the record from being written, the test itself goes on.
