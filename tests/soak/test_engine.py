@@ -44,7 +44,8 @@ def test_a_clean_soak_covers_what_it_was_asked_to():
     assert record.state is SoakState.FINISHED
     assert (record.errors, record.steps_done, record.passes_done) == (0, 2, 1)
     assert record.covered.held_bytes == record.fully_swept_bytes == 32 * MIB
-    assert record.bytes_done == 2 * 4 * 32 * MIB  # Two backgrounds, four operations a word.
+    # Two backgrounds, four operations a word; and once after each a look at what it left.
+    assert record.bytes_done == 2 * (4 + 1) * 32 * MIB
     assert record.share == 1.0
     assert kept[-1] == record
     assert record.surroundings
@@ -125,7 +126,7 @@ def test_an_interrupted_soak_goes_on_where_it_was():
     record = Soak(QUICK, SMALL, interrupted).run()
     assert record.steps_done == 2
     assert record.errors == 7, "errors of before are not forgotten"
-    assert record.bytes_done == 1000 + 4 * 32 * MIB, "only the second step was run"
+    assert record.bytes_done == 1000 + (4 + 1) * 32 * MIB, "only the second step was run"
     assert record.seconds > 100
     assert record.begun_at == done.begun_at
 
@@ -195,3 +196,38 @@ def test_the_largest_cache(tmp_path):
         path.write_text(size + "\n")
     assert cache_bytes(Tree(tmp_path)) == 33 * MIB
     assert cache_bytes(Tree(tmp_path / "none")) == 64 * MIB
+
+
+@pytest.mark.parametrize("after_step", [0, 1])
+def test_a_bit_that_flips_between_two_steps_is_found(after_step):
+    """The flip comes behind a step's last read: only who reads before writing over it, and once more at the end, sees it."""
+    flipped = []
+
+    def keep(record):
+        if record.steps_done == after_step + 1 and not flipped:
+            piece = soak.held.slices[3]
+            piece.words[77] ^= np.uint64(1 << 9)
+            flipped.append(piece)
+
+    soak = Soak(QUICK, SMALL, keep=keep)
+    record = soak.run()
+    assert flipped
+    assert record.errors == 1
+    assert [error.bits for error in record.kept] == [1 << 9]
+    assert record.kept[0].step == record.steps[after_step]
+
+
+@pytest.mark.parametrize("work", [Work.MOVES, Work.ROWS])
+def test_what_moves_and_rows_left_is_looked_at_as_well(work):
+    flipped = []
+
+    def keep(record):
+        if record.steps_done == 1 and not flipped:
+            for piece in soak.held.slices[:1]:
+                for index in (5, piece.words.size // 2 + 5):
+                    piece.words[index] ^= np.uint64(1)
+                    flipped.append(index)
+
+    plan = Plan("two", "", (Step(work, background=CHECKERBOARD), QUICK.steps[0]))
+    soak = Soak(plan, SMALL, keep=keep)
+    assert soak.run().errors == len(flipped) == 2

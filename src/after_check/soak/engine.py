@@ -26,12 +26,10 @@ from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
-from after_check.soak.backgrounds import random
-from after_check.soak.kinds import RANDOM
 from after_check.soak.locating import device_words, suspects_of
-from after_check.soak.plans import Plan, Step
+from after_check.soak.plans import Plan, Step, step_of_pass, step_seconds
 from after_check.soak.symptoms import symptoms_of
-from after_check.soak.work import USUAL_PAUSE_SECONDS, Signals, Stopped, Worker
+from after_check.soak.work import Signals, Stopped, Worker
 from after_check.sources.tree import Files, Tree
 
 LOOK_SECONDS = 0.25
@@ -41,8 +39,6 @@ MOST_KEPT = 2000
 _MOST_SURROUNDINGS = 720
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
-_OTHER_SHARE = 0.1
-"""Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
 _LEAST_MEASURED_SECONDS = 0.02
 _GROUPED_SHARE = 0.45
 """A flushed operation goes about this fast beside a streamed one; used until it was measured."""
@@ -166,13 +162,15 @@ class Soak:
         parts = [numbered[at : at + share] for at in range(0, len(numbered), share)]
         self.workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
         with ThreadPoolExecutor(len(parts), "soak") as pool:
+            step = self.plan.steps[0]
             while True:
                 done = self._record.steps_done
                 if done >= len(self.plan.steps) * (self._record.passes_done + 1):
                     self._change(passes_done=self._record.passes_done + 1)
                     if not self.plan.repeats:
-                        return SoakState.FINISHED
-                step = _of_pass(self.plan.steps[done % len(self.plan.steps)], self._record.passes_done)
+                        # What the last step left is looked at too, before the memory is given back.
+                        return SoakState.FINISHED if self._run_all(pool, watch, step, Worker.look_back) else SoakState.STOPPED
+                step = step_of_pass(self.plan.steps[done % len(self.plan.steps)], self._record.passes_done)
                 if not self._run_step(step, pool, watch, pages):
                     return SoakState.STOPPED
 
@@ -185,7 +183,22 @@ class Soak:
     def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch, pages: PageMap) -> bool:
         """Do a step with all threads; return whether it was finished."""
         self._step_bytes = sum(worker.tally.bytes_done for worker in self.workers)
-        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, step) for index, worker in enumerate(self.workers)]
+        if not self._run_all(pool, watch, step, lambda worker: worker.run(step)):
+            return False
+        swept = sum(piece.size_bytes for piece in self.held.slices if not piece.given_back) if self.held else 0
+        before = self._record.fully_swept_bytes
+        self._change(
+            steps_done=self._record.steps_done + 1,
+            step_share=0.0,
+            fully_swept_bytes=min(before, swept) if before else swept,
+            swept_ranges=self._swept_ranges(pages),
+        )
+        self._save()
+        return True
+
+    def _run_all(self, pool: ThreadPoolExecutor, watch: Watch, step: Step, do: Callable[[Worker], None]) -> bool:
+        """Let all workers do something, and look after them meanwhile; return whether all came to the end."""
+        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, do) for index, worker in enumerate(self.workers)]
         while True:
             done, left = wait(futures, timeout=LOOK_SECONDS)
             self._look(step, watch)
@@ -197,15 +210,6 @@ class Soak:
                 return False
             if problem is not None:
                 raise problem
-        swept = sum(piece.size_bytes for piece in self.held.slices if not piece.given_back) if self.held else 0
-        before = self._record.fully_swept_bytes
-        self._change(
-            steps_done=self._record.steps_done + 1,
-            step_share=0.0,
-            fully_swept_bytes=min(before, swept) if before else swept,
-            swept_ranges=self._swept_ranges(pages),
-        )
-        self._save()
         return True
 
     def _look(self, step: Step, watch: Watch) -> None:
@@ -326,7 +330,7 @@ class Soak:
             grouped_rate = sum(worker.tally.grouped_bytes for worker in self.workers) / grouped_seconds * len(self.workers)
         left = 0.0
         for number, step in enumerate(self.plan.steps[self._record.steps_done % len(self.plan.steps) :]):
-            seconds = _step_seconds(step, self.held.held_bytes, streamed_rate, grouped_rate)
+            seconds = step_seconds(step, self.held.held_bytes, streamed_rate, grouped_rate)
             left += seconds * (1 - self._step_share(done)) if number == 0 else seconds
         return min(left, by_limit) if by_limit is not None else left
 
@@ -370,28 +374,7 @@ class Soak:
         return self.record
 
 
-def _pinned(index: int, worker: Worker, step: Step) -> None:
-    """Run a worker's step on a processor core of its own, where the system lets it choose."""
+def _pinned(index: int, worker: Worker, do: Callable[[Worker], None]) -> None:
+    """Let a worker do something on a processor core of its own, where the system lets it choose."""
     stay_on_core(index)
-    worker.run(step)
-
-
-def _of_pass(step: Step, passes_done: int) -> Step:
-    """Return the step of a later pass: random data gets another seed each time."""
-    if step.background.kind != RANDOM or not passes_done:
-        return step
-    return replace(step, background=random(step.background.first + passes_done * 0x9E37))
-
-
-def _step_seconds(step: Step, held_bytes: int, streamed_rate: float, grouped_rate: float) -> float:
-    if step.program is None:
-        return step.sweeps * held_bytes / (streamed_rate * _OTHER_SHARE)
-    seconds = 0.0
-    for element in step.program.elements:
-        if element.is_pause:
-            seconds += USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds
-            continue
-        shape = [operation.is_read for operation in element.operations]
-        streamed = len(shape) == 1 or shape == [True, False]
-        seconds += len(shape) * held_bytes / (streamed_rate if streamed else grouped_rate)
-    return seconds
+    do(worker)

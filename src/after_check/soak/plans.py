@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from after_check.domain.soak import During
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, Background, random, walking
+from after_check.soak.kinds import RANDOM
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 
 
@@ -40,10 +41,14 @@ class Step:
 
     @property
     def sweeps(self) -> float:
-        """How often every byte is written or verified."""
-        return self.program.length if self.program is not None else _OTHER_SWEEPS[self.work]
+        """How often every byte is written or verified, the look at what the step before left among it."""
+        return LOOK_BACK_SWEEPS + (self.program.length if self.program is not None else _OTHER_SWEEPS[self.work])
 
 
+LOOK_BACK_SWEEPS = 1
+USUAL_PAUSE_SECONDS = 5.0
+_OTHER_SHARE = 0.1
+"""Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
 _OTHER_SWEEPS = {Work.MOVES: 3.5, Work.ROWS: 2.0}
 """Moves fill half of the memory and verify the halves six times; rows are written once and verified once."""
 
@@ -95,3 +100,25 @@ def custom(programs: tuple[MarchProgram, ...], backgrounds: tuple[Background, ..
     """Return a plan of the user's own programs, each on each background."""
     steps = tuple(Step(Work.MARCH, program, background) for program in programs for background in backgrounds)
     return Plan("custom", "programs of your own", steps, repeats)
+
+
+def step_of_pass(step: Step, passes_done: int) -> Step:
+    """Return the step of a later pass: random data gets another seed each time."""
+    if step.background.kind != RANDOM or not passes_done:
+        return step
+    return replace(step, background=random(step.background.first + passes_done * 0x9E37))
+
+
+def step_seconds(step: Step, held_bytes: int, streamed_rate: float, grouped_rate: float) -> float:
+    """Return how long a step takes, at rates in bytes a second of operations that stream and of those that are flushed."""
+    if step.program is None:
+        return step.sweeps * held_bytes / (streamed_rate * _OTHER_SHARE)
+    seconds = LOOK_BACK_SWEEPS * held_bytes / streamed_rate
+    for element in step.program.elements:
+        if element.is_pause:
+            seconds += USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds
+            continue
+        shape = [operation.is_read for operation in element.operations]
+        streamed = len(shape) == 1 or shape == [True, False]
+        seconds += len(shape) * held_bytes / (streamed_rate if streamed else grouped_rate)
+    return seconds

@@ -15,10 +15,9 @@ from after_check.host.pages import PageMap
 from after_check.host.slices import Slice, Words
 from after_check.soak import kernels
 from after_check.soak.march import Element, Order
-from after_check.soak.plans import Step, Work
+from after_check.soak.plans import USUAL_PAUSE_SECONDS, Step, Work
 
 MOST_KEPT_A_STEP = 200
-USUAL_PAUSE_SECONDS = 5.0
 _LOG_ERRORS = 64
 _ROW_READS = 300_000
 """About as many as fit between two refreshes of a row (64 ms): what a busy program may do by itself."""
@@ -67,6 +66,15 @@ class Tally:
         return self.streamed_bytes + self.grouped_bytes
 
 
+@dataclass(frozen=True, slots=True)
+class _Left:
+    """What a step left in a slice: its background with a value, whole or as two halves that each begin it anew."""
+
+    step: Step
+    value: int
+    in_halves: bool = False
+
+
 class Worker:
     """Runs steps on some of the slices. `turn_bytes` is how much at the end of a sweep may still be in a cache."""
 
@@ -80,9 +88,14 @@ class Worker:
         self._turn_bytes = turn_bytes
         self._log = kernels.empty_log(_LOG_ERRORS)
         self.tally = Tally()
+        self._left: dict[int, _Left] = {}
 
     def run(self, step: Step) -> None:
-        """Do a step. Raises Stopped."""
+        """Do a step. Raises Stopped.
+
+        What the step before left in a slice is read before it is written over: a bit that flips between a step's last
+        look and the next step's first write would else be lost.
+        """
         self.tally.begun.clear()
         self.tally.swept.clear()
         self._kept_before = len(self.tally.kept)
@@ -91,11 +104,34 @@ class Worker:
         elif step.work is Work.ROWS:
             self._rows(step)
         elif step.program is not None:
+            value = 0
             for number, element in enumerate(step.program.elements):
                 if element.is_pause:
                     self._wait(USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds)
                 else:
                     self._element(step, element, number == len(step.program.elements) - 1)
+                    value = element.operations[-1].value
+            for number, piece in self.slices:
+                if not piece.given_back:
+                    self._left[number] = _Left(step, value)
+
+    def look_back(self) -> None:
+        """Read what the last step left in every slice. Raises Stopped."""
+        for number, piece in self._in_order(False):
+            self._look_back(number, piece)
+
+    def _look_back(self, number: int, piece: Slice) -> None:
+        """Read what a step left in a slice, once. Words that were found wrong stay wrong and are not to be counted twice."""
+        left = self._left.pop(number, None)
+        if left is None or number in self.tally.wrong:
+            return
+        read = np.array([2 + left.value], dtype=np.int64)
+        if not left.in_halves:
+            self._sweep(left.step, number, piece, 0, piece.words.size, False, read)
+            return
+        half = piece.words.size // 2
+        for offset, words in ((0, piece.words[:half]), (half, piece.words[half:])):
+            self._part(left.step, number, piece, words, offset, read)
 
     def _element(self, step: Step, element: Element, is_last: bool) -> None:
         """Sweep all slices in the element's order, then throw out what the caches still hold of the sweep's end."""
@@ -103,6 +139,7 @@ class Worker:
         down = element.order is Order.DOWN
         at_the_end: list[Slice] = []
         for number, piece in self._in_order(down):
+            self._look_back(number, piece)
             self._sweep(step, number, piece, 0, piece.words.size, down, operations)
             at_the_end.append(piece)
             if is_last:
@@ -175,6 +212,7 @@ class Worker:
         """Copy one half of each slice to the other and back, in pieces of several sizes, and verify it each time."""
         write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
         for number, piece in self._in_order(False):
+            self._look_back(number, piece)
             half = piece.words.size // 2
             near, far = piece.words[:half], piece.words[half:]
             self._part(step, number, piece, near, 0, write)
@@ -187,6 +225,7 @@ class Worker:
                 _copy_in_pieces(far, near, words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, near, 0, read)
+            self._left[number] = _Left(step, 0, in_halves=True)
             self.tally.swept.add(number)
 
     def _part(self, step: Step, number: int, piece: Slice, words: Words, offset: int, operations: NDArray[np.int64]) -> None:
@@ -199,6 +238,7 @@ class Worker:
         """Read pairs of far apart words again and again, then look whether anything near them changed."""
         write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
         for number, piece in self._in_order(False):
+            self._look_back(number, piece)
             self._sweep(step, number, piece, 0, piece.words.size, False, write)
             kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
             apart = _ROW_APART_BYTES // 8
@@ -208,6 +248,7 @@ class Worker:
                 if first_word + apart < piece.words.size:
                     kernels.read_alternately(piece.words, np.uint64(first_word), np.uint64(first_word + apart), _ROW_READS)
             self._sweep(step, number, piece, 0, piece.words.size, False, read)
+            self._left[number] = _Left(step, 0)
             self.tally.swept.add(number)
 
 
