@@ -73,11 +73,11 @@ def test_the_job_is_recognised_by_the_machine(place, shop):
     assert [kept.moment for kept in state.job.readings] == [Moment.ARRIVAL, Moment.FITTED]
 
 
-def test_an_answer_says_which_job_it_is_and_no_answer_makes_a_new_one(place, shop):
+@pytest.mark.parametrize(("answer", "number"), [("0510", "0510"), (None, "0511"), ("", "0511")])
+def test_an_answer_says_which_job_it_is_and_no_answer_makes_a_new_one(place, shop, answer, number):
     shop.jobs.add(JobFacts("0510", "Maybe", "a laptop", "", "2x8G"))
     load_stick(shop, StickFolder(place / "stick"), (), True, Settings())
-    assert visit(place, "nobody").state.job.facts.number != "0510"
-    assert visit(place, "somebody", answer="0510").state.job.facts.number == "0510"
+    assert visit(place, answer=answer).state.job.facts.number == number
 
 
 def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, monkeypatch):

@@ -14,7 +14,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from after_check.domain.quantities import MIB, size_text
-from after_check.domain.ranges import Ranges, merged, without
+from after_check.domain.ranges import Ranges, merged, size_of, without
 from after_check.host.pages import PageMap
 from after_check.host.slices import Slice
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
@@ -23,7 +23,9 @@ from after_check.sources.tree import Files
 _DEVICE = "/dev/mem"
 _LOW = (0, 1 * MIB)
 """Below it lie tables of the firmware, and the page at which other processors start."""
-_LARGEST_SLICE_BYTES = 128 * MIB
+_LEAST_SLICE_BYTES, _LARGEST_SLICE_BYTES = 2 * MIB, 128 * MIB
+_SLICES = 200
+"""About as many as the field of blocks shows."""
 _BLOCK_BYTES = 64 << 10
 _MOST_RANGES = 2000
 
@@ -54,9 +56,10 @@ def take_physical(ranges: Ranges, problems: list[str], device: str = _DEVICE) ->
 
 
 def _mapped(descriptor: int, ranges: Ranges, problems: list[str]) -> Iterator[Slice]:
+    usual = max(_LEAST_SLICE_BYTES, size_of(ranges) // _SLICES // _LEAST_SLICE_BYTES * _LEAST_SLICE_BYTES)
     for first, end in ranges:
-        for at in range(first, end, _LARGEST_SLICE_BYTES):
-            size_bytes = min(_LARGEST_SLICE_BYTES, end - at)
+        for at in range(first, end, min(_LARGEST_SLICE_BYTES, usual)):
+            size_bytes = min(_LARGEST_SLICE_BYTES, usual, end - at)
             try:
                 mapping = mmap.mmap(descriptor, size_bytes, offset=at)
             except (OSError, ValueError) as error:

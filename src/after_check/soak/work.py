@@ -89,6 +89,7 @@ class Worker:
         self._log = kernels.empty_log(_LOG_ERRORS)
         self.tally = Tally()
         self._left: dict[int, _Left] = {}
+        self._wrong_in_step: set[int] = set()
 
     def run(self, step: Step) -> None:
         """Do a step. Raises Stopped.
@@ -123,7 +124,9 @@ class Worker:
     def _look_back(self, number: int, piece: Slice) -> None:
         """Read what a step left in a slice, once. Words that were found wrong stay wrong and are not to be counted twice."""
         left = self._left.pop(number, None)
-        if left is None or number in self.tally.wrong:
+        was_wrong = number in self._wrong_in_step
+        self._wrong_in_step.discard(number)
+        if left is None or was_wrong:
             return
         read = np.array([2 + left.value], dtype=np.int64)
         if not left.in_halves:
@@ -193,6 +196,7 @@ class Worker:
         address, physical_byte = piece.address, piece.physical_byte
         self.tally.errors += wrong
         self.tally.wrong.add(number)
+        self._wrong_in_step.add(number)
         for row in self._log[: min(wrong, _LOG_ERRORS)]:
             if len(self.tally.kept) - self._kept_before >= MOST_KEPT_A_STEP:
                 break

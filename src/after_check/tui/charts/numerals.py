@@ -43,6 +43,20 @@ _SHAPES = {
 """Three columns by five rows, row by row."""
 
 
+def large_words(words: str, cells: int, rows: int, most: int = 2) -> list[str]:
+    """Return words drawn in blocks, on one line or on one line each, whichever makes them larger; none where there is too little room."""
+    one = large(words, cells, rows, most)
+    parts = words.split(" ")
+    each = [large(part, cells, (rows - len(parts) + 1) // len(parts), most) for part in parts]
+    if len(parts) == 1 or not all(each) or len(one) >= max(len(part) for part in each):
+        return one
+    size = min(len(part) for part in each)
+    lines: list[str] = []
+    for part in parts:
+        lines += ["", *large(part, cells, size, most)]
+    return lines[1:]
+
+
 def large(text: str, cells: int, rows: int, most: int = 2) -> list[str]:
     """Return a text drawn in blocks as large as the room allows, `most` cells high each; none where there is too little."""
     wide, high = cells // max(1, len(text) * 4), rows // 5

@@ -10,13 +10,15 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
-from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS
+from after_check.casework.outcome import open_unknown
+from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WORDS
+from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
 from after_check.stick.session import Phase, SessionState
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
-from after_check.tui.charts.numerals import large
+from after_check.tui.charts.numerals import large_words
 from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
@@ -44,7 +46,7 @@ class OnMachinePane(Drawn):
         below = self._below(cells)
         room = max(0, rows - len(lines) - len(below) - 3)
         words, ink, mark = _large_words(state)
-        drawn = large(words, cells - 4, room, most=4)
+        drawn = large_words(words, cells - 4, room, most=4)
         if drawn:
             lines += [Text(f"  {part}", ink, no_wrap=True) for part in drawn]
         if mark or not drawn:
@@ -117,10 +119,15 @@ def _large_words(state: SessionState) -> tuple[str, str, str]:
 
 
 def _why(state: SessionState) -> list[str]:
-    """Return what stands behind the verdict: the first causes, else that nothing stands against it."""
+    """Return what stands behind the verdict: the first causes, what is not known, else that nothing stands against it."""
     assert state.verdict is not None
-    roots = [finding.title for finding in state.verdict.judgement.roots][:3]
-    return roots or ["Nothing that was read or tested stands against it."]
+    judgement, job = state.verdict.judgement, state.verdict.job
+    said = [finding.title for finding in judgement.roots if finding.severity is not Severity.NOTE][:3]
+    unknown = [QUANTITY_WORDS[quantity].lower() for quantity in open_unknown(judgement, job.hand_back)]
+    said += [f"Promised and not known: {', '.join(unknown)}."] if unknown else []
+    if state.verdict.promise is None:
+        said.append("Nothing was promised that it could be held against.")
+    return said or ["Nothing that was read or tested stands against it."]
 
 
 def soak_lines(record: SoakRecord) -> list[str]:

@@ -1,0 +1,315 @@
+"""Makes a stick's image, boots it in an emulator and looks at what comes back: `./check --stick`, as root.
+
+Three boots: by BIOS to the end, with a disk beside it that nobody may touch; by BIOS with bits flipped from outside
+through the emulator's debugging stub (the GDB remote serial protocol); by UEFI as far as the reading. Pictures of the
+screen are left in the folder that is named. It takes a good half hour without hardware to help.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import os
+import random
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from after_check.casework.snapshot import take_snapshot
+from after_check.domain.identity import Way
+from after_check.domain.jobs import Job, JobFacts
+from after_check.local.settings import Settings
+from after_check.shop.shop import Shop
+from after_check.stick.contents import StickFolder
+from after_check.stick.image import partitions, placed
+from after_check.stick.load import collect_stick, load_stick
+from after_check.stick.make import NotMade, StickWishes, make_image
+
+MIB = 1 << 20
+MEMORY_MIB = 800
+DATA_BYTES = 256 * MIB
+LONGEST_SECONDS = 3600
+FLIPS = 10
+_OFFSET = placed(partitions(DATA_BYTES, MIB))[0].first_byte
+_UEFI = Path("/usr/share/OVMF/OVMF_CODE.fd")
+
+
+class Failed(Exception):
+    """Something is not as it should be."""
+
+
+@dataclass
+class Emulator:
+    """A machine in the emulator, with its monitor and its debugging stub."""
+
+    folder: Path
+    image: Path
+    more: tuple[str, ...] = ()
+
+    def start(self) -> None:
+        """Switch it on."""
+        self.monitor, self.stub = self.folder / "monitor", self.folder / "stub"
+        command = ["qemu-system-x86_64", "-accel", "tcg,thread=multi", "-cpu", "max,-hypervisor", "-smp", "2", "-m", str(MEMORY_MIB)]
+        command += ["-display", "none", "-vga", "std", "-nic", "none", "-serial", f"file:{self.folder / 'serial'}"]
+        command += ["-drive", f"if=none,id=stick,file={self.image},format=raw", "-device", "qemu-xhci"]
+        command += ["-device", "usb-storage,drive=stick,removable=on,bootindex=1"]
+        command += ["-smbios", "type=1,manufacturer=Larkfield,product=T1,serial=LT-0501,uuid=0a1b2c3d-0000-4000-8000-00000000c0de"]
+        command += [
+            "-smbios",
+            "type=2,manufacturer=Larkfield,product=T1-board",
+            "-smbios",
+            "type=17,manufacturer=Ostrel,serial=0A00A1,speed=2400",
+        ]
+        command += ["-monitor", f"unix:{self.monitor},server,nowait", "-gdb", f"unix:{self.stub},server,nowait", *self.more]
+        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+
+    def stop(self) -> None:
+        """Pull the plug."""
+        self.process.kill()
+        self.process.wait()
+
+    def say(self, words: str) -> str:
+        """Say something to the monitor, and return what it answers."""
+        with socket.socket(socket.AF_UNIX) as line:
+            line.settimeout(10)
+            line.connect(str(self.monitor))
+            time.sleep(0.3)
+            line.recv(1 << 16)
+            line.sendall(words.encode() + b"\n")
+            time.sleep(1.0)
+            return line.recv(1 << 18).decode("ascii", "replace")
+
+    def picture(self, path: Path) -> None:
+        """Take a picture of its screen."""
+        from PIL import Image
+
+        raw = self.folder / "screen.ppm"
+        self.say(f"screendump {raw}")
+        with Image.open(raw) as image:
+            image.save(path)
+
+    def flip(self, physical_byte: int, bit: int) -> None:
+        """Flip a bit of its memory, at a physical address, while it stands still for a moment."""
+        with socket.socket(socket.AF_UNIX) as line:
+            line.settimeout(20)
+            line.connect(str(self.stub))
+            _packet(line, "?")
+            if _packet(line, "Qqemu.PhyMemMode:1") != "OK":
+                raise Failed("the emulator's stub knows no physical addresses")
+            value = int(_packet(line, f"m{physical_byte:x},1"), 16)
+            if _packet(line, f"M{physical_byte:x},1:{value ^ 1 << bit:02x}") != "OK":
+                raise Failed("the emulator's stub takes no bytes")
+            _packet(line, "D")
+
+
+def _packet(line: socket.socket, words: str) -> str:
+    """Send a packet of the GDB remote serial protocol, and return the answer's content."""
+    data = words.encode()
+    line.sendall(b"$" + data + b"#" + f"{sum(data) % 256:02x}".encode())
+    answer = b""
+    while not (b"$" in answer and b"#" in answer and len(answer.rpartition(b"#")[2]) >= 2):
+        answer += line.recv(1 << 12)
+    line.sendall(b"+")
+    return answer[answer.rindex(b"$") + 1 : answer.rindex(b"#")].decode()
+
+
+def _mcopy(image: Path, *words: str) -> None:
+    command = ["mcopy", "-s", "-Q", "-i", f"{image}@@{_OFFSET}", *words]
+    subprocess.run(command, check=True, env={**os.environ, "MTOOLS_SKIP_CHECK": "1"}, capture_output=True)
+
+
+def copied_out(image: Path, place: Path) -> StickFolder:
+    """Return the data partition's content, copied out of an image."""
+    shutil.rmtree(place, ignore_errors=True)
+    place.mkdir()
+    environment = {**os.environ, "MTOOLS_SKIP_CHECK": "1"}
+    subprocess.run(
+        ["mcopy", "-s", "-Q", "-n", "-i", f"{image}@@{_OFFSET}", "::/after-check", str(place)],
+        check=True,
+        env=environment,
+        capture_output=True,
+    )
+    return StickFolder(place)
+
+
+def state_of(image: Path, work: Path) -> Job | None:
+    """Return the job on a stick as it stands now, read beside the machine that writes it; None where it cannot be read."""
+    try:
+        folder = copied_out(image, work / "look")
+        store = work / "look.db"
+        store.unlink(missing_ok=True)
+        shop = Shop.open(store)
+        try:
+            found = collect_stick(shop, folder, any_shop=True)
+            return shop.jobs.job(found.jobs[0][0]) if found.jobs else None
+        finally:
+            shop.close()
+    except (subprocess.CalledProcessError, OSError, ValueError):
+        return None
+
+
+def wait_for(what: str, condition: object, machine: Emulator, seconds: float = LONGEST_SECONDS) -> None:
+    """Wait until something is so."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        if machine.process.poll() is not None:
+            raise Failed(f"the emulator ended: {machine.process.stderr.read().decode()[-300:] if machine.process.stderr else ''}")
+        if condition():  # type: ignore[operator]
+            return
+        time.sleep(5)
+    raise Failed(f"it did not come to that: {what}")
+
+
+def check(ok: bool, words: str) -> None:
+    """Say that something is so, or fail."""
+    if not ok:
+        raise Failed(words)
+    print(f"  so it is: {words}", flush=True)
+
+
+def to_the_end(image: Path, work: Path, pictures: Path) -> None:
+    """Boot, let it do everything, bring it home."""
+    print("by BIOS, to the end", flush=True)
+    stick, disk = work / "one.img", work / "disk.img"
+    shutil.copyfile(image, stick)
+    with disk.open("wb") as file:
+        file.truncate(64 * MIB)
+    subprocess.run(["mkfs.vfat", "-F", "32", "-n", "CUSTOMER", str(disk)], check=True, capture_output=True)
+    before = hashlib.sha256(disk.read_bytes()).hexdigest()
+    home = Shop.open(work / "home.db")
+    home.jobs.add(JobFacts("0501", "Tide desk", "Larkfield T1", "", f"total {MEMORY_MIB}M"))
+    load_stick(home, StickFolder(_empty(work / "load")), ("0501",), False, Settings())
+    environment = {**os.environ, "MTOOLS_SKIP_CHECK": "1"}
+    subprocess.run(
+        ["mcopy", "-s", "-Q", "-o", "-i", f"{stick}@@{_OFFSET}", str(work / "load/after-check"), "::"], check=True, env=environment
+    )
+    machine = Emulator(_empty(work / "m1", "run"), stick, ("-drive", f"if=ide,file={disk},format=raw"))
+    machine.start()
+    try:
+        begun = time.monotonic()
+        wait_for(
+            "the job is asked for", lambda: (job := state_of(stick, work)) is not None and len(job.readings) + len(job.soaks) > 0, machine
+        )
+        wait_for(
+            "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
+        )
+        machine.picture(pictures / "stick-testing.png")
+        wait_for("it is done", lambda: _is_done(stick, work), machine)
+        time.sleep(10)
+        machine.picture(pictures / "stick-done.png")
+        print(f"  {time.monotonic() - begun:.0f} s in all", flush=True)
+        stats = machine.say("info blockstats")
+        line = next(line for line in stats.splitlines() if line.startswith("ide0"))
+        check("wr_bytes=0 " in line, "nothing was written to the machine's own disk")
+    finally:
+        machine.stop()
+    check(hashlib.sha256(disk.read_bytes()).hexdigest() == before, "the machine's own disk is as it was")
+    found = collect_stick(home, copied_out(stick, work / "back"))
+    check(not found.problems, f"it came home: {found.jobs}")
+    job = home.jobs.job(found.jobs[-1][0])
+    record = job.soaks[-1].record
+    installed = record.covered.installed_bytes or 1
+    print(f"  covered {record.fully_swept_bytes / installed:.3%} in {record.seconds:.0f} s; {take_snapshot(job).outcome.value}")
+    check(record.fully_swept_bytes / installed >= 0.998, "nearly all of it was tested in two starts")
+    check(record.machine is not None and record.machine.way is Way.STICK, "it says that it came from the stick")
+    check(record.machine is not None and record.machine.serial == "LT-0501", "it says which machine it was")
+    check(record.errors == 0, "no false error")
+    home.close()
+
+
+def _is_testing(stick: Path, work: Path) -> bool:
+    job = state_of(stick, work)
+    return job is not None and any(soak.record.steps_done for soak in job.soaks)
+
+
+def _is_done(stick: Path, work: Path) -> bool:
+    job = state_of(stick, work)
+    if job is None or not job.soaks or not job.soaks[-1].record.state.is_over:
+        return False
+    return StickFolder(work / "look").running("run") is None
+
+
+def _empty(place: Path, inside: str = "after-check") -> Path:
+    shutil.rmtree(place, ignore_errors=True)
+    (place / inside).mkdir(parents=True)
+    return place
+
+
+def with_flips(image: Path, work: Path) -> None:
+    """Boot, flip bits from outside in different steps, and see each of them found where it was."""
+    print(f"{FLIPS} bits flipped from outside", flush=True)
+    stick = work / "two.img"
+    shutil.copyfile(image, stick)
+    machine = Emulator(_empty(work / "m2", "run"), stick)
+    machine.start()
+    chance = random.Random(7)
+    flips: dict[int, int] = {}
+    try:
+        wait_for(
+            "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
+        )
+        for _ in range(FLIPS):
+            at, bit = chance.randrange(400 * MIB, (MEMORY_MIB - 16) * MIB), chance.randrange(8)
+            machine.flip(at, bit)
+            flips[at] = bit
+            time.sleep(chance.uniform(4, 12))
+        wait_for("the first start ends", lambda: _is_done(stick, work), machine)
+    finally:
+        machine.stop()
+    job = state_of(stick, work)
+    found = {(error.physical_byte, error.bits) for error in job.soaks[-1].record.kept} if job is not None else set()
+    wanted = {(at & ~7, 1 << (8 * (at & 7) + bit)) for at, bit in flips.items()}
+    check(wanted <= found, f"{len(wanted & found)} of {FLIPS} flips were found, each with its physical address and its bit")
+    check(len(found) == len(wanted), "and nothing else")
+
+
+def by_uefi(image: Path, work: Path, pictures: Path) -> None:
+    """Boot by UEFI as far as the reading."""
+    print("by UEFI, as far as the reading", flush=True)
+    if not _UEFI.exists():
+        raise Failed(f"{_UEFI} is missing: apt install ovmf")
+    stick = work / "three.img"
+    shutil.copyfile(image, stick)
+    machine = Emulator(_empty(work / "m3", "run"), stick, ("-drive", f"if=pflash,format=raw,readonly=on,file={_UEFI}"))
+    machine.start()
+    try:
+        wait_for("it was read", lambda: (job := state_of(stick, work)) is not None and bool(job.readings), machine)
+        machine.picture(pictures / "stick-uefi.png")
+    finally:
+        machine.stop()
+    check(True, "it starts by UEFI and reads the machine")
+
+
+def main() -> int:
+    """Do it all; returns 1 where something is not as it should be."""
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("--image", type=Path, help="an image that was made before with 256M of room")
+    options.add_argument("--pictures", type=Path, default=Path("."), help="where pictures of the screen go")
+    options.add_argument("--only", choices=("end", "flips", "uefi"), help="one of the three boots")
+    given = options.parse_args()
+    with tempfile.TemporaryDirectory(prefix="after-check-stick-") as name:
+        work = Path(name)
+        image = given.image or work / "stick.img"
+        try:
+            if given.image is None:
+                make_image(image, StickWishes(data_bytes=DATA_BYTES), lambda words, share: print(f"{share:4.0%}  {words}", flush=True))
+            if given.only in (None, "end"):
+                to_the_end(image, work, given.pictures)
+            if given.only in (None, "flips"):
+                with_flips(image, work)
+            if given.only in (None, "uefi"):
+                by_uefi(image, work, given.pictures)
+        except (Failed, NotMade) as problem:
+            print(f"not so: {problem}", file=sys.stderr)
+            return 1
+    print("the stick is sound")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
