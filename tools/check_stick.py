@@ -11,6 +11,7 @@ import argparse
 import hashlib
 import os
 import random
+import re
 import shutil
 import socket
 import subprocess
@@ -112,10 +113,14 @@ def _packet(line: socket.socket, words: str) -> str:
     data = words.encode()
     line.sendall(b"$" + data + b"#" + f"{sum(data) % 256:02x}".encode())
     answer = b""
-    while not (b"$" in answer and b"#" in answer and len(answer.rpartition(b"#")[2]) >= 2):
+    while True:
         answer += line.recv(1 << 12)
-    line.sendall(b"+")
-    return answer[answer.rindex(b"$") + 1 : answer.rindex(b"#")].decode()
+        # That it stands still now may be told more than once, and is no answer to anything but "?".
+        while match := re.match(rb"[+-]*\$([^#]*)#..", answer):
+            answer = answer[match.end() :]
+            line.sendall(b"+")
+            if words == "?" or not match[1].startswith(b"T"):
+                return match[1].decode()
 
 
 def _mcopy(image: Path, *words: str) -> None:

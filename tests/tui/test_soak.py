@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+import sys
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
 from textual.widgets import Input
 
+from after_check.domain.identity import Way
 from after_check.domain.soak import SoakState
 from after_check.shop.shop import Shop
 from after_check.soak.engine import Wishes
@@ -17,7 +22,9 @@ from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.plan_choice import PlanChoice
+from tests.helpers.needs import needs
 from tests.helpers.pilot import OWN_MACHINE, go, notices, open_job, running, shown, until
+from tests.helpers.sshd import SSHD, Server
 from tests.soak.test_record import CLEAN, FAILED
 
 SMALL = Wishes(memory_bytes=32 << 20, threads=1)
@@ -142,7 +149,7 @@ def test_an_appliances_own_word(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot, "0422")
             await pilot.press("a")
-            await until(pilot, lambda: "WHICH APPLIANCE?" in shown(app))
+            await until(pilot, lambda: "TEST WHICH MACHINE?" in shown(app))
             app.screen.query_one(Input).value = address
             await pilot.press("enter")
             await until(pilot, lambda: "Cairnbox 2 (CB2-0422)" in shown(app))
@@ -151,6 +158,37 @@ def test_an_appliances_own_word(shop_path):
         service.stop()
 
     go(test)
+
+
+@needs(os.path.exists(SSHD) and os.geteuid() == 0, "sshd, and root to log in as somebody")
+def test_a_machine_over_ssh_is_asked_about_and_tested(shop_path, tmp_path, monkeypatch):
+    server = Server(tmp_path)
+    server.start(f"SetEnv=PATH={Path(sys.executable).parent}:/usr/bin:/bin")
+    keys = tmp_path / "home" / ".ssh"
+    keys.mkdir(parents=True)
+    shutil.copy(server.key, keys / "id_ed25519")
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot, "0422")
+            await pilot.press("a")
+            await until(pilot, lambda: "TEST WHICH MACHINE?" in shown(app))
+            app.screen.query_one(Input).value = server.address()
+            await pilot.press("enter")
+            await until(pilot, lambda: "IS THIS THE MACHINE YOU MEAN?" in shown(app))
+            assert server.fingerprint() in shown(app)
+            await pilot.press("y")
+            await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak.record.state is SoakState.FINISHED)
+            await until(pilot, lambda: any(kept.record.state is SoakState.FINISHED for kept in app.shop.jobs.job("0422").soaks))
+            (kept,) = app.shop.jobs.job("0422").soaks
+            assert (kept.record.machine.way, kept.record.errors) == (Way.REMOTE, 0)
+            # Of another machine than the job's: it is kept, and counts for nothing.
+            await until(pilot, lambda: "another computer" in shown(app) or "nobody said" in shown(app))
+
+    try:
+        go(test)
+    finally:
+        server.stop()
 
 
 @pytest.mark.parametrize("size", [(80, 24), (200, 60)])

@@ -47,9 +47,10 @@ class RemoteSoak:
 
     @property
     def record(self) -> SoakRecord:
-        """How it stands, frozen."""
+        """How it stands, frozen; what is being done before the test there begins is among its remarks."""
         with self._lock:
-            return self._record
+            record = self._record
+        return replace(record, remarks=(*record.remarks, self.doing)) if self.doing and not record.state.is_over else record
 
     def pause(self) -> None:
         """Pause it there."""
@@ -107,7 +108,8 @@ class RemoteSoak:
     def _remark(self, words: str) -> None:
         if words not in self._remarks:
             self._remarks.append(words)
-            self._change(remarks=(*self.record.remarks, words))
+            with self._lock:
+                self._record = replace(self._record, remarks=(*self._record.remarks, words))
 
     def _save(self, always: bool = False) -> None:
         if not always and time.monotonic() - self._kept_at < _KEEP_SECONDS and not self.record.state.is_over:

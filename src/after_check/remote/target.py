@@ -6,6 +6,7 @@ or a command unless it is one of the few forms that are expected.
 
 from __future__ import annotations
 
+import asyncio
 import io
 import re
 import shlex
@@ -22,6 +23,8 @@ from after_check.bringing.wheels import Kind, own_files
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
+from after_check.sources.ssh import WHOLE_SECONDS, connected, parse_ssh_address
+from after_check.sources.trust import Access
 
 LEAST_PYTHON = (3, 11)
 _ROOM_BYTES = 700 * MIB
@@ -203,3 +206,17 @@ class _Pieces:
         """Yield what was written since the last time."""
         parts, self._parts = self._parts, []
         yield from parts
+
+
+def look_there(address: str, access: Access) -> Target:
+    """Connect and ask what there is. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+
+    async def asked() -> Target:
+        where = parse_ssh_address(address)
+        async with asyncio.timeout(WHOLE_SECONDS), connected(where, access) as connection:
+            return await look_at(connection, str(where))
+
+    try:
+        return asyncio.run(asked())
+    except TimeoutError:
+        raise SourceError("no answer in time", address, "see whether the machine is on and the address is right") from None

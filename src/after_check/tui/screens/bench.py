@@ -22,6 +22,7 @@ from after_check.shop.lines import first_look
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.bench import Groups, grouped, snapshot_of
 from after_check.tui.messages import SoakMoved
+from after_check.tui.stick_here import LOOK_SECONDS, StickHere
 from after_check.tui.views import View
 from after_check.tui.widgets.bench_list import BenchList
 from after_check.tui.widgets.bench_panes import FIRST, BenchHeader, BenchHint, SearchLine
@@ -31,7 +32,7 @@ _SOAK_SECONDS = 3.0
 _SERVER_SECONDS = 20.0
 
 
-class BenchScreen(ShopScreen[None]):
+class BenchScreen(StickHere, ShopScreen[None]):
     """The jobs on the bench, grouped by what they wait for."""
 
     CSS_PATH = "bench.tcss"
@@ -49,6 +50,7 @@ class BenchScreen(ShopScreen[None]):
         Binding("g", "group", "filter", tooltip="only one group: yours, running soaks, ready ones; then all again"),
         Binding("z", "archive", "archive", tooltip="the jobs in the archive, and back"),
         Binding("r", "batch", "batch", tooltip="many equal machines against one promise"),
+        Binding("u", "stick", "stick", tooltip="collect from the stick that is plugged in, or load it"),
         Binding("q", "app.quit", "quit", tooltip="leave After Check"),
         Binding("escape", "clear_search", "all jobs", show=False, tooltip="end the search"),
     ]
@@ -87,6 +89,7 @@ class BenchScreen(ShopScreen[None]):
             self._show()
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         self.set_interval(_SERVER_SECONDS, self.look_for_the_server)
+        self.set_interval(LOOK_SECONDS, self.look_for_stick)
         for problem in load_settings().problems:
             self.notify(problem, severity="warning", timeout=10)
         # The shop is opened when the first frame is out: its imports would hold it up.
@@ -125,6 +128,14 @@ class BenchScreen(ShopScreen[None]):
         if self._then is not None:
             then, self._then = self._then, None
             then()
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Offer the stick while one is here."""
+        return self.stick is not None if action == "stick" else True
+
+    def collected(self) -> None:
+        """Show what came in."""
+        self.load()
 
     def _when_open(self, act: Callable[[], object]) -> None:
         """Do something at once, or as soon as the shop is open: a key that comes early is not lost."""

@@ -17,7 +17,7 @@ from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.findings import Quantity
 from after_check.domain.identity import Agreement, MachineIdentity, agreement
 from after_check.domain.jobs import Job, KeptSoak, Moment
-from after_check.domain.quantities import size_text
+from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import load_settings
 from after_check.soak.ask import NotUnderstood, plan_asked
@@ -26,11 +26,13 @@ from after_check.soak.plans import PLANS, Plan
 from after_check.sources.errors import SourceError
 from after_check.sources.take import take_result
 from after_check.sources.tree import Tree
+from after_check.sources.trust import Access
 from after_check.tui.charts.soak import SoakSnapshot
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import SoakMoved
+from after_check.tui.on_there import OnThere
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
@@ -44,18 +46,21 @@ _USUAL_SHARE_OF_PEAK = 1 / 3
 """What the sweeps of a soak reach of the memory's peak, about, before one has run."""
 
 
-class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
+class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     """Starts and shows the soaks of one job, and takes the result of a memory test that was run elsewhere."""
 
     WHILE_RUNNING = frozenset({"pause", "stop"})
     WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere", "result"})
     STOPS_FIRST = False
-    INSTEAD = (("r", "type the result of a memory test that ran on it"), ("a", "an appliance tests itself over its own service"))
+    INSTEAD = (
+        ("r", "type the result of a memory test that ran on it"),
+        ("a", "an appliance tests itself, or this test runs on it over SSH"),
+    )
 
     CSS_PATH = "soak.tcss"
     HELP_TITLE = "The memory test (soak)"
     HELP_LINES = (
-        "A memory test of the computer that After Check runs on, or of an appliance that tests itself.",
+        "A memory test of this computer, of a machine over SSH, or of an appliance that tests itself.",
         "It counts for the job only if that is the job's machine. For another one, r takes the result of a test that ran there.",
         "Leaving this view does not stop it: the bench shows how far it is. Killed, it can be taken up again.",
     )
@@ -66,7 +71,7 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
         Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
         Binding("r", "result", "type a result", tooltip="the result of a memory test that ran on the customer's machine"),
         Binding("p", "program", "program", tooltip="a march program of your own"),
-        Binding("a", "elsewhere", "elsewhere", tooltip="an appliance that tests itself"),
+        Binding("a", "elsewhere", "elsewhere", tooltip="on an appliance, or on a machine over SSH"),
         Binding("t", "take_up", "take up", tooltip="take the interrupted memory test up again"),
         Binding("space", "pause", "pause", tooltip="pause, and go on"),
         Binding("x", "stop", "stop", tooltip="stop the memory test; what it found is kept"),
@@ -285,10 +290,12 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
         self.app.push_screen(dialog, asked)
 
     def action_elsewhere(self) -> None:
-        """Ask for the address of an appliance and start its own test."""
+        """Ask for an address: of an appliance, which starts its own test, or of a machine with a login, which gets this one."""
 
         def asked(address: str | None) -> None:
-            if address:
+            if address and address.strip().startswith("ssh://"):
+                self._test_there(address.strip())
+            elif address:
                 from after_check.soak.appliance import ApplianceSoak, NoService
 
                 try:
@@ -297,11 +304,24 @@ class SoakScreen(LongWork, OnThisMachine[None], JobView[None]):
                     self.notify(str(problem), severity="error", timeout=10)
 
         dialog = AskDialog(
-            "WHICH APPLIANCE?",
-            "The address of its service. It restarts into its own test and is away meanwhile.",
-            placeholder="http://192.0.2.7:8680",
+            "TEST WHICH MACHINE?",
+            "An appliance, by the address of its service: it restarts into its own test and is away meanwhile. "
+            "Or a machine with Linux, by its login: After Check runs on it, and is followed here.",
+            "http://192.0.2.7:8680     ssh://root@192.0.2.9",
         )
         self.app.push_screen(dialog, asked)
+
+    def _test_there(self, address: str) -> None:
+        """Test the memory of a machine over SSH, once it is known how to get into it."""
+
+        def reached(access: Access, may_bring: bool) -> None:
+            from after_check.remote.soak import RemoteSoak
+
+            wanted = self.shop_app.soak_wishes
+            memory = ("--memory", f"{wanted.memory_bytes // MIB}M") if wanted is not None and wanted.memory_bytes else ()
+            self._begin(RemoteSoak(address, ("--plan", "short", *memory), Keeper(self.shop, self.number), access, may_bring))
+
+        self.reach(address, reached)
 
     def action_take_up(self) -> None:
         """Go on with the interrupted soak."""

@@ -1,0 +1,138 @@
+"""The stick in the application: seen on the bench, and what it shows on the customer's machine."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from dataclasses import replace
+
+import pytest
+
+from after_check.domain.jobs import JobFacts
+from after_check.shop.exchange import job_file
+from after_check.shop.shop import Shop
+from after_check.stick.contents import StickFolder
+from after_check.stick.session import Choice, Phase, SessionState
+from after_check.tui import stick_here
+from after_check.tui.charts.numerals import large, large_words
+from after_check.tui.on_machine import OnMachineApp
+from after_check.tui.screens.bench import BenchScreen
+from after_check.tui.screens.on_machine import OnMachinePane, OnMachineScreen
+from tests.helpers.pilot import go, notices, running, shown, until
+from tests.soak.test_record import CLEAN, FAILED
+
+
+def test_a_stick_is_seen_loaded_and_collected(shop_path, tmp_path, monkeypatch):
+    root = tmp_path / "stick"
+    (root / "after-check").mkdir(parents=True)
+    place = None
+    monkeypatch.setattr(stick_here, "stick_here", lambda: place)
+
+    async def test():
+        nonlocal place
+        async with running(shop_path) as (app, pilot):
+            await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "Sonogram desk" in shown(app))
+            assert "u stick" not in shown(app)
+            place = root
+            app.screen.look_for_stick()
+            await until(pilot, lambda: "u stick" in shown(app))
+            await pilot.press("u")
+            await until(pilot, lambda: "THE STICK" in shown(app))
+            await pilot.press("l")
+            await until(pilot, lambda: any("jobs and" in words for words in notices(app)))
+            # A machine that no job knew comes home with it.
+            other = Shop.open(tmp_path / "other.db")
+            other.jobs.add(JobFacts("S1", "From the stick", "Larkfield T9", "", ""))
+            StickFolder(root).put_job(other.jobs.job("S1").uid, job_file(other, "S1"))
+            other.close()
+            await pilot.press("u")
+            await until(pilot, lambda: "THE STICK" in shown(app))
+            await pilot.press("c")
+            await until(pilot, lambda: any(line.title == "From the stick" for line in app.shop.jobs.lines()))
+
+    go(test)
+
+
+def test_large_words_take_a_line_each_where_that_makes_them_larger():
+    assert large_words("READY", 100, 20, 4) == large("READY", 100, 20, 4)
+    lines = large_words("NOT READY", 76, 17, 4)
+    assert len(lines) == 5 + 1 + 5 or len(lines) == 5
+    assert max(len(line) for line in lines) <= 76
+    assert large_words("NOT CHECKED YET", 100, 20, 4)
+    assert large_words("READY", 10, 3) == []
+
+
+class Visit:
+    """A visit that says what it is told to say; only its state and its answers are looked at."""
+
+    def __init__(self, state):
+        self.state = state
+        self.said = []
+        self.over = threading.Event()
+
+    def run(self):
+        self.over.wait(30)
+
+    def answer(self, number):
+        self.said.append(number)
+
+    def stop(self):
+        self.said.append("stop")
+
+
+def visit_shown(state, tmp_path, keys=(), size=(106, 33)):
+    """Return what the screen shows for a state of a visit, and what the visit heard."""
+    found = []
+    visit = Visit(state)
+
+    async def test():
+        app = OnMachineApp(visit, tmp_path / "visit.db")
+        async with app.run_test(size=size) as pilot:
+            await until(pilot, lambda: isinstance(app.screen, OnMachineScreen) and "AFTER CHECK" in shown(app))
+            for key in keys:
+                await pilot.press(key)
+            await asyncio.sleep(0.05)
+            found.append(shown(app))
+        visit.over.set()
+
+    go(test)
+    return found[0], visit.said
+
+
+@pytest.mark.parametrize("size", [(80, 25), (106, 33), (160, 50)])
+def test_a_test_under_way_shows_its_share_and_errors_at_once(tmp_path, size):
+    under_way = replace(CLEAN, state=CLEAN.state.RUNNING, steps_done=2, step_share=0.0)
+    text, said = visit_shown(SessionState(Phase.TEST, "testing the memory", soak=under_way), tmp_path, ("s",), size)
+    assert "▶ test its memory" in text
+    assert "█" in text
+    assert said == ["stop"]
+    text, _ = visit_shown(SessionState(Phase.TEST, "testing", soak=replace(FAILED, state=FAILED.state.RUNNING)), tmp_path, (), size)
+    assert "✗ ERRORS" in text
+
+
+def test_a_question_takes_a_digit(tmp_path):
+    choices = (Choice("0417", "Sonogram desk"), Choice("", "a new job"))
+    text, said = visit_shown(SessionState(Phase.ASK, "which job is this?", choices=choices, answer_until=1e12), tmp_path, ("2",))
+    assert "1 0417 Sonogram desk" in text
+    assert said == [""]
+
+
+def test_a_failure_is_told_in_words(tmp_path):
+    text, _ = visit_shown(SessionState(Phase.FAILED, "the stick is full", problems=("make room",)), tmp_path)
+    assert "✗ STOPPED" in text
+    assert "the stick is full" in text
+    assert "o switch off" in text
+
+
+def test_the_verdict_of_a_job(tmp_path, shop_path):
+    from after_check.casework.snapshot import take_snapshot
+    from after_check.shop.demo import fill
+
+    shop = Shop.open(shop_path)
+    fill(shop)
+    snapshot = take_snapshot(shop.jobs.job("0425"))
+    text, _ = visit_shown(SessionState(Phase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
+    assert "✗ NOT READY" in text
+    assert "points at B2" in text
+    assert OnMachinePane is not None
+    shop.close()
