@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 import pytest
 
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.identity import MachineIdentity, Way
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakError, SoakRecord, SoakState
@@ -106,6 +107,20 @@ def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, mon
     assert kept.record.state is SoakState.FINISHED
     assert len(state.job.readings) == 1  # Read once, not at every start.
     assert StickFolder(place / "stick").running("run") is None
+
+
+def test_it_measures_where_that_was_chosen(place):
+    files = Tree(place / "machine")
+    asked = []
+
+    def measure(here):
+        asked.append(here.way)
+        return BenchmarkRecord(BEGUN, state=BenchmarkState.FINISHED, machine=here)
+
+    machine = Machine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB, measure=measure)
+    state = visit(place, machine=machine).state
+    assert asked == [Way.STICK]
+    assert [kept.record.state for kept in state.job.benchmarks] == [BenchmarkState.FINISHED]
 
 
 def test_a_stick_that_takes_nothing_is_said_and_the_test_goes_on(place, monkeypatch):

@@ -5,10 +5,13 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.identity import MachineIdentity
 from after_check.local.paths import data_folder
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import make_private_folder
 from after_check.shop.shop import Shop
+from after_check.sources.firmware_map import wants_measuring
 from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.session import Machine, Session
@@ -16,6 +19,12 @@ from after_check.stick.session import Machine, Session
 _RESERVE_BYTES = 160 << 20
 """What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
 again and again."""
+
+
+def _measured(machine: MachineIdentity) -> BenchmarkRecord:
+    from after_check.benchmark.engine import Benchmark
+
+    return Benchmark(short=True, machine=machine).run()
 
 
 def run_on_machine(stick: Path) -> int:
@@ -27,7 +36,9 @@ def run_on_machine(stick: Path) -> int:
     place = data_folder() / "visit.db"
     make_private_folder(place.parent)
     place.unlink(missing_ok=True)
-    session = Session(folder, Shop.open(place), settings, Machine(Tree(Path("/")), reserve_bytes=_RESERVE_BYTES))
+    files = Tree(Path("/"))
+    machine = Machine(files, reserve_bytes=_RESERVE_BYTES, measure=_measured if wants_measuring(files) else None)
+    session = Session(folder, Shop.open(place), settings, machine)
     if not sys.stdout.isatty():
         session.run()
         print(session.state.words)

@@ -23,6 +23,11 @@ def starts_in_a_window(files: Files) -> bool:
     return bool(_WINDOW.search(_read(files, "proc/cmdline")))
 
 
+def wants_measuring(files: Files) -> bool:
+    """Return whether the line of the stick's start menu was chosen that measures the speed as well."""
+    return bool(re.search(rb"(?:^|\s)aftercheck\.measure(?=\s|$)", _read(files, "proc/cmdline")))
+
+
 def firmware_ram(files: Files) -> Ranges:
     """Return where the firmware says that there is memory for systems; nothing where it is not told."""
     found: list[tuple[int, int]] = []

@@ -18,6 +18,7 @@ from typing import Any
 
 from after_check.casework.same_machine import agreement_with
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
+from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.identity import Agreement, MachineIdentity, Way
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.ranges import Ranges, merged, size_of
@@ -50,6 +51,7 @@ class Phase(StrEnum):
     ASK = "ask"
     TEST = "test"
     START_AGAIN = "start again"
+    MEASURE = "measure"
     DONE = "done"
     FAILED = "failed"
 
@@ -79,13 +81,17 @@ class SessionState:
 
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """What the session needs of the machine that it runs on, so that it can be tried on another one."""
+    """What the session needs of the machine that it runs on, so that it can be tried on another one.
+
+    `measure` is there where the start menu asked for a benchmark.
+    """
 
     files: Files
     start_again: Callable[[], object] = lambda: subprocess.run(["systemctl", "reboot"], check=False)
     read: Callable[[], Any] = read_this_machine
     reserve_bytes: int | None = None
     memory_bytes: int | None = None
+    measure: Callable[[MachineIdentity], BenchmarkRecord] | None = None
 
 
 class Session:
@@ -164,6 +170,9 @@ class Session:
         for name in (_RUN, _WINDOW):
             self._folder.forget_running(name)
         self._start_as_usual()
+        if self._machine.measure is not None and not record.errors:
+            self._change(phase=Phase.MEASURE, words="measuring the speed")
+            self._shop.jobs.keep_benchmark(number, Moment.FITTED, self._machine.measure(here))
         self._judge(number)
 
     def _bring_in(self) -> None:

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 
 _TICK_SECONDS = 0.5
 _STEPS = ((Phase.READ, "read the machine"), (Phase.TEST, "test its memory"), (Phase.START_AGAIN, "test the rest after another start"))
-_ORDER = (Phase.BEGIN, Phase.READ, Phase.ASK, Phase.TEST, Phase.START_AGAIN, Phase.DONE, Phase.FAILED)
+_ORDER = (Phase.BEGIN, Phase.READ, Phase.ASK, Phase.TEST, Phase.START_AGAIN, Phase.MEASURE, Phase.DONE, Phase.FAILED)
 
 
 class OnMachinePane(Drawn):
@@ -115,7 +115,8 @@ def _large_words(state: SessionState) -> tuple[str, str, str]:
         return "ERRORS", Ink.SHORT, "✗"
     if state.phase is Phase.TEST and soak is not None:
         return f"{int(soak.share * 100)}%", Ink.PROMISED, ""
-    return {Phase.ASK: "WHICH JOB", Phase.START_AGAIN: "ONCE MORE"}.get(state.phase, "WAIT"), Ink.PROMISED, ""
+    words = {Phase.ASK: "WHICH JOB", Phase.START_AGAIN: "ONCE MORE", Phase.MEASURE: "SPEED"}
+    return words.get(state.phase, "WAIT"), Ink.PROMISED, ""
 
 
 def _why(state: SessionState) -> list[str]:
