@@ -22,7 +22,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from after_check.casework.snapshot import take_snapshot
-from after_check.domain.identity import Way
+from after_check.domain.identity import CameBy
 from after_check.domain.jobs import Job, JobFacts
 from after_check.local.settings import Settings
 from after_check.shop.shop import Shop
@@ -221,7 +221,7 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     installed = record.covered.installed_bytes or 1
     print(f"  covered {record.fully_swept_bytes / installed:.3%} in {record.seconds:.0f} s; {take_snapshot(job).outcome.value}")
     check(record.fully_swept_bytes / installed >= 0.998, "nearly all of it was tested in two starts")
-    check(record.machine is not None and record.machine.way is Way.STICK, "it says that it came from the stick")
+    check(record.machine is not None and record.machine.way is CameBy.STICK, "it says that it came from the stick")
     check(record.machine is not None and record.machine.serial == "LT-0501", "it says which machine it was")
     check(record.errors == 0, "no false error")
     home.close()

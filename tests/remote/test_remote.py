@@ -13,8 +13,8 @@ from pathlib import Path
 
 import pytest
 
-from after_check.bringing.wheels import Kind, own_files
-from after_check.domain.identity import Way
+from after_check.bringing.wheels import TargetKind, own_files
+from after_check.domain.identity import CameBy
 from after_check.domain.soak import SoakState
 from after_check.remote.run import remembered
 from after_check.remote.soak import RemoteSoak
@@ -134,7 +134,7 @@ def test_a_line_that_is_cut_is_taken_up_again(server):
     record = soak.record
     assert (record.state, record.errors) == (SoakState.STOPPED, 0)
     assert "the line was cut meanwhile; the test went on there" in record.remarks
-    assert record.machine.way is Way.REMOTE
+    assert record.machine.way is CameBy.REMOTE
     assert kept[-1].state is SoakState.STOPPED
 
 
@@ -187,7 +187,7 @@ GOOD = "python /usr/bin/python3 3 11\nprocessor x86_64\nsystem Linux\nfolder /ho
 def test_what_is_there_is_understood():
     found = understood("program /usr/local/bin/after-check after-check 9.9\n" + GOOD)
     assert (found.program, found.version, found.has_program) == ("/usr/local/bin/after-check", "9.9", False)
-    assert may_bring(found, "there") == Kind((3, 11), "x86_64")
+    assert may_bring(found, "there") == TargetKind((3, 11), "x86_64")
     assert found.folder == "/home/anna"
 
 

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 import pytest
 
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
-from after_check.domain.identity import MachineIdentity, Way
+from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakError, SoakRecord, SoakState
 from after_check.local.settings import Settings
@@ -19,7 +19,7 @@ from after_check.sources.linux import read_folder
 from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.load import collect_stick, load_stick
-from after_check.stick.session import Machine, Phase, Session, united
+from after_check.stick.session import Session, VisitedMachine, VisitPhase, united
 from tests.conftest import SAMPLES
 
 MIB = 1 << 20
@@ -40,7 +40,7 @@ def visit(place, name="visit", machine=None, wait=0.0, answer=None):
     """One visit of the stick to the machine; returns the session after it."""
     files = Tree(place / "machine")
     shop = Shop.open(place / f"{name}.db")
-    made = machine or Machine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
+    made = machine or VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
     session = Session(StickFolder(place / "stick"), shop, Settings(), made, wait_seconds=wait)
     if answer is not None:
         session.answer(answer)
@@ -51,10 +51,10 @@ def visit(place, name="visit", machine=None, wait=0.0, answer=None):
 
 def test_a_machine_that_no_job_knows_gets_a_new_one(place, shop):
     state = visit(place).state
-    assert (state.phase, state.problems) == (Phase.DONE, ())
+    assert (state.phase, state.problems) == (VisitPhase.DONE, ())
     assert state.job.facts.machine == read_folder(place / "machine").reading.machine.model.value
     record = state.job.soaks[-1].record
-    assert (record.state, record.errors, record.machine.way) == (SoakState.FINISHED, 0, Way.STICK)
+    assert (record.state, record.errors, record.machine.way) == (SoakState.FINISHED, 0, CameBy.STICK)
     assert record.fully_swept_bytes == 32 * MIB
     # It comes home as a job with its reading, its evidence and its test.
     ((number, became),) = collect_stick(shop, StickFolder(place / "stick")).jobs
@@ -94,7 +94,7 @@ def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, mon
                 raise Cut
 
     files = Tree(place / "machine")
-    machine = Machine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
+    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
     shop = Shop.open(place / "first.db")
     cut = Failing(StickFolder(place / "stick"), shop, Settings(), machine, wait_seconds=0)
     with pytest.raises(Cut):
@@ -117,9 +117,9 @@ def test_it_measures_where_that_was_chosen(place):
         asked.append(here.way)
         return BenchmarkRecord(BEGUN, state=BenchmarkState.FINISHED, machine=here)
 
-    machine = Machine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB, measure=measure)
+    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB, measure=measure)
     state = visit(place, machine=machine).state
-    assert asked == [Way.STICK]
+    assert asked == [CameBy.STICK]
     assert [kept.record.state for kept in state.job.benchmarks] == [BenchmarkState.FINISHED]
 
 
@@ -129,7 +129,7 @@ def test_a_stick_that_takes_nothing_is_said_and_the_test_goes_on(place, monkeypa
 
     monkeypatch.setattr(StickFolder, "put_job", refuses)
     state = visit(place).state
-    assert state.phase is Phase.DONE
+    assert state.phase is VisitPhase.DONE
     assert any("the stick is full" in words for words in state.problems)
     assert state.verdict is not None
 
@@ -140,7 +140,7 @@ def test_a_job_file_changed_by_hand_is_told_and_the_rest_goes_on(place, shop):
     data = job_file(shop, "0510")
     stick.put_job("x", data.replace(b"job.json", b"jib.json"))
     state = visit(place).state
-    assert state.phase is Phase.DONE
+    assert state.phase is VisitPhase.DONE
     assert any("no job file" in words for words in state.problems)
 
 

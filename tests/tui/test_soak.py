@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from textual.widgets import Input
 
-from after_check.domain.identity import Way
+from after_check.domain.identity import CameBy
 from after_check.domain.soak import SoakState
 from after_check.shop.shop import Shop
 from after_check.soak.engine import Wishes
@@ -181,7 +181,7 @@ def test_a_machine_over_ssh_is_asked_about_and_tested(shop_path, tmp_path, monke
             await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak.record.state is SoakState.FINISHED)
             await until(pilot, lambda: any(kept.record.state is SoakState.FINISHED for kept in app.shop.jobs.job("0422").soaks))
             (kept,) = app.shop.jobs.job("0422").soaks
-            assert (kept.record.machine.way, kept.record.errors) == (Way.REMOTE, 0)
+            assert (kept.record.machine.way, kept.record.errors) == (CameBy.REMOTE, 0)
             # Of another machine than the job's: it is kept, and counts for nothing.
             await until(pilot, lambda: "another computer" in shown(app) or "nobody said" in shown(app))
 
@@ -230,13 +230,16 @@ def test_a_field_of_more_blocks_than_cells_shows_the_worst_of_each_group():
 
 
 def test_the_choice_says_how_long_each_plan_takes():
-    """MATS+ takes 5 sweeps, March C- 10 on each of two backgrounds, March X 6, moves 3.5: 34.5 sweeps of 20 GB at 10 GB/s are 69 s."""
+    """MATS+ takes 5 sweeps, March C- 10 on each of two backgrounds, March X 6, moves 6, and a look at what each step left 5.
+
+    That is 42 sweeps, of 20 GB at 10 GB/s 84 s.
+    """
     choice = PlanChoice()
     drawn = "\n".join(line.plain for line in choice.lines(120, 40))
     assert "about" not in drawn
     choice.usable_bytes, choice.rate_bytes_per_s = 20_000_000_000, 10e9
     drawn = "\n".join(line.plain for line in choice.lines(120, 40))
-    assert "every byte 34 times, about 1 min" in drawn
+    assert "every byte 42 times, about 1 min" in drawn
     choice.usable_bytes *= 100
     drawn = "\n".join(line.plain for line in choice.lines(120, 40))
-    assert "every byte 34 times, about 2 h" in drawn
+    assert "every byte 42 times, about 2 h" in drawn

@@ -28,7 +28,7 @@ class NotBrought(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
+class TargetKind:
     """A kind of machine: its Python as major and minor number, and its processor as the system names it."""
 
     python: tuple[int, int] = (3, 11)
@@ -58,7 +58,7 @@ def pinned() -> tuple[str, ...]:
     return tuple(f"{name}=={version}" for name, version in sorted(found.items()) if name != "after-check")
 
 
-def wheels_for(kind: Kind, folder: Path | None = None, tell: Callable[[str], object] = lambda words: None) -> tuple[Path, ...]:
+def wheels_for(kind: TargetKind, folder: Path | None = None, tell: Callable[[str], object] = lambda words: None) -> tuple[Path, ...]:
     """Return wheels of everything needed on a kind of machine; what is not kept here yet is fetched. Raises NotBrought."""
     wanted, versions = needed(), "\n".join(pinned())
     name = hashlib.sha256("\n".join((kind.words, *wanted, versions)).encode()).hexdigest()[:16]

@@ -11,7 +11,7 @@ from after_check.casework.same_machine import counts
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import typed, value_of
 from after_check.domain.jobs import Job, KeptReading, Moment
-from after_check.domain.modules import Module
+from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Try, TryLog, TryModule
@@ -40,7 +40,8 @@ def new_log(job: Job) -> TryLog:
     for old, module in _physical(job):
         letter = next(letters, None)
         if letter is not None:
-            modules.append(TryModule(letter, write_module(module), old, module))
+            soldered = value_of(module.form) is Form.SOLDERED
+            modules.append(TryModule(letter, write_module(module), old, module, soldered))
     return TryLog(tuple(modules), _slots(job))
 
 

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TypeVar
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
-from after_check.domain.identity import MachineIdentity, Way
+from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord
 from after_check.remote.run import RemoteRun
 from after_check.remote.soak import RemoteSoak
@@ -166,7 +166,7 @@ def benchmark_on(address: str, short: bool, access: AccessWords, bring: bool, go
             found = benchmark_from_json(data)
         except ValueError:
             return
-        last, doing = replace(found, machine=replace(found.machine or MachineIdentity(), way=Way.REMOTE)), ""
+        last, doing = replace(found, machine=replace(found.machine or MachineIdentity(), way=CameBy.REMOTE)), ""
 
     def told(words: str) -> None:
         nonlocal doing

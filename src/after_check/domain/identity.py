@@ -17,7 +17,7 @@ class Agreement(StrEnum):
     OPEN = "open"
 
 
-class Way(StrEnum):
+class CameBy(StrEnum):
     """How a program came to run on a machine. HERE: where it is installed, beside whoever looks at it."""
 
     HERE = "here"
@@ -43,7 +43,7 @@ class MachineIdentity:
     installed_bytes: int | None = None
     usable_bytes: int | None = None
     is_the_jobs: bool | None = None
-    way: Way = Way.HERE
+    way: CameBy = CameBy.HERE
 
     @property
     def words(self) -> str:

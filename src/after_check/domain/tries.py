@@ -30,12 +30,16 @@ PROFILE_OFF = "off"
 
 @dataclass(frozen=True, slots=True)
 class TryModule:
-    """A physical module by its letter. `words` is what is known of it, in the notation; `old` are those from before the upgrade."""
+    """A physical module by its letter. `words` is what is known of it, in the notation; `old` are those from before the upgrade.
+
+    `soldered` memory stays where it is, whatever is tried.
+    """
 
     letter: str
     words: str = ""
     old: bool = False
     module: Module | None = None
+    soldered: bool = False
 
     @property
     def size_bytes(self) -> int | None:
@@ -75,7 +79,10 @@ class Arrangement:
 class Try:
     """One arrangement, and what happened. What is None was not looked at; `seen` are the slots that the machine reported filled.
 
-    `seconds` is how long the start took, `signs` what was seen or heard, `celsius` the hottest temperature that was read.
+    `seconds` is how long the start took (or was waited for), `signs` what was seen or heard, `celsius` the hottest
+    temperature that was read, `errors_at` where errors lay as the test told it (address, bit, device). `reseated` are modules
+    that stayed in their slot and were taken out and put in again all the same; None: nobody said. `put_right` is a cause
+    that was put right before this try.
     """
 
     arrangement: Arrangement = Arrangement()
@@ -98,6 +105,14 @@ class Try:
     signs: tuple[str, ...] = ()
     note: str = ""
     at: datetime | None = None
+    reseated: tuple[str, ...] | None = None
+    errors_at: tuple[str, ...] = ()
+    put_right: str = ""
+
+    @property
+    def fell_back(self) -> bool:
+        """Whether the machine started without the profile that was on: its settings were cleared."""
+        return bool(self.settings_reset) and self.arrangement.profile_is_on
 
     @property
     def unseen(self) -> tuple[str, ...]:
@@ -107,7 +122,8 @@ class Try:
     @property
     def failed(self) -> bool:
         """Whether anything went wrong with this arrangement."""
-        return self.started is Started.NO or bool(self.unseen) or self.soak is SoakSaid.ERRORS or bool(self.off_under_load)
+        shown = self.soak is SoakSaid.ERRORS or bool(self.off_under_load) or self.fell_back
+        return self.started is Started.NO or bool(self.unseen) or shown
 
     @property
     def worked(self) -> bool:
@@ -120,12 +136,20 @@ class TryLog:
     """All tries of a job, in the order in which they were made, with the modules and slots that they speak of.
 
     `conclusion` is what the technician concludes in his own words; it is printed, with what the program thinks beside it.
+    `order` are the slots in the order in which the machine's data sheet wants them filled, where it says so.
     """
 
     modules: tuple[TryModule, ...] = ()
     slots: tuple[str, ...] = ()
     tries: tuple[Try, ...] = ()
     conclusion: str = ""
+    order: tuple[str, ...] = ()
+
+    @property
+    def soldered(self) -> dict[str, str]:
+        """The slots of soldered memory and what is in them, as the tries have it."""
+        letters = {module.letter for module in self.modules if module.soldered}
+        return {slot: letter for attempt in self.tries for slot, letter in attempt.arrangement.fitted if letter in letters}
 
     @property
     def by_letter(self) -> Mapping[str, TryModule]:
@@ -150,6 +174,10 @@ class SuspectKind(StrEnum):
     CONTACT = "seat"  # As files have named it from the first.
     MACHINE = "machine"
     OUTSIDE = "outside"
+    MARGINAL = "marginal"
+    ORDER = "order"
+    CHANNEL = "channel"
+    NOTHING = "nothing"
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,6 +209,10 @@ _WORDS = {
     SuspectKind.CONTACT: "a poor contact of {}",
     SuspectKind.MACHINE: "the machine itself",
     SuspectKind.OUTSIDE: "something outside memory",
+    SuspectKind.MARGINAL: "module {}, only with the profile on",
+    SuspectKind.ORDER: "slot {}, which has to be filled first",
+    SuspectKind.CHANNEL: "channel {}",
+    SuspectKind.NOTHING: "nothing any more: it came once",
 }
 
 
@@ -202,9 +234,20 @@ class NextTry:
     why: str
     cost_minutes: float
     with_soak: bool = False
+    soak_minutes: float = 0.0
     moves: int = 0
     bits: float = 0.0
     outcomes: tuple[Outcome, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class NamedClass:
+    """What can be told apart and no more: suspects that one act would mend, and the act in words. `letters` are the modules concerned."""
+
+    suspects: tuple[Suspect, ...]
+    letters: tuple[str, ...]
+    act: str
+    weight: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,7 +256,8 @@ class Blame:
 
     `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
     `slots` are where the first suspect sits in the latest arrangement; `works_now` whether that one works
-    with its `fitted_now` modules of `fitted_bytes` in total (None: not known).
+    with its `fitted_now` modules of `fitted_bytes` in total (None: not known). `named` is a class of suspects that
+    nobody has to tell apart; `asks` are questions whose answers would tell more than a try.
     """
 
     suspects: tuple[Suspect, ...] = ()
@@ -226,6 +270,8 @@ class Blame:
     works_now: bool = False
     fitted_now: int = 0
     fitted_bytes: int | None = None
+    named: NamedClass | None = None
+    asks: tuple[str, ...] = ()
 
     @property
     def first(self) -> Suspect | None:

@@ -12,7 +12,7 @@ from after_check.casework.tried import staying
 from after_check.casework.words import QUANTITY_WORDS, expected_words, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
-from after_check.domain.identity import Way
+from after_check.domain.identity import CameBy
 from after_check.domain.modules import Module
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
@@ -170,7 +170,7 @@ def _soaks(content: SheetContent, width: float) -> Iterator[Flowable]:
         yield table(head, rows, [share * width for share in shares])
     for kept in content.job.soaks:
         ran_on = kept.record.machine
-        if ran_on is not None and ran_on.way is not Way.HERE:
+        if ran_on is not None and ran_on.way is not CameBy.HERE:
             yield paragraph(f"The memory test of {kept.record.begun_at:%Y-%m-%d %H:%M} ran on {ran_on.words}, {ran_on.way.value}.", SMALL)
         no_proof = why_not(content.job, kept.record)
         if no_proof:

@@ -71,7 +71,7 @@ class Remembered:
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class RunLook:
     """What a look at a run showed: whether it runs, how it ended (None: not yet), its record and what it printed last."""
 
     runs: bool
@@ -134,14 +134,14 @@ class RemoteRun:
         """Ask it to go on."""
         self._paused.clear()
 
-    def run(self) -> Looked:
+    def run(self) -> RunLook:
         """Run it and follow it to its end. Raises SourceError, BringNeeded, TrustNeeded, TrustBroken or PasswordNeeded."""
         try:
             return asyncio.run(self._run())
         except NotBrought as problem:
             raise SourceError(str(problem), str(self.address)) from None
 
-    async def _run(self) -> Looked:
+    async def _run(self) -> RunLook:
         kept = remembered(str(self.address), self._what, self._state_folder) if self._go_on else None
         if self._go_on and kept is None:
             raise SourceError(f"no {self._what} was started there from here", str(self.address), "leave --continue out")
@@ -178,7 +178,7 @@ class RemoteRun:
             raise SourceError(f"it could not be started there ({why})", str(self.address))
         return Remembered(str(self.address), self._what, f"{folder}/run", brought)
 
-    async def _follow(self, kept: Remembered) -> Looked:
+    async def _follow(self, kept: Remembered) -> RunLook:
         """Look again and again until it has ended; a line that is cut is taken up again."""
         silent_since: float | None = None
         pause = LOOK_SECONDS
@@ -235,7 +235,7 @@ class RemoteRun:
             write_whole(path, json.dumps(asdict(kept)).encode(), private=True)
 
 
-async def _look(connection: asyncssh.SSHClientConnection, kept: Remembered, where: str) -> Looked:
+async def _look(connection: asyncssh.SSHClientConnection, kept: Remembered, where: str) -> RunLook:
     mark = f"mark-{secrets.token_hex(8)}"
     script = _LOOK.format(folder=shlex.quote(kept.folder), mark=mark)
     done = await connection.run("sh -s", input=script.encode(), timeout=_ANSWER_SECONDS, encoding=None)
@@ -253,7 +253,7 @@ async def _look(connection: asyncssh.SSHClientConnection, kept: Remembered, wher
     code = parts.get("ended", b"").strip()
     ended = int(code) if code.isdigit() else (-1 if "dead" in parts else None)
     said = clean(parts.get("said", b"").decode("utf-8", "replace").strip().splitlines()[-1] if parts.get("said", b"").strip() else "", 240)
-    return Looked(ended is None, ended, parts.get("record", b"").strip(), parts.get("out", b"").strip(), said)
+    return RunLook(ended is None, ended, parts.get("record", b"").strip(), parts.get("out", b"").strip(), said)
 
 
 def _within_quotes(command: str) -> str:

@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
-from after_check.domain.identity import MachineIdentity, Way
+from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.host.processes import this_process
 from after_check.remote.run import RemoteRun
@@ -88,7 +88,7 @@ class RemoteSoak:
             found = record_from_json(data)
         except ValueError:
             return
-        machine = replace(found.machine or MachineIdentity(), way=Way.REMOTE)
+        machine = replace(found.machine or MachineIdentity(), way=CameBy.REMOTE)
         # Whoever follows it here answers for it: where that one is killed, the run counts as interrupted until it is followed again.
         with self._lock:
             remarks = tuple(dict.fromkeys((*found.remarks, *self._remarks)))

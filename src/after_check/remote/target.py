@@ -19,7 +19,7 @@ from pathlib import Path
 import asyncssh
 
 from after_check import __version__
-from after_check.bringing.wheels import Kind, own_files
+from after_check.bringing.wheels import TargetKind, own_files
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
@@ -123,7 +123,7 @@ def _folder(folders: list[list[str]]) -> tuple[str, str]:
     return "", "; ".join(reasons)[:300] or "no folder can be written to"
 
 
-def may_bring(target: Target, where: str) -> Kind:
+def may_bring(target: Target, where: str) -> TargetKind:
     """Return for which kind of machine the libraries are needed. Raises SourceError where it cannot be brought along."""
     stick = "start the machine from the stick instead (after-check stick)"
     if target.system != "Linux":
@@ -135,7 +135,7 @@ def may_bring(target: Target, where: str) -> Kind:
         raise SourceError(f"the Python at the other end is {found}; 3.11 or later is needed", where, stick)
     if not target.folder:
         raise SourceError(f"nothing can be put there: {target.why_no_folder} ({size_text(_ROOM_BYTES)} are needed)", where, stick)
-    return Kind(target.python_version, target.processor)
+    return TargetKind(target.python_version, target.processor)
 
 
 async def bring(

@@ -49,8 +49,8 @@ LOOK_BACK_SWEEPS = 1
 USUAL_PAUSE_SECONDS = 5.0
 _OTHER_SHARE = 0.1
 """Block moves and repeated rows spend most of their time on copies and reads that are no sweeps."""
-_OTHER_SWEEPS = {Work.MOVES: 3.5, Work.ROWS: 2.0}
-"""Moves fill half of the memory and verify the halves six times; rows are written once and verified once."""
+_OTHER_SWEEPS = {Work.MOVES: 6.0, Work.ROWS: 2.0}
+"""Moves fill half of the memory and verify the halves eleven times; rows are written once and verified once."""
 
 
 @dataclass(frozen=True, slots=True)

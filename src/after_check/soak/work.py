@@ -220,11 +220,15 @@ class Worker:
             half = piece.words.size // 2
             near, far = piece.words[:half], piece.words[half:]
             self._part(step, number, piece, near, 0, write)
-            for words in _MOVE_WORDS:
+            for turn, words in enumerate(_MOVE_WORDS):
                 self._signals.check()
+                if turn:
+                    self._part(step, number, piece, far, half, read)
                 _copy_in_pieces(near, far, words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, far, half, read)
+                # Both halves are looked at before they are written over: what flipped meanwhile would else be lost.
+                self._part(step, number, piece, near, 0, read)
                 near[:] = 0
                 _copy_in_pieces(far, near, words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))

@@ -23,7 +23,7 @@ _NO_CHS = b"\xfe\xff\xff"
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class DiskPart:
     """A partition: its type, its size in bytes, whether a BIOS starts from it."""
 
     kind: int
@@ -32,30 +32,30 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class PartPlace:
     """Where a partition lies in the image, in bytes."""
 
     first_byte: int
     size_bytes: int
 
 
-def partitions(data_bytes: int, system_bytes: int) -> tuple[Part, Part]:
+def partitions(data_bytes: int, system_bytes: int) -> tuple[DiskPart, DiskPart]:
     """Return the two partitions of a stick."""
-    return Part(_FAT, data_bytes), Part(_EFI, system_bytes, starts=True)
+    return DiskPart(_FAT, data_bytes), DiskPart(_EFI, system_bytes, starts=True)
 
 
-def placed(parts: tuple[Part, ...]) -> tuple[Placed, ...]:
+def placed(parts: tuple[DiskPart, ...]) -> tuple[PartPlace, ...]:
     """Return where partitions lie, one behind the other, each on a whole MiB."""
-    found: list[Placed] = []
+    found: list[PartPlace] = []
     at = _START_BYTES
     for part in parts:
         size = -(-part.size_bytes // MIB) * MIB
-        found.append(Placed(at, size))
+        found.append(PartPlace(at, size))
         at += size
     return tuple(found)
 
 
-def first_block(parts: tuple[Part, ...], boot_code: bytes, disk_number: int) -> bytes:
+def first_block(parts: tuple[DiskPart, ...], boot_code: bytes, disk_number: int) -> bytes:
     """Return the first block of the disk: boot code, the disk's number and the table of partitions."""
     table = b""
     for part, place in zip(parts, placed(parts), strict=True):
@@ -69,7 +69,7 @@ def first_block(parts: tuple[Part, ...], boot_code: bytes, disk_number: int) -> 
     )
 
 
-def write_image(path: Path, parts: tuple[Part, ...], filled: tuple[Path, ...], boot_code: bytes, core: bytes, disk_number: int) -> None:
+def write_image(path: Path, parts: tuple[DiskPart, ...], filled: tuple[Path, ...], boot_code: bytes, core: bytes, disk_number: int) -> None:
     """Write the image: the first block, GRUB's core behind it, and each partition from its file. Raises OSError, ValueError."""
     places = placed(parts)
     if BLOCK_BYTES + len(core) > places[0].first_byte:

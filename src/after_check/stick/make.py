@@ -20,7 +20,7 @@ from pathlib import Path
 
 from platformdirs import user_cache_path
 
-from after_check.bringing.wheels import Kind, NotBrought, unpack, wheels_for
+from after_check.bringing.wheels import NotBrought, TargetKind, unpack, wheels_for
 from after_check.domain.quantities import GIB, MIB, size_text
 from after_check.domain.text import clean
 from after_check.local.whole_files import write_whole
@@ -29,7 +29,7 @@ from after_check.stick.layout import DATA_LABEL, FIRST_WINDOW, FOLDER, SHOP_ENV,
 from after_check.stick.letters import SIZES, console_font, signs_of
 
 SUITE, ARCHIVE = "bookworm", "http://deb.debian.org/debian"
-_PYTHON = Kind((3, 11), "x86_64")
+_PYTHON = TargetKind((3, 11), "x86_64")
 """The Python of that release."""
 _LEAST_FREE_BYTES = 4 * GIB
 USUAL_DATA_BYTES = 512 * MIB

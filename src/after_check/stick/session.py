@@ -19,7 +19,7 @@ from typing import Any
 from after_check.casework.same_machine import agreement_with
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.benchmark import BenchmarkRecord
-from after_check.domain.identity import Agreement, MachineIdentity, Way
+from after_check.domain.identity import Agreement, CameBy, MachineIdentity
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.ranges import Ranges, merged, size_of
 from after_check.domain.soak import SoakRecord, SoakState
@@ -43,7 +43,7 @@ WAIT_SECONDS = 30.0
 _FINISHED = (SoakState.FINISHED, SoakState.STOPPED, SoakState.FAILED)
 
 
-class Phase(StrEnum):
+class VisitPhase(StrEnum):
     """What the stick is doing."""
 
     BEGIN = "begin"
@@ -57,7 +57,7 @@ class Phase(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class JobChoice:
     """A job that the machine may belong to; an empty number is a new one."""
 
     number: str
@@ -68,19 +68,19 @@ class Choice:
 class SessionState:
     """How it stands: the phase, the job as far as it is known, the test, what is asked, and what went wrong."""
 
-    phase: Phase = Phase.BEGIN
+    phase: VisitPhase = VisitPhase.BEGIN
     words: str = "starting"
     job: Job | None = None
     soak: SoakRecord | None = None
     second: bool = False
-    choices: tuple[Choice, ...] = ()
+    choices: tuple[JobChoice, ...] = ()
     answer_until: float = 0.0
     verdict: JobSnapshot | None = None
     problems: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class Machine:
+class VisitedMachine:
     """What the session needs of the machine that it runs on, so that it can be tried on another one.
 
     `measure` is there where the start menu asked for a benchmark.
@@ -102,7 +102,7 @@ class Session:
         folder: StickFolder,
         shop: Shop,
         settings: Settings,
-        machine: Machine,
+        machine: VisitedMachine,
         tell: Callable[[SessionState], object] = lambda state: None,
         wait_seconds: float = WAIT_SECONDS,
     ) -> None:
@@ -140,18 +140,18 @@ class Session:
             self._run()
         except (ShopError, SourceError, OSError) as problem:
             self._problem(str(problem))
-            self._change(phase=Phase.FAILED, words=str(problem))
+            self._change(phase=VisitPhase.FAILED, words=str(problem))
         except Exception as problem:
             from after_check.local.log import logger
 
             logger().exception("the visit ended", exc_info=problem)
-            self._change(phase=Phase.FAILED, words=f"a failure that nobody thought of ({type(problem).__name__})")
+            self._change(phase=VisitPhase.FAILED, words=f"a failure that nobody thought of ({type(problem).__name__})")
 
     def _run(self) -> None:
-        self._change(phase=Phase.READ, words="reading the machine")
+        self._change(phase=VisitPhase.READ, words="reading the machine")
         self._bring_in()
         taken = self._machine.read()
-        here = replace(identity_here(self._machine.files), way=Way.STICK)
+        here = replace(identity_here(self._machine.files), way=CameBy.STICK)
         if self._to_a_larger_window():
             return
         begun = self._begun(here)
@@ -171,7 +171,7 @@ class Session:
             self._folder.forget_running(name)
         self._start_as_usual()
         if self._machine.measure is not None and not record.errors:
-            self._change(phase=Phase.MEASURE, words="measuring the speed")
+            self._change(phase=VisitPhase.MEASURE, words="measuring the speed")
             self._shop.jobs.keep_benchmark(number, Moment.FITTED, self._machine.measure(here))
         self._judge(number)
 
@@ -203,11 +203,13 @@ class Session:
             return same[0].facts.number
         may_be = same or [job for job, found in agreed if found is Agreement.OPEN]
         if may_be:
-            choices = [Choice(job.facts.number, f"{job.facts.title}, {job.facts.machine}".strip(" ,")) for job in may_be]
+            choices = [JobChoice(job.facts.number, f"{job.facts.title}, {job.facts.machine}".strip(" ,")) for job in may_be]
             until = time.monotonic() + self._wait_seconds
-            self._change(phase=Phase.ASK, words="which job is this?", choices=(*choices, Choice("", "a new job")), answer_until=until)
+            self._change(
+                phase=VisitPhase.ASK, words="which job is this?", choices=(*choices, JobChoice("", "a new job")), answer_until=until
+            )
             self._answered.wait(self._wait_seconds)
-            self._change(choices=(), phase=Phase.READ)
+            self._change(choices=(), phase=VisitPhase.READ)
             if self._answer:
                 return self._answer
         name = str(model.value) if model is not None else here.words
@@ -223,7 +225,7 @@ class Session:
 
     def _test(self, job: Job, here: MachineIdentity, first: SoakRecord | None, begun: dict[str, Any] | None) -> SoakRecord:
         second = bool(begun and begun.get("second")) and first is not None
-        self._change(phase=Phase.TEST, words="testing the memory", second=second)
+        self._change(phase=VisitPhase.TEST, words="testing the memory", second=second)
         plan = plan_asked(self._settings.stick_plan, (), (), repeats=False)
         number, reading = job.facts.number, job.now.reading if job.now is not None else None
         if begun is None:
@@ -268,7 +270,7 @@ class Session:
         window = second_window(self._machine.files, record.swept_ranges)
         if not window:
             return False
-        self._change(phase=Phase.START_AGAIN, words="starting once more, to test the part that the system used")
+        self._change(phase=VisitPhase.START_AGAIN, words="starting once more, to test the part that the system used")
         try:
             self._write_down(job, here, second=True)
             self._folder.put_start(next="second", second=window)
@@ -284,7 +286,7 @@ class Session:
         window = larger_window(self._machine.files) if self._folder.running(_WINDOW) is None else ""
         if not window:
             return False
-        self._change(phase=Phase.START_AGAIN, words="starting once more with more room, as this machine has so much memory")
+        self._change(phase=VisitPhase.START_AGAIN, words="starting once more with more room, as this machine has so much memory")
         try:
             self._folder.put_running(_WINDOW, {"window": window})
             self._folder.put_start(next="first", first=window)
@@ -307,7 +309,7 @@ class Session:
     def _judge(self, number: str) -> None:
         job = self._shop.jobs.job(number)
         self._export(job)
-        self._change(phase=Phase.DONE, words="done", job=job, verdict=take_snapshot(job))
+        self._change(phase=VisitPhase.DONE, words="done", job=job, verdict=take_snapshot(job))
 
     def _export(self, job: Job) -> None:
         """Write the job onto the stick; a stick that takes nothing is said, and the test goes on."""

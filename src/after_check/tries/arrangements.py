@@ -10,6 +10,7 @@ from after_check.domain.facts import value_of
 from after_check.domain.tries import PROFILE_OFF, Arrangement, TryLog, TryModule
 from after_check.tries.weigh import slots_of
 
+_MOST_WITH_PROFILE = 40
 MOST = 320
 """Beyond so many, more arrangements tell nothing that these do not."""
 
@@ -22,10 +23,12 @@ def candidates(
     `profile_off` adds the last arrangement with its profile off: nothing is moved then, so it tells of the profile alone.
     """
     slots = fill_order(log, card)
+    stays = log.soldered
     last = log.last.arrangement if log.last else Arrangement()
     found: dict[tuple[tuple[str, str], ...], Arrangement] = {}
     for fitted in itertools.chain(
         (last.module_in,),
+        (attempt.arrangement.module_in for attempt in log.tries if attempt.failed),
         _controls(log, slots),
         _alone(likely_modules, likely_slots, slots),
         _less_one(last.module_in),
@@ -35,22 +38,33 @@ def candidates(
         _turned(last.module_in, likely_modules, slots),
         _replaced(last.module_in, log.modules),
     ):
-        if fitted and fits(fitted, log, card):
-            arrangement = Arrangement(tuple((slot, fitted[slot]) for slot in slots if slot in fitted), last.profile)
+        whole = with_soldered(fitted, stays)
+        if whole and fits(whole, log, card):
+            arrangement = Arrangement(tuple((slot, whole[slot]) for slot in slots if slot in whole), last.profile)
             found.setdefault(arrangement.fitted, arrangement)
         if len(found) >= MOST:
             break
-    without = [Arrangement(last.fitted, PROFILE_OFF)] if profile_off and last.profile_is_on else []
-    return (*without, *found.values())
+    tried_profile = next((attempt.arrangement.profile for attempt in log.tries if attempt.arrangement.profile_is_on), "")
+    if not tried_profile:
+        return tuple(found.values())
+    # Whether it is the profile is told by turning it off, and whether it was by turning it on again.
+    near = [last, *list(found.values())[:_MOST_WITH_PROFILE]]
+    other = [Arrangement(one.fitted, PROFILE_OFF if one.profile_is_on else tried_profile) for one in near if one.fitted]
+    return tuple(dict.fromkeys((*(other if profile_off else ()), *found.values())))
+
+
+def with_soldered(fitted: dict[str, str], stays: dict[str, str]) -> dict[str, str]:
+    """Return an arrangement with the soldered memory in it, which nobody can take out, and nothing in its place."""
+    free = {slot: letter for slot, letter in fitted.items() if slot not in stays and letter not in stays.values()}
+    return {**stays, **free}
 
 
 def fill_order(log: TryLog, card: Card | None) -> tuple[str, ...]:
     """Return the slots of the board in the order in which they are to be filled, as far as the card knows it."""
     known = slots_of(log)
-    if card is None:
-        return known
+    sheet = log.order or (tuple(slot.name for slot in card.slots) if card is not None else ())
     by_name = {slot.casefold(): slot for slot in known}
-    first = [by_name[slot.name.casefold()] for slot in card.slots if slot.name.casefold() in by_name]
+    first = [by_name[name.casefold()] for name in sheet if name.casefold() in by_name]
     return tuple(dict.fromkeys((*first, *known)))
 
 
@@ -59,7 +73,8 @@ def fits(fitted: dict[str, str], log: TryLog, card: Card | None) -> bool:
     letters = list(fitted.values())
     if len(set(letters)) != len(letters):
         return False
-    modules = [log.by_letter.get(letter, TryModule(letter)).module for letter in letters]
+    movable = [one for letter in letters if not (one := log.by_letter.get(letter, TryModule(letter))).soldered]
+    modules = [one.module for one in movable]
     for field in ("generation", "form"):
         kinds = {value_of(getattr(module, field)) for module in modules if module is not None} - {None}
         if len(kinds) > 1:

@@ -6,15 +6,25 @@ Weighing only: which arrangement to try next is another question (`next_try.py`)
 from __future__ import annotations
 
 import functools
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import Blame, Suspect, SuspectKind, TryLog, sureness
+from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, Try, TryLog, sureness
+from after_check.tries.classes import class_of
 from after_check.tries.model import PLACELESS
-from after_check.tries.weigh import SETTLED, Weighed, contradictions, suspects_from, weigh
+from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at, suspects_from, weigh
 
 PUT_RIGHT_SURE = 0.8
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
+GONE_SURE = 0.9
+"""Nor a contact or what came once, together."""
+AS_IT_WAS_SURE = 0.78
+"""Where the very arrangement that failed works again, this much is enough for both."""
+CONTACT_FROM = 0.5
+"""From here on a contact is looked at where it was: seated again there, it works or it does not."""
+ASKED_FROM = 0.5
 
 
 @functools.lru_cache(maxsize=32)
@@ -28,12 +38,17 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         return Blame(says=said, tries=len(log.tries))
     weighed = weigh(log, card)
     suspects = suspects_from(weighed)
-    put_right = _is_put_right(log, suspects)
-    settled = not needs_old_modules(log, weighed, suspects) and (put_right or is_settled(suspects, weighed))
+    put_right = _is_put_right(log, weighed, suspects)
+    asks = questions(log, suspects)
+    proven = not needs_old_modules(log, weighed, suspects) and to_confirm(log, weighed, suspects) is None
+    settled = put_right or (proven and not asks and is_settled(log, suspects, weighed))
+    named = class_of(log, weighed, settled_at(log)) if not settled and not asks else None
     return Blame(
         suspects=suspects,
-        settled=settled,
-        says=_says(suspects, settled, weighed.has_pairs, put_right),
+        settled=settled or named is not None,
+        says=named_words(named) if named is not None else _says(suspects, settled, weighed.has_pairs, put_right),
+        named=named,
+        asks=asks,
         contradictions=contradictions(log, weighed),
         tries=len(log.tries),
         two_faults=weighed.has_pairs,
@@ -48,7 +63,101 @@ def needs_old_modules(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]
     """Return whether the machine is about to be blamed, and nobody proved it with its old modules yet."""
     old = {module.letter for module in log.modules if module.old}
     proven = any(attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= old for attempt in log.tries)
-    return bool(old) and not proven and is_settled(suspects, weighed) and suspects[0].kind is SuspectKind.MACHINE
+    return bool(old) and not proven and is_settled(log, suspects, weighed) and suspects[0].kind is SuspectKind.MACHINE
+
+
+def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Arrangement | None:
+    """Return the try that is missing before a module is named: everything back but it, tested like the try that failed.
+
+    None where that was done, where there is nothing else to fit, or where no module is about to be named. Replacing costs
+    money, and this is cheap: the module is out already, or comes out now.
+    """
+    if suspects and suspects[0].kind is SuspectKind.CONTACT and suspects[0].weight >= CONTACT_FROM and log.last is not None:
+        return _back_as_it_was(log, weighed, suspects[0]) if log.last.worked else None
+    if not suspects or not is_settled(log, suspects, weighed):
+        return None
+    if suspects[0].kind not in (SuspectKind.MODULE, SuspectKind.MARGINAL):
+        return None
+    letter = suspects[0].name
+    known = log.by_letter.get(letter)
+    failed = [attempt for attempt in log.tries if attempt.failed and letter in attempt.arrangement.slot_of]
+    if (known is not None and known.soldered) or not failed:
+        return None
+    with_errors = any(attempt.soak is SoakSaid.ERRORS for attempt in failed)
+    without_profile = any(
+        letter in attempt.arrangement.slot_of and not attempt.arrangement.profile_is_on and (attempt.soak is not None or not with_errors)
+        for attempt in log.tries
+    )
+    if suspects[0].kind is SuspectKind.MODULE and failed[-1].arrangement.profile_is_on and not without_profile:
+        return replace(failed[-1].arrangement, profile=PROFILE_OFF)  # A setting costs less than a module.
+    others = {module.letter for module in log.modules if not module.old and not module.soldered and module.letter != letter}
+    others &= {other for attempt in log.tries for other in attempt.arrangement.slot_of}
+    cleared = any(
+        attempt.worked
+        and letter not in attempt.arrangement.slot_of
+        and (attempt.soak is SoakSaid.CLEAN or not with_errors)
+        # Of several new modules another one has to be seen to work: else what is wrong may be wrong with all of them.
+        and (not others or bool(others & attempt.arrangement.slot_of.keys()))
+        for attempt in log.tries
+    )
+    if cleared:
+        return _without_company(log, letter, failed, with_errors)
+    last = max(failed, key=lambda attempt: len(attempt.arrangement.fitted)).arrangement
+    rest = tuple(pair for pair in last.fitted if pair[1] != letter)
+    return Arrangement(rest, last.profile) if rest else None
+
+
+def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_errors: bool) -> Arrangement | None:
+    """Return the module without another one that was there whenever it failed: else it may be the two together."""
+    fixed = set(log.soldered.values())
+    moved_with_it = {
+        attempt.arrangement.slot_of[letter]
+        for attempt in failed
+        if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
+    }
+    if len(moved_with_it) > 1:
+        return None  # What went wrong went with it from slot to slot, and never with the other.
+    company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
+    if not company:
+        return None
+    tested = any(
+        letter in attempt.arrangement.slot_of
+        and not company & attempt.arrangement.slot_of.keys()
+        and (attempt.failed or attempt.soak is not None or not with_errors)
+        for attempt in log.tries
+    )
+    if tested:
+        return None
+    good = [slot for attempt in log.tries if attempt.worked for slot, other in attempt.arrangement.fitted if other not in fixed]
+    slot = (good or [failed[-1].arrangement.slot_of[letter]])[0]
+    stays = tuple(log.soldered.items())
+    return Arrangement((*(pair for pair in stays if pair[0] != slot), (slot, letter)), failed[-1].arrangement.profile)
+
+
+def _back_as_it_was(log: TryLog, weighed: Weighed, suspect: Suspect) -> Arrangement | None:
+    """Return the arrangement with the poor contact once more, where the module was not seated there again yet."""
+    pair = next((one for one in weighed.culprits if (one.kind, one.name) == (suspect.kind, suspect.name)), None)
+    if pair is None or log.last is None or pair.where(log.last.arrangement):
+        return None
+    failed = [attempt.arrangement for attempt in log.tries if attempt.failed and pair.where(attempt.arrangement)]
+    return failed[-1] if failed else None
+
+
+def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:
+    """Return what to ask about modules before the machine is blamed: facts that would tell more than a try."""
+    if not suspects or suspects[0].kind is not SuspectKind.MACHINE or suspects[0].weight < ASKED_FROM:
+        return ()
+    known = [module for module in log.modules if module.module is not None]
+    new = [module.letter for module in known if not module.old and module.module is not None and module.module.ecc is None]
+    if not new or not any(module.old for module in log.modules) or len(known) < len(log.modules):
+        return ()
+    return (f"Do modules {', '.join(new)} have ECC?",)
+
+
+def named_words(named: NamedClass) -> str:
+    """Return a class of suspects in a sentence, with what to do."""
+    like = " or ".join(suspect.words for suspect in named.suspects[:3])
+    return f"It is {like}: the same act mends each ({sureness(named.weight)} sure). {named.act[:1].upper()}{named.act[1:]}."
 
 
 def _fitted_bytes(log: TryLog) -> int | None:
@@ -67,22 +176,35 @@ def _where_now(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> tu
     return named.where(log.last.arrangement) if named is not None else ()
 
 
-def is_settled(suspects: Sequence[Suspect], weighed: Weighed) -> bool:
+def is_settled(log: TryLog, suspects: Sequence[Suspect], weighed: Weighed) -> bool:
     """Return whether the first suspect is clear enough, or both are where two faults are likelier than one."""
     needed = 2 if weighed.has_pairs else 1
-    return len(suspects) >= needed and all(suspect.weight >= SETTLED for suspect in suspects[:needed])
+    return len(suspects) >= needed and all(suspect.weight >= settled_at(log) for suspect in suspects[:needed])
 
 
-def _is_put_right(log: TryLog, suspects: Sequence[Suspect]) -> bool:
+def _is_put_right(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> bool:
     """Return whether it was a poor contact and works now; which of several it was cannot be told any more, and need not be."""
-    seats = sum(suspect.weight for suspect in suspects if suspect.kind is SuspectKind.CONTACT)
-    return seats >= PUT_RIGHT_SURE and log.last is not None and log.last.worked
+    if log.last is None:
+        return False
+    # Only what sits where it failed, and works there now, was put right.
+    there = {culprit.name for culprit in weighed.culprits if culprit.kind is SuspectKind.CONTACT and culprit.where(log.last.arrangement)}
+    seats = sum(suspect.weight for suspect in suspects if suspect.kind is SuspectKind.CONTACT and suspect.name in there)
+    gone = seats + sum(suspect.weight for suspect in suspects if suspect.kind is SuspectKind.NOTHING)
+    first = suspects[0].kind if suspects else None
+    worked = log.last.worked
+    as_it_was = any(attempt.failed and attempt.arrangement == log.last.arrangement for attempt in log.tries)
+    every = sum(suspect.weight for suspect in suspects if suspect.kind in (SuspectKind.CONTACT, SuspectKind.NOTHING))
+    if worked and as_it_was and every >= AS_IT_WAS_SURE:
+        return True
+    return worked and (seats >= PUT_RIGHT_SURE or (gone >= GONE_SURE and first in (SuspectKind.CONTACT, SuspectKind.NOTHING)))
 
 
 def _says(suspects: Sequence[Suspect], settled: bool, two: bool, put_right: bool) -> str:
     if not suspects:
         return "Nothing explains what happened."
     first = suspects[0]
+    if put_right and first.kind is SuspectKind.NOTHING:
+        return f"Nothing is wrong any more: it came once, or a contact was poor ({sureness(sum(s.weight for s in suspects[:2]))} sure)."
     if put_right:
         weight = sum(suspect.weight for suspect in suspects if suspect.kind is SuspectKind.CONTACT)
         return f"It was a poor contact; seated again, it works ({sureness(weight)} sure)."
@@ -91,6 +213,34 @@ def _says(suspects: Sequence[Suspect], settled: bool, two: bool, put_right: bool
     if settled:
         return f"It is {first.words} ({sureness(first.weight)} sure)."
     return f"Most likely {first.words} ({sureness(first.weight)}); not clear yet."
+
+
+_OF_MEMORY = (SuspectKind.MODULE, SuspectKind.MARGINAL, SuspectKind.MIX, SuspectKind.KIND, SuspectKind.TOTAL)
+_SUPPORTED_FROM, _DENIED_BELOW = 0.3, 0.03
+
+
+def supports(said: Blame, conclusion: str) -> bool | None:
+    """Return whether the log supports what a technician concludes; None where his words name no suspect that it knows."""
+    text = f" {conclusion.casefold()} "
+    named = [suspect for suspect in said.suspects if _is_named(suspect, text)]
+    if named:
+        weight = sum(suspect.weight for suspect in named)
+        return True if weight >= _SUPPORTED_FROM else False if weight < _DENIED_BELOW else None
+    outside = any(word in text for word in (" fan ", " cooler", " power supply", " heat ", "overheat", " psu "))
+    if not outside or not said.suspects:
+        return None
+    memory = sum(suspect.weight for suspect in said.suspects if suspect.kind in _OF_MEMORY)
+    return None if said.works_now or memory < SETTLED else False
+
+
+def _is_named(suspect: Suspect, text: str) -> bool:
+    name = suspect.name.casefold()
+    word = {SuspectKind.MACHINE: r"machine|board|mainboard", SuspectKind.PROFILE: "profile", SuspectKind.CONTACT: "contact|seat"}
+    if suspect.kind in word:
+        return re.search(rf"\b({word[suspect.kind]})", text) is not None
+    if suspect.kind in (SuspectKind.MODULE, SuspectKind.MARGINAL):
+        return re.search(rf"\b(module|stick|dimm) {re.escape(name)}\b", text) is not None
+    return re.search(rf"\b{suspect.kind.value} {re.escape(name)}\b", text) is not None
 
 
 def says_with(said: Blame, found_next: bool) -> str:

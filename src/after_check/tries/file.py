@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
 from after_check.domain.cards import Card
+from after_check.domain.modules import Form
 from after_check.domain.quantities import parse_size
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
@@ -35,6 +36,10 @@ def _start(value: Any) -> Any:
 
 def _profile(value: Any) -> Any:
     return str(value) if isinstance(value, int) and not isinstance(value, bool) else value
+
+
+def _words_given(value: Any) -> Any:
+    return clean(value, 200) if isinstance(value, str) else value
 
 
 def _size(value: Any) -> Any:
@@ -71,6 +76,10 @@ class _TryTable(BaseModel):
     settings_reset: bool | None = None
     on_network: bool | None = None
     celsius: Annotated[float, Field(ge=-60, le=200)] | None = None
+    soak_minutes: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    reseated: bool | list[_Name] | None = None
+    errors_at: list[_Name] = Field([], max_length=64)
+    put_right: Annotated[str, BeforeValidator(_words_given)] = ""
     note: str = ""
 
 
@@ -84,6 +93,9 @@ class _File(BaseModel):
     old: list[_Name] = Field([], max_length=MOST_MODULES)
     module: dict[_Name, dict[str, Any] | str] = Field({}, max_length=MOST_MODULES)
     card: str | None = None
+    soldered: list[_Name] | dict[_Name, _Name] = Field([], max_length=MOST_MODULES)
+    order: list[_Name] = Field([], max_length=MOST_SLOTS)
+    concluded: str = ""
     tries: list[_TryTable] = Field([], alias="try", max_length=MOST_TRIES)
 
 
@@ -114,7 +126,9 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
         first = error.errors()[0]
         raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
     letters = list(
-        dict.fromkeys([*found.modules, *found.module, *found.old, *(letter for a in found.tries for letter in a.fitted.values())])
+        dict.fromkeys(
+            [*found.modules, *found.module, *found.old, *_soldered(found), *(letter for a in found.tries for letter in a.fitted.values())]
+        )
     )
     slots = tuple(dict.fromkeys([*found.slots, *(slot for attempt in found.tries for slot in attempt.fitted)]))
     if len(letters) > MOST_MODULES or len(slots) > MOST_SLOTS:
@@ -122,7 +136,13 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
     for number, tried in enumerate(found.tries, 1):
         _check(tried, number, found, where)
     modules = tuple(_module(letter, found, where) for letter in letters)
-    return TryLog(modules, slots, tuple(_try(attempt) for attempt in found.tries)), found.card
+    tries = tuple(_try(attempt) for attempt in found.tries)
+    return TryLog(modules, slots, tries, clean(found.concluded, 400), tuple(found.order)), found.card
+
+
+def _soldered(found: _File) -> list[str]:
+    """Return the letters of soldered memory: a list of them, or a table of the slots that they stay in."""
+    return list(found.soldered.values()) if isinstance(found.soldered, dict) else found.soldered
 
 
 def _place(parts: tuple[int | str, ...]) -> str:
@@ -147,14 +167,17 @@ def _module(letter: str, found: _File, where: str) -> TryModule:
     given = found.module.get(letter, {})
     table = {"words": given} if isinstance(given, str) else given
     old = letter in found.old or bool(table.get("old", False))
-    words = " ".join(filter(None, (_words(key, value, letter, where) for key, value in table.items() if key != "old")))
+    stays = letter in _soldered(found) or bool(table.get("soldered", False))
+    given_words = (_words(key, value, letter, where) for key, value in table.items() if key not in ("old", "soldered"))
+    words = " ".join(filter(None, given_words))
     if not words:
-        return TryModule(letter, old=old)
+        return TryModule(letter, old=old, soldered=stays)
     modules, problems = modules_said(words)
     if problems or len(modules) != 1:
         why = problems[0] if problems else f"{words!r} is {len(modules)} modules"
         raise SourceError(f"module.{letter}: {why}", where, 'for instance words = "16G DDR4-3200 ecc"')
-    return TryModule(letter, words, old, modules[0])
+    form = modules[0].form
+    return TryModule(letter, words, old, modules[0], stays or (form is not None and form.value is Form.SOLDERED))
 
 
 def _words(key: str, value: Any, letter: str, where: str) -> str:
@@ -168,8 +191,17 @@ def _words(key: str, value: Any, letter: str, where: str) -> str:
             quoted = text.replace('"', "")
             return f'{key} "{quoted}"' if " " in text else f"{key} {text}"
     raise SourceError(
-        f"module.{letter}.{clean(key, 40)} is not understood", where, f"known: old, ecc, {', '.join(_PLAIN_KEYS + _NAMED_KEYS)}"
+        f"module.{letter}.{clean(key, 40)} is not understood", where, f"known: old, soldered, ecc, {', '.join(_PLAIN_KEYS + _NAMED_KEYS)}"
     )
+
+
+def _reseated(tried: _TryTable) -> tuple[str, ...] | None:
+    """Return the modules that were taken out and put in again: all for `true`, none for `false`; None where nothing is said."""
+    if tried.reseated is None:
+        return None
+    if isinstance(tried.reseated, bool):
+        return tuple(tried.fitted.values()) if tried.reseated else ()
+    return tuple(tried.reseated)
 
 
 def _try(tried: _TryTable) -> Try:
@@ -182,7 +214,7 @@ def _try(tried: _TryTable) -> Try:
         seen=tuple(tried.seen) if tried.seen is not None else None,
         soak=SoakSaid(tried.soak) if tried.soak else None,
         errors_in=tuple(tried.errors_in),
-        soak_minutes=tried.minutes,
+        soak_minutes=tried.soak_minutes if tried.soak_minutes is not None else tried.minutes,
         total_bytes=tried.total,
         rate_mts=tried.rate,
         channels=tried.channels,
@@ -192,5 +224,8 @@ def _try(tried: _TryTable) -> Try:
         seconds=tried.seconds,
         celsius=tried.celsius,
         signs=tuple(tried.signs),
+        reseated=_reseated(tried),
+        errors_at=tuple(tried.errors_at),
+        put_right=tried.put_right,
         note=clean(tried.note, 400),
     )

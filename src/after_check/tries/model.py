@@ -17,19 +17,31 @@ from after_check.tries.suspects import MODES, Culprit, Mode
 
 Array = NDArray[np.float64]
 
-STEADY, COMES_AND_GOES, POOR_CONTACT = 0.95, 0.5, 0.6
-"""How often a fault that is there shows: a steady one, one that comes and goes, and a bad contact before it is counted (`contacts`)."""
+DEGREES = ((0.97, 0.62), (0.68, 0.14), (0.35, 0.14), (0.12, 0.1))
+"""How often a fault that is there shows at a start, or in ten minutes of a memory test, and how many faults are so."""
+POOR_CONTACT, ONCE = 0.6, 0.12
+"""A bad contact before it is counted (`contacts`), and what came once: seldom, at any try."""
+CONTACT_SHOWS = 0.9
 MENDED = 0.7
 """How often seating a module again fixes a bad contact, which then stays good."""
-STEADY_SHARE = 0.75
+PASS_MINUTES = 10.0
+FELL_BACK_SHARE = 0.45
+"""Of starts that fail with a profile, how many fall back to cleared settings instead."""
+LEAST_WAIT_SHARE, CUT_SHORT = 0.7, 0.5
+"""A start that was waited for less than this share of the longest time may have been cut short, half of the time."""
+USUAL_LONGEST_SECONDS = 300.0
+OUT_OF_ORDER, OUT_OF_ORDER_OF_SHEET = 0.06, 0.35
+"""How often a board does not start because the slot that it wants filled first is empty: by its data sheet, or as it happens."""
+ALONE_IS_NO_START = 0.85
+"""How often a machine does not start that sees none of its memory; some have a little of their own."""
 NO_START, NOT_SEEN, SOAK_ERRORS, OFF_UNDER_LOAD = 0.01, 0.01, 0.005, 0.01
 """How often each happens for no reason that is looked for here."""
 CYCLES_OF_GOOD, CYCLES_OF_BAD = 0.05, 0.15
 """How often a sound start comes after power cycles, and how often a fault that hinders the start lets one through that way."""
 HEAT_OFF, HEAT_ERRORS, HEAT_NO_START = 0.8, 0.25, 0.1
-AT_CULPRIT, ELSEWHERE, ANYWHERE = 0.95, 0.03, 0.5
-"""Given errors in a soak, how often they are put at the culprit's slot, at another one, and at any one for a fault without a place."""
-PLACELESS = (SuspectKind.TOTAL, SuspectKind.PROFILE, SuspectKind.MACHINE, SuspectKind.OUTSIDE)
+AT_CULPRIT, ELSEWHERE = 0.95, 0.04
+"""Given errors in a soak, how often they are put at the culprit's slot and at another one; a fault without a place is put at any."""
+PLACELESS = (SuspectKind.PROFILE, SuspectKind.MACHINE, SuspectKind.OUTSIDE, SuspectKind.NOTHING, SuspectKind.ORDER)
 NOTHING_PRIOR = 0.3
 """Nothing is wrong, or it has gone away."""
 
@@ -71,18 +83,24 @@ class Expected:
         )
 
 
+_SINGLE: dict[SuspectKind, tuple[tuple[float, float], ...]] = {
+    SuspectKind.CONTACT: ((POOR_CONTACT, 1.0),),
+    SuspectKind.NOTHING: ((ONCE, 1.0),),
+    SuspectKind.MIX: ((DEGREES[0][0], 0.85), (0.5, 0.15)),
+    SuspectKind.KIND: ((DEGREES[0][0], 1.0),),
+    SuspectKind.TOTAL: ((DEGREES[0][0], 1.0),),
+    SuspectKind.ORDER: ((DEGREES[0][0], 1.0),),
+}
+"""Kinds that come in fewer degrees: what a machine refuses, it refuses each time."""
+
+
 def hypotheses_of(culprits: Sequence[Culprit]) -> Hypotheses:
     """Return every way in which every culprit could show, and nothing."""
     index, modes, strength, prior = [-1], [None], [0.0], [NOTHING_PRIOR]
     kept: list[Mode | None] = list(modes)
     for number, culprit in enumerate(culprits):
         for mode, share in MODES[culprit.kind].items():
-            strengths = (
-                ((POOR_CONTACT, 1.0),)
-                if culprit.kind is SuspectKind.CONTACT
-                else ((STEADY, STEADY_SHARE), (COMES_AND_GOES, 1 - STEADY_SHARE))
-            )
-            for value, part in strengths:
+            for value, part in _SINGLE.get(culprit.kind, DEGREES):
                 index.append(number)
                 kept.append(mode)
                 strength.append(value)
@@ -90,7 +108,18 @@ def hypotheses_of(culprits: Sequence[Culprit]) -> Hypotheses:
     return Hypotheses(tuple(culprits), np.array(index), tuple(kept), np.array(strength), np.array(prior))
 
 
-def expected(hypotheses: Hypotheses, arrangements: Sequence[Arrangement], slots: Sequence[str]) -> Expected:
+@dataclass(frozen=True)
+class TryConditions:
+    """Under what a try is made: how long a memory test takes, and how often a board does not start that wants a slot filled first."""
+
+    soak_minutes: float = PASS_MINUTES
+    first_slot: str = ""
+    out_of_order: float = 0.0
+
+
+def expected(
+    hypotheses: Hypotheses, arrangements: Sequence[Arrangement], slots: Sequence[str], conditions: TryConditions = TryConditions()
+) -> Expected:
     """Return what every hypothesis expects of every arrangement."""
     place = {slot: number for number, slot in enumerate(slots)}
     count = len(hypotheses.culprits)
@@ -112,13 +141,27 @@ def expected(hypotheses: Hypotheses, arrangements: Sequence[Arrangement], slots:
         return np.where(at_work & (mode == chosen.value), hypotheses.strength, 0.0)
 
     heat = at_work & (mode == Mode.HEAT.value)
-    # A fault without a place, or of two modules together, does not hide every module that it could: each about every other time.
-    hidden = of(Mode.SEEN)[:, :, None] * where * np.where(placeless | mixed, 0.6, 1.0)[None, :, None]
-    named = np.where((placeless[None, :] | ~at_work)[:, :, None], ANYWHERE * filled, np.where(where > 0, AT_CULPRIT, ELSEWHERE * filled))
+    count = np.maximum(filled.sum(axis=2), 1.0)
+    # A fault without a place hides one module by chance; one of two together hides either, or both.
+    spread = np.where(placeless[None, :], 1.0 / count, np.where(mixed[None, :], 0.65, 1.0))
+    unseen = of(Mode.SEEN)
+    hidden = unseen[:, :, None] * where * spread[:, :, None]
+    # Where nothing but what is not seen is fitted, the machine does not start.
+    alone = unseen * (where.sum(axis=2) >= filled.sum(axis=2)) * at_work * np.where(placeless[None, :] | mixed[None, :], 0.0, 1.0)
+    hidden = np.where(alone[:, :, None] > 0, (1 - ALONE_IS_NO_START) * hidden, hidden)
+    alone = ALONE_IS_NO_START * alone
+    anywhere = AT_CULPRIT / count
+    places = np.maximum(where.sum(axis=2), 1.0)
+    at_one = np.where(where > 0, (AT_CULPRIT / places)[:, :, None], ELSEWHERE * filled)
+    named = np.where((placeless[None, :] | ~at_work)[:, :, None], anywhere[:, :, None] * filled, at_one)
+    passes = max(conditions.soak_minutes / PASS_MINUTES, 0.3)
+    left_out = np.array([bool(conditions.first_slot) and conditions.first_slot not in one.module_in for one in arrangements])
     return Expected(
-        no_start=_either(NO_START, of(Mode.START), np.where(heat, HEAT_NO_START, 0.0)),
+        no_start=_either(
+            NO_START, of(Mode.START), alone, np.where(heat, HEAT_NO_START, 0.0), np.where(left_out, conditions.out_of_order, 0.0)[:, None]
+        ),
         unseen=_either(NOT_SEEN * filled, hidden),
-        errors=_either(SOAK_ERRORS, of(Mode.SOAK), np.where(heat, HEAT_ERRORS, 0.0)),
+        errors=_either(SOAK_ERRORS, 1 - (1 - of(Mode.SOAK)) ** passes, np.where(heat, HEAT_ERRORS, 0.0)),
         errors_at=named,
         off=_either(OFF_UNDER_LOAD, np.where(heat, HEAT_OFF, 0.0)),
     )
@@ -138,7 +181,7 @@ def joined(found: Expected, first: NDArray[np.int64], second: NDArray[np.int64])
     )
 
 
-def likelihood(found: Expected, tried: Try, slots: Sequence[str]) -> Array:
+def likelihood(found: Expected, tried: Try, slots: Sequence[str], longest_seconds: float = USUAL_LONGEST_SECONDS) -> Array:
     """Return the probability of what happened in one try, under each hypothesis; `found` expects of its arrangement alone."""
     row = 0
     hindered = found.no_start[row]
@@ -146,8 +189,8 @@ def likelihood(found: Expected, tried: Try, slots: Sequence[str]) -> Array:
     started = tried.started
     if started is None and (tried.seen is not None or tried.soak is not None):
         started = Started.YES
-    if started is Started.NO:
-        return np.asarray(value * hindered * (1 - CYCLES_OF_BAD))
+    if started is Started.NO or tried.fell_back:
+        return _failed_start(hindered, tried, longest_seconds)
     if started is Started.CYCLES:
         value = value * (hindered * CYCLES_OF_BAD + (1 - hindered) * CYCLES_OF_GOOD)
     elif started is Started.YES:
@@ -172,6 +215,15 @@ def likelihood(found: Expected, tried: Try, slots: Sequence[str]) -> Array:
     return value
 
 
+def _failed_start(hindered: Array, tried: Try, longest_seconds: float) -> Array:
+    """Return the probability of a start that failed, or fell back to cleared settings; one may only have been cut short."""
+    if tried.fell_back:
+        return np.asarray(hindered * (1 - CYCLES_OF_BAD) * FELL_BACK_SHARE)
+    if tried.seconds is not None and 0 < tried.seconds < LEAST_WAIT_SHARE * longest_seconds:
+        hindered = hindered + (1 - hindered) * CUT_SHORT
+    return np.asarray(hindered * (1 - CYCLES_OF_BAD) * (1 - FELL_BACK_SHARE if tried.arrangement.profile_is_on else 1.0))
+
+
 def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array]:
     """Return for every hypothesis of a bad contact what corrects its likelihood, and how often it would show the next time.
 
@@ -180,9 +232,13 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
     that takes the place of n independent chances of POOR_CONTACT. Other hypotheses are left as they are.
     """
     factor, strength = np.ones(len(hypotheses.strength)), hypotheses.strength.copy()
+    in_order = any(attempt.reseated is not None for attempt in tries)
     for at, number in enumerate(hypotheses.culprit):
         culprit = hypotheses.culprits[number] if number >= 0 else None
         if culprit is None or culprit.kind is not SuspectKind.CONTACT:
+            continue
+        if in_order:
+            factor[at], strength[at] = _one_after_another(culprit, hypotheses.modes[at], tries)
             continue
         shown = [
             said
@@ -196,6 +252,35 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
         factor[at] = chain / (POOR_CONTACT**bad * (1 - POOR_CONTACT) ** (count - bad))
         strength[at] = 1 - MENDED if bad == count else (1 - MENDED) * 0.1
     return factor, strength
+
+
+def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]) -> tuple[float, float]:
+    """Return the same for a contact where it is known which modules were taken in hand, try after try.
+
+    Bad from the first; each time its module is moved there or seated again it is put right with MENDED. While nobody
+    touches it, it stays as it is: two states, followed forwards.
+    """
+    bad, whole, usual, touched, was_there = 1.0, 1.0, 1.0, False, False
+    for attempt in tries:
+        there = culprit.where(attempt.arrangement)
+        if not there:
+            touched = touched or was_there
+            was_there = False
+            continue
+        letter = attempt.arrangement.module_in[there[0]]
+        if touched or (was_there and letter in (attempt.reseated or ())):
+            bad *= 1 - MENDED
+        elif was_there and attempt.reseated is None:
+            bad *= 1 - MENDED / 2  # Nobody said.
+        touched, was_there = False, True
+        said = _shows(attempt, there[0], mode)
+        if said is None:
+            continue
+        chance = bad * (CONTACT_SHOWS if said else 1 - CONTACT_SHOWS) + (1 - bad) * (0.0 if said else 1.0)
+        usual *= POOR_CONTACT if said else 1 - POOR_CONTACT
+        whole *= max(chance, 1e-6)
+        bad = bad * (CONTACT_SHOWS if said else 1 - CONTACT_SHOWS) / max(chance, 1e-6)
+    return whole / usual, min(POOR_CONTACT, bad * (1 - MENDED))
 
 
 def _shows(tried: Try, slot: str, mode: Mode | None) -> bool | None:

@@ -8,20 +8,23 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, NextTry, Outcome, SoakSaid, Started, SuspectKind, Try, TryLog, sureness
 from after_check.tries.arrangements import candidates, fill_order
-from after_check.tries.blame import blame, needs_old_modules
+from after_check.tries.blame import blame, needs_old_modules, to_confirm
 from after_check.tries.model import Array, Expected
 from after_check.tries.suspects import Mode
-from after_check.tries.weigh import Weighed, slots_of, suspects_from, weigh
+from after_check.tries.weigh import Weighed, conditions_of, slots_of, suspects_from, weigh
 
 LEAST_BITS = 0.05
 """A try that tells less than this is not worth a screwdriver."""
-MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LOOK_MINUTES = 1.5, 1.0, 10.0, 2.0
+MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LONG_SOAK_MINUTES, LOOK_MINUTES = 1.5, 1.0, 10.0, 40.0, 2.0
+_PATIENCE_MINUTES = 3.0
+"""What one more try costs beside its minutes, when tries are chosen: few that tell much are better than many that tell little."""
 _USUAL_START_MINUTES = 1.0
 _LEAST_WEIGHT = 3e-4
 _WORTH_A_SOAK = 0.03
@@ -38,6 +41,9 @@ def next_try(log: TryLog, card: Card | None = None) -> NextTry | None:
     if said.settled or not said.suspects:
         return None
     weighed = weigh(log, card)
+    missing = to_confirm(log, weighed, said.suspects)
+    if missing is not None:
+        return _confirming(log, weighed, missing, card)
     if needs_old_modules(log, weighed, said.suspects):
         return _old_modules_back(log, weighed, card)
     return _most_telling(log, weighed, card)
@@ -49,43 +55,67 @@ def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextT
     last = log.last.arrangement if log.last else Arrangement()
     chosen = Arrangement(tuple(zip(fill_order(log, card), old, strict=False)), last.profile)
     with_soak = any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries)
-    outcomes = _meanings(log, weighed, chosen, with_soak, slots_of(log), card)
-    minutes = cost_minutes(last, chosen, card) + (SOAK_MINUTES if with_soak else 0.0)
-    return NextTry(chosen, _why(log, chosen, last, outcomes, with_soak), round(minutes, 1), with_soak, moves(last, chosen), 0.0, outcomes)
+    soak_minutes = SOAK_MINUTES if with_soak else 0.0
+    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card)
+    minutes = cost_minutes(last, chosen, card) + soak_minutes
+    why = _why(log, chosen, last, outcomes, soak_minutes)
+    return NextTry(chosen, why, round(minutes, 1), with_soak, soak_minutes, moves(last, chosen), 0.0, outcomes)
+
+
+def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, card: Card | None) -> NextTry:
+    """Return the try that would clear the suspect, before it is named."""
+    last = log.last.arrangement if log.last else Arrangement()
+    soak_minutes = SOAK_MINUTES if any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries) else 0.0
+    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card)
+    minutes = cost_minutes(last, chosen, card) + soak_minutes
+    as_it_was = any(attempt.failed and attempt.arrangement == chosen for attempt in log.tries)
+    head = (
+        "To be sure: back to where it failed, seated again."
+        if as_it_was
+        else "To be sure before anything is replaced, without the suspect."
+    )
+    why = f"{head} {_why(log, chosen, last, outcomes, soak_minutes)}"
+    return NextTry(chosen, why, round(minutes, 1), soak_minutes > 0, soak_minutes, moves(last, chosen), 0.0, outcomes)
 
 
 def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry | None:
     """Return the arrangement with the most information for its cost, or None where none tells enough."""
     slots = slots_of(log)
-    profile = sum(suspect.weight for suspect in suspects_from(weighed) if suspect.kind is SuspectKind.PROFILE)
+    settings = (SuspectKind.PROFILE, SuspectKind.MARGINAL)
+    profile = sum(suspect.weight for suspect in suspects_from(weighed) if suspect.kind in settings)
     modules, board = _likely(weighed, SuspectKind.MODULE), _likely(weighed, SuspectKind.SLOT)
     offered = candidates(log, card, modules, board, profile_off=profile >= _WORTH_A_SETTING)
     if not offered:
         return None
-    found, weight, group = weighed.expected_of(offered, slots, _LEAST_WEIGHT)
-    weight = weight / weight.sum()
-    order = np.argsort(group, kind="stable")
-    starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
     last = log.last.arrangement if log.last else Arrangement()
     untouched = log.last is not None and log.last.worked
     costs = np.array([cost_minutes(last, arrangement, card, untouched) for arrangement in offered])
-    ways = (False, True) if _soak_may_show(weighed) else (False,)
-    bits = np.array([_information(_outcomes(found, with_soak), weight, order, starts) for with_soak in ways])
-    minutes = np.array([costs + (SOAK_MINUTES if with_soak else 0.0) for with_soak in ways])
+    ways = (0.0, SOAK_MINUTES, LONG_SOAK_MINUTES) if _soak_may_show(weighed) else (0.0,)
+    told: list[Array] = []
+    for way in ways:
+        found, weight, group = weighed.expected_of(offered, slots, _LEAST_WEIGHT, conditions_of(log, card, way or SOAK_MINUTES), last)
+        order = np.argsort(group, kind="stable")
+        starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
+        told.append(_information(_outcomes(found, way > 0), weight / weight.sum(), order, starts))
+    bits = np.array(told)
+    minutes = np.array([costs + way for way in ways])
+    patience = minutes + _PATIENCE_MINUTES
     # The cheapest way to learn next to nothing is no bargain: only tries that tell a fair part of the most are compared by cost.
-    worth = np.where(bits >= max(LEAST_BITS, _FAIR_PART * float(bits.max())), bits / minutes, 0.0)
-    way, at = np.unravel_index(int(np.argmax(worth)), worth.shape)
-    if not worth[way, at]:
+    worth = np.where(bits >= max(LEAST_BITS, _FAIR_PART * float(bits.max())), bits / patience, 0.0)
+    best, at = (int(place) for place in np.unravel_index(int(np.argmax(worth)), worth.shape))
+    if not worth[best, at]:
         return None
-    with_soak, chosen = ways[way], offered[at]
-    outcomes = _meanings(log, weighed, chosen, with_soak, slots, card)
+    soak_minutes, chosen = ways[best], offered[at]
+    with_soak = soak_minutes > 0
+    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots, card)
     return NextTry(
         arrangement=chosen,
-        why=_why(log, chosen, last, outcomes, with_soak),
-        cost_minutes=round(float(minutes[way, at]), 1),
+        why=_why(log, chosen, last, outcomes, soak_minutes),
+        cost_minutes=round(float(minutes[best, at]), 1),
         with_soak=with_soak,
+        soak_minutes=soak_minutes,
         moves=moves(last, chosen),
-        bits=round(float(bits[way, at]), 2),
+        bits=round(float(bits[best, at]), 2),
         outcomes=outcomes,
     )
 
@@ -151,10 +181,12 @@ def _information(chances: Array, weight: Array, order: np.ndarray, starts: np.nd
 
 
 def _meanings(
-    log: TryLog, weighed: Weighed, chosen: Arrangement, with_soak: bool, slots: Sequence[str], card: Card | None
+    log: TryLog, weighed: Weighed, chosen: Arrangement, soak_minutes: float, slots: Sequence[str], card: Card | None
 ) -> tuple[Outcome, ...]:
     """Return how the chosen try can end, how likely each is, and who would be the first suspect then."""
-    found, weight, _ = weighed.expected_of([chosen], slots)
+    with_soak = soak_minutes > 0
+    last = log.last.arrangement if log.last else Arrangement()
+    found, weight, _ = weighed.expected_of([chosen], slots, 0.0, conditions_of(log, card, soak_minutes or SOAK_MINUTES), last)
     filled = [slot for slot in slots if slot in chosen.module_in]
     ends: list[tuple[str, float, Try]] = []
     chances = (weight / weight.sum())[None, :, None] * _outcomes(found, with_soak)
@@ -177,13 +209,13 @@ def _meanings(
     likely = sorted((end for end in ends if end[1] >= _SHOWN_CHANCE), key=lambda end: -end[1])[:_SHOWN_OUTCOMES]
     said: list[Outcome] = []
     for what, chance, imagined in likely:
-        after = suspects_from(weigh(TryLog(log.modules, log.slots, (*log.tries, imagined)), card))
+        after = suspects_from(weigh(replace(log, tries=(*log.tries, imagined)), card))
         first = after[0] if after else None
         said.append(Outcome(what, round(chance, 3), first.words if first else "nothing", first.weight if first else 0.0))
     return tuple(said)
 
 
-def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence[Outcome], with_soak: bool) -> str:
+def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence[Outcome], soak_minutes: float) -> str:
     """Return the proposal in words, with what its outcomes would mean."""
     old = {module.letter for module in log.modules if module.old}
     letters = set(chosen.slot_of)
@@ -202,6 +234,10 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
         head = f"the modules crossed: {fitted}"
     else:
         head = fitted
-    soak = ", with a short soak" if with_soak else ""
+    soak = ""
+    if soak_minutes > SOAK_MINUTES:
+        soak = f", with a memory test of {soak_minutes:.0f} minutes: a fault that comes at one pass in three would show with 80 %"
+    elif soak_minutes:
+        soak = ", with a short soak"
     ends = "; ".join(f"if {outcome.what}: {outcome.then} ({sureness(outcome.weight)})" for outcome in outcomes[:3])
     return f"Try {head}{soak}." + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")

@@ -7,6 +7,7 @@ contact and a slot are blamed most often, old modules that worked for years seld
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
@@ -17,6 +18,7 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import size_text
 from after_check.domain.tries import Arrangement, SuspectKind, TryLog, TryModule
 
+_WORKED_BEFORE = 0.1
 _MOST_PAIRS = 66
 """All pairs of twelve modules."""
 
@@ -30,8 +32,10 @@ class Mode(StrEnum):
     HEAT = "heat"
 
 
-MODULE_PRIOR, OLD_MODULE_PRIOR, SLOT_PRIOR, SEAT_PRIOR = 1.0, 0.15, 0.4, 0.25
-MIX_PRIOR, LIKE_MIX_PRIOR, MACHINE_PRIOR, OUTSIDE_PRIOR = 0.1, 0.02, 0.3, 0.1
+MODULE_PRIOR, OLD_MODULE_PRIOR, SLOT_PRIOR, SEAT_PRIOR = 1.0, 0.06, 0.3, 0.25
+SOLDERED_PRIOR, MARGINAL_PRIOR, LATER_SEAT_PRIOR = 0.3, 0.15, 0.04
+CHANNEL_PRIOR, ORDER_PRIOR, ORDER_OF_SHEET_PRIOR, NOTHING_PRIOR = 0.06, 0.06, 0.3, 0.3
+MIX_PRIOR, LIKE_MIX_PRIOR, MACHINE_PRIOR, OUTSIDE_PRIOR = 0.06, 0.02, 0.3, 0.1
 TOTAL_PRIOR, TOTAL_BEYOND_CARD_PRIOR = 0.1, 1.0
 KIND_PRIOR, KIND_AGAINST_CARD_PRIOR, PROFILE_PRIOR = 0.1, 2.0, 0.4
 
@@ -45,6 +49,10 @@ MODES: dict[SuspectKind, dict[Mode, float]] = {
     SuspectKind.PROFILE: {Mode.START: 0.5, Mode.SOAK: 0.5},
     SuspectKind.MACHINE: {Mode.START: 0.6, Mode.SEEN: 0.2, Mode.SOAK: 0.2},
     SuspectKind.OUTSIDE: {Mode.HEAT: 1.0},
+    SuspectKind.MARGINAL: {Mode.START: 0.4, Mode.SOAK: 0.6},
+    SuspectKind.ORDER: {Mode.START: 0.8, Mode.SEEN: 0.2},
+    SuspectKind.CHANNEL: {Mode.START: 0.35, Mode.SEEN: 0.35, Mode.SOAK: 0.3},
+    SuspectKind.NOTHING: {Mode.START: 0.4, Mode.SEEN: 0.25, Mode.SOAK: 0.35},
 }
 """How often a fault of each kind shows in each way."""
 
@@ -63,31 +71,90 @@ def culprits_of(log: TryLog, card: Card | None = None) -> tuple[Culprit, ...]:
     """Return every suspect of a log, each once, in an order that does not depend on the order of the tries."""
     fitted = sorted({letter for attempt in log.tries for letter in attempt.arrangement.slot_of} | {module.letter for module in log.modules})
     modules = [log.by_letter.get(letter, TryModule(letter)) for letter in fitted]
-    return tuple(
-        itertools.chain(_modules(modules), _slots(log), _seats(log), _mixes(log), _totals(log, card), _kinds(modules, card), _others(log))
-    )
+    parts = (_modules(modules), _slots(log), _channels(log, card), _seats(log), _mixes(log), _totals(log, card))
+    return tuple(itertools.chain(*parts, _kinds(modules, card), _marginal(log, modules), _orders(log, card), _others(log)))
 
 
 def _modules(modules: list[TryModule]) -> Iterator[Culprit]:
     for module in modules:
-        yield Culprit(SuspectKind.MODULE, module.letter, OLD_MODULE_PRIOR if module.old else MODULE_PRIOR, _with_modules({module.letter}))
+        prior = OLD_MODULE_PRIOR if module.old else SOLDERED_PRIOR if module.soldered else MODULE_PRIOR
+        yield Culprit(SuspectKind.MODULE, module.letter, prior, _with_modules({module.letter}))
 
 
 def _slots(log: TryLog) -> Iterator[Culprit]:
     used = {slot for attempt in log.tries for slot, _ in attempt.arrangement.fitted}
-    for slot in sorted({*log.slots, *used}):
+    # Soldered memory has no slot that could be told from it.
+    for slot in sorted({*log.slots, *used} - log.soldered.keys()):
         yield Culprit(SuspectKind.SLOT, slot, SLOT_PRIOR, lambda arrangement, slot=slot: (slot,) if slot in arrangement.module_in else ())  # type: ignore[misc]
 
 
+def channels_of(log: TryLog, card: Card | None) -> dict[str, str]:
+    """Return the channel of each slot, from the data sheet or by the letter that slots of one channel share; none where neither tells."""
+    used = {slot for attempt in log.tries for slot, _ in attempt.arrangement.fitted}
+    slots = sorted({*log.slots, *used})
+    known = {slot: channel for slot in slots if card is not None and (channel := card.channel_of(slot))}
+    if not known:
+        known = {slot: slot[0] for slot in slots if re.fullmatch(r"[A-H]\d", slot)}
+    names = set(known.values())
+    return known if len(names) > 1 and len(known) > len(names) else {}
+
+
+def _channels(log: TryLog, card: Card | None) -> Iterator[Culprit]:
+    """A channel or its controller: all its slots at once. With one slot a channel nothing tells it from the slot."""
+    known = channels_of(log, card)
+    for name in sorted(set(known.values())):
+
+        def where(arrangement: Arrangement, name: str = name) -> tuple[str, ...]:
+            return tuple(slot for slot, _ in arrangement.fitted if known.get(slot) == name)
+
+        yield Culprit(SuspectKind.CHANNEL, name, CHANNEL_PRIOR, where)
+
+
+def _orders(log: TryLog, card: Card | None) -> Iterator[Culprit]:
+    """Boards that start only where a certain slot is filled: the first one of the data sheet, or of the board as far as it is known."""
+    sheet = log.order or (tuple(slot.name for slot in card.slots) if card is not None else ())
+    used = {slot for attempt in log.tries for slot, _ in attempt.arrangement.fitted}
+    slots = tuple(dict.fromkeys((*log.slots, *sorted(used))))
+    if len(slots) < 2:
+        return
+    for number, slot in enumerate(slots):
+        prior = ORDER_OF_SHEET_PRIOR if sheet and slot == sheet[0] else ORDER_PRIOR / (1 if number == 0 else len(slots))
+        if all(slot in attempt.arrangement.module_in for attempt in log.tries):
+            continue  # Never left empty: it was at work in no try.
+
+        def where(arrangement: Arrangement, slot: str = slot) -> tuple[str, ...]:
+            return () if slot in arrangement.module_in else _filled(arrangement)
+
+        yield Culprit(SuspectKind.ORDER, slot, prior, where)
+
+
+def _marginal(log: TryLog, modules: list[TryModule]) -> Iterator[Culprit]:
+    """Modules that fail with the profile only; suspects where a profile was on in any try."""
+    if not any(attempt.arrangement.profile_is_on for attempt in log.tries):
+        return
+    for module in modules:
+        if module.old or module.soldered:
+            continue
+
+        def where(arrangement: Arrangement, letter: str = module.letter) -> tuple[str, ...]:
+            return tuple(slot for slot, other in arrangement.fitted if other == letter) if arrangement.profile_is_on else ()
+
+        yield Culprit(SuspectKind.MARGINAL, module.letter, MARGINAL_PRIOR, where)
+
+
 def _seats(log: TryLog) -> Iterator[Culprit]:
-    """Contacts: a module in a slot that it was tried in. Whether it was seated again is not asked; it may be good the next time."""
-    pairs = {pair for attempt in log.tries for pair in attempt.arrangement.fitted}
+    """Contacts: a module in a slot that it was tried in."""
+    fixed = log.soldered.items()
+    is_followed = any(attempt.reseated is not None for attempt in log.tries)
+    pairs = {pair for attempt in log.tries for pair in attempt.arrangement.fitted if pair not in fixed}
     for slot, letter in sorted(pairs, key=lambda pair: (pair[1], pair[0])):
 
         def where(arrangement: Arrangement, slot: str = slot, letter: str = letter) -> tuple[str, ...]:
             return (slot,) if arrangement.module_in.get(slot) == letter else ()
 
-        yield Culprit(SuspectKind.CONTACT, f"{letter} in {slot}", SEAT_PRIOR, where)
+        # Whoever looks for a fault seats modules with care: a contact is poor from the first rather than from a later try.
+        later = is_followed and (slot, letter) not in log.tries[0].arrangement.fitted
+        yield Culprit(SuspectKind.CONTACT, f"{letter} in {slot}", LATER_SEAT_PRIOR if later else SEAT_PRIOR, where)
 
 
 def _mixes(log: TryLog) -> Iterator[Culprit]:
@@ -123,15 +190,19 @@ def _totals(log: TryLog, card: Card | None) -> Iterator[Culprit]:
     def amount(arrangement: Arrangement) -> int:
         return sum((log.by_letter[letter].size_bytes or 0) if sized and letter in log.by_letter else 1 for _, letter in arrangement.fitted)
 
+    before = amount(Arrangement(tuple((module.letter, module.letter) for module in log.modules if module.old or module.soldered)))
     amounts = sorted({amount(attempt.arrangement) for attempt in log.tries if attempt.arrangement.fitted})
     limit = card.total_bytes if card is not None else None
     beyond = [value for value in amounts if sized and limit is not None and value > limit]
     for value in amounts[1:] if len(amounts) > 1 and not beyond else (beyond or amounts):
         prior = TOTAL_BEYOND_CARD_PRIOR if value in beyond else TOTAL_PRIOR / max(1, len(amounts) - 1)
+        if value <= before:
+            prior *= _WORKED_BEFORE  # As much as the machine had all the time.
         name = f"{size_text(value)} or more" if sized else f"{value} modules or more"
 
         def where(arrangement: Arrangement, value: int = value) -> tuple[str, ...]:
-            return tuple(slot for slot, _ in arrangement.fitted) if amount(arrangement) >= value else ()
+            # The last slots filled are those that are too much.
+            return tuple(slot for slot, _ in arrangement.fitted)[-1:] if amount(arrangement) >= value else ()
 
         yield Culprit(SuspectKind.TOTAL, name, prior, where)
 
@@ -181,6 +252,7 @@ def _others(log: TryLog) -> Iterator[Culprit]:
             return _filled(arrangement) if arrangement.profile == profile else ()
 
         yield Culprit(SuspectKind.PROFILE, f"profile {profile}", PROFILE_PRIOR, where)
+    yield Culprit(SuspectKind.NOTHING, "came once", NOTHING_PRIOR, _filled)
     yield Culprit(SuspectKind.MACHINE, "machine", MACHINE_PRIOR, _filled)
     yield Culprit(SuspectKind.OUTSIDE, "heat, power or another part", OUTSIDE_PRIOR, _filled)
 

@@ -10,20 +10,42 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import Arrangement, Suspect, TryLog
-from after_check.tries.model import Array, Expected, Hypotheses, contacts, expected, hypotheses_of, joined, likelihood
-from after_check.tries.suspects import Culprit, culprits_of
+from after_check.domain.tries import Arrangement, Suspect, SuspectKind, TryLog
+from after_check.tries.model import (
+    CONTACT_SHOWS,
+    MENDED,
+    NOT_SEEN,
+    OUT_OF_ORDER,
+    OUT_OF_ORDER_OF_SHEET,
+    PASS_MINUTES,
+    USUAL_LONGEST_SECONDS,
+    Array,
+    Expected,
+    Hypotheses,
+    TryConditions,
+    contacts,
+    expected,
+    hypotheses_of,
+    joined,
+    likelihood,
+)
+from after_check.tries.suspects import Culprit, Mode, culprits_of
 from after_check.tries.words import outcome_words
 
 SETTLED = 0.94
 """A suspect this likely is clear enough."""
+SETTLED_AFTER = ((8, 0.9), (13, 0.85))
+"""After so many tries this much is: who has tried so often wants the likeliest answer, and is told how sure it is."""
 UNEXPLAINED = 0.04
 """A try that the best single fault makes this unlikely is not explained by it: then two faults at once are weighed too."""
 TWO_FAULTS_SHARE = 0.05
 """How much less likely than one fault a second one at the same time is."""
+CAME_AGAIN = 0.15
+"""What came once, and then once more, did not come once: how much less likely each further failure makes it."""
 _MOST_FOR_PAIRS = 260
 _MOST_FOR_PROPOSALS = 1500
 _LEAST_SHOWN = 0.005
+_USUALLY, _NOTHING_FITTED = TryConditions(), Arrangement()
 
 
 @dataclass(frozen=True)
@@ -54,10 +76,20 @@ class Weighed:
             blamed = self.hypotheses.culprit[np.where(known, indices, 0)]
             chosen = known & (blamed >= 0)
             np.add.at(found, blamed[chosen], self.weight[chosen])
+        # That nothing is wrong at all, and that something was once, are the same by now.
+        nothing = [number for number, culprit in enumerate(self.culprits) if culprit.kind is SuspectKind.NOTHING]
+        if nothing:
+            alone = (self.second < 0) & (self.hypotheses.culprit[np.maximum(self.first, 0)] < 0)
+            found[nothing[0]] += float(self.weight[alone].sum())
         return found
 
     def expected_of(
-        self, arrangements: Sequence[Arrangement], slots: Sequence[str], least: float = 0.0
+        self,
+        arrangements: Sequence[Arrangement],
+        slots: Sequence[str],
+        least: float = 0.0,
+        conditions: TryConditions = _USUALLY,
+        last: Arrangement = _NOTHING_FITTED,
     ) -> tuple[Expected, Array, NDArray[np.int64]]:
         """Return what the hypotheses above a least weight expect of arrangements, their weights, and a number for whom they blame."""
         chosen = np.argsort(-self.weight, kind="stable")[:_MOST_FOR_PROPOSALS]
@@ -66,26 +98,59 @@ class Weighed:
         first, second = self.first[chosen], np.where(paired, self.second[chosen], 0)  # Index 0: nothing is wrong.
         group = self.hypotheses.culprit[first] * (len(self.culprits) + 1) + np.where(paired, self.hypotheses.culprit[second], -1)
         used, place = np.unique(np.concatenate([first, second]), return_inverse=True)
-        found = expected(self.hypotheses.only(used), arrangements, slots)
+        found = expected(self.hypotheses.only(used), arrangements, slots, conditions)
+        _untouched(found, self.hypotheses.only(used), arrangements, last)
         ones, others = place[: len(chosen)], place[len(chosen) :]
         return joined(found, ones, others) if paired.any() else found.only(ones), self.weight[chosen], group
+
+
+def _untouched(found: Expected, hypotheses: Hypotheses, arrangements: Sequence[Arrangement], last: Arrangement) -> None:
+    """A poor contact is mended only where its module is taken in hand: seated again, or moved there."""
+    slots = {slot for one in arrangements for slot, _ in one.fitted}
+    if not slots:
+        return
+    for at, number in enumerate(hypotheses.culprit):
+        if number < 0 or hypotheses.culprits[number].kind is not SuspectKind.CONTACT:
+            continue
+        for row, arrangement in enumerate(arrangements):
+            there = hypotheses.culprits[number].where(arrangement)
+            stays = bool(there) and bool(hypotheses.culprits[number].where(last)) and arrangement.fitted != last.fitted
+            if stays:
+                share = hypotheses.strength[at] / (1 - MENDED)
+                mode = hypotheses.modes[at]
+                for part, own in ((found.no_start, Mode.START), (found.errors, Mode.SOAK)):
+                    if mode is own:
+                        part[row, at] = max(part[row, at], min(CONTACT_SHOWS, share))
+                if mode is Mode.SEEN:
+                    hidden = found.unseen[row, at]
+                    found.unseen[row, at] = np.where(hidden > NOT_SEEN * 1.5, np.maximum(hidden, min(CONTACT_SHOWS, share)), hidden)
 
 
 def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     """Weigh every hypothesis after all tries; the order of the tries does not matter."""
     hypotheses = hypotheses_of(culprits_of(log, card))
     slots = slots_of(log)
+    longest = float(card.longest_start_seconds or USUAL_LONGEST_SECONDS) if card is not None else USUAL_LONGEST_SECONDS
     # Row by row: a long log of a large board would else fill the memory with what each try expects.
-    rows = [expected(hypotheses, [attempt.arrangement], slots) for attempt in log.tries]
-    chances = np.array([likelihood(row, attempt, slots) for row, attempt in zip(rows, log.tries, strict=True)])
+    rows = [
+        expected(hypotheses, [attempt.arrangement], slots, conditions_of(log, card, attempt.soak_minutes or PASS_MINUTES))
+        for attempt in log.tries
+    ]
+    for place, row in enumerate(rows):
+        if any(before.put_right for before in log.tries[: place + 1]):
+            _put_right(row, hypotheses)
+    chances = np.array([likelihood(row, attempt, slots, longest) for row, attempt in zip(rows, log.tries, strict=True)])
     first = np.arange(len(hypotheses.prior))
     second = np.full(len(first), -1)
     factor, strength = contacts(hypotheses, log.tries)
+    factor[_of_kind(hypotheses, SuspectKind.NOTHING)] *= CAME_AGAIN ** max(0, sum(attempt.failed for attempt in log.tries) - 1)
     weight = hypotheses.prior * factor * chances.prod(axis=0)
     best = int(np.argmax(weight))
     if (chances[:, best] < UNEXPLAINED).any():
         ones, others = _pairs(hypotheses, chances)
-        both = np.array([likelihood(joined(row, ones, others), attempt, slots) for row, attempt in zip(rows, log.tries, strict=True)])
+        both = np.array(
+            [likelihood(joined(row, ones, others), attempt, slots, longest) for row, attempt in zip(rows, log.tries, strict=True)]
+        )
         share = TWO_FAULTS_SHARE / hypotheses.prior.sum()
         first, second = np.concatenate([first, ones]), np.concatenate([second, others])
         weight = np.concatenate(
@@ -93,6 +158,32 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
         )
         chances = np.concatenate([chances, both], axis=1)
     return Weighed(replace(hypotheses, strength=strength), first, second, weight / weight.sum(), chances)
+
+
+def _of_kind(hypotheses: Hypotheses, kind: SuspectKind) -> NDArray[np.bool_]:
+    return np.array([number >= 0 and hypotheses.culprits[number].kind is kind for number in hypotheses.culprit])
+
+
+def settled_at(log: TryLog) -> float:
+    """Return how likely a suspect has to be to be clear enough, after so many tries."""
+    return next((least for count, least in reversed(SETTLED_AFTER) if len(log.tries) >= count), SETTLED)
+
+
+def conditions_of(log: TryLog, card: Card | None, soak_minutes: float = PASS_MINUTES) -> TryConditions:
+    """Return under what a try on this board is made."""
+    sheet = log.order or (tuple(slot.name for slot in card.slots) if card is not None else ())
+    slots = slots_of(log)
+    if len(slots) < 2 or not (sheet or log.slots):
+        return TryConditions(soak_minutes)
+    first = next((slot for name in sheet[:1] for slot in slots if slot.casefold() == name.casefold()), "") or slots[0]
+    return TryConditions(soak_minutes, first, OUT_OF_ORDER_OF_SHEET if sheet else OUT_OF_ORDER)
+
+
+def _put_right(row: Expected, hypotheses: Hypotheses) -> None:
+    """A cause outside memory that was put right is at work no longer: what it expects is what nothing would."""
+    gone = _of_kind(hypotheses, SuspectKind.OUTSIDE)
+    for part in (row.no_start, row.unseen, row.errors, row.errors_at, row.off):
+        part[:, gone] = part[:, :1]  # The first hypothesis is that nothing is wrong.
 
 
 def suspects_from(weighed: Weighed) -> tuple[Suspect, ...]:

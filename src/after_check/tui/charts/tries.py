@@ -18,7 +18,7 @@ from after_check.tui.theme import Ink
 
 _COLUMN = 6
 _NAME = 9
-_ORIGIN = 13
+_ORIGIN, _LEAST_WORDS = 13, 16
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
 
@@ -166,6 +166,8 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     ]
     for number, suspect in enumerate([*blame.suspects, *cleared][:room]):
         lines.append(_suspect_line(suspect, earlier.get((suspect.kind, suspect.name)), number == 0, name_cells, scale))
+    for question in blame.asks:
+        lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(f"? {question} (ctrl+e in a try says so)", cells - 2)]
     for words in blame.contradictions:
         lines += [Text(f" {part}", Ink.PROMISED) for part in wrapped(f"! {words}", cells - 2)]
     return lines[:rows]
@@ -208,7 +210,7 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     proposal = snapshot.next
     lines[0].append(f"   about {proposal.cost_minutes:.0f} min", Ink.MUTED)
     if proposal.with_soak:
-        lines[0].append(", with a short soak", Ink.PROMISED)
+        lines[0].append(f", a soak of {proposal.soak_minutes:.0f} among them", Ink.PROMISED)
     lines[0].append("   enter", f"bold {Ink.PROMISED}")
     lines[0].append(" tries it", Ink.MUTED)
     last = snapshot.log.last.arrangement if snapshot.log.last else Arrangement()
@@ -250,7 +252,7 @@ def board_lines(
             origin = came_from.get(letter)
             moved = f"  ▸ from {origin}" if origin and origin != slot else "  ▸ put in" if origin is None and last.fitted else ""
             words = module_words(snapshot.log, letter)
-            if line.cell_len + _ORIGIN + cell_len(words) <= cells:
+            if line.cell_len + _ORIGIN + min(cell_len(words), _LEAST_WORDS) <= cells:
                 moved = moved.ljust(_ORIGIN)
             else:  # Where it is narrow, the size before all else.
                 known = snapshot.log.by_letter.get(letter)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -31,6 +32,9 @@ def with_corrections(modules: tuple[TryModule, ...], others: tuple[TryModule, ..
 
 def noted(tried: Try, note: str) -> Try:
     """Return the try with a note; what the machine shows, said in it, is noted as such: rate, total, channels."""
+    right = re.match(r"\s*(?:was )?put right:?\s+(.+)", note, re.IGNORECASE)
+    if right:  # A cause that was put right before this try: it is at work no longer.
+        return replace(tried, note=clean(note, 400), put_right=clean(right[1], 200))
     said = read_line(note)
     view_of = view(said.reading) if note.strip() and not said.problems else None
     return replace(
@@ -67,6 +71,12 @@ def _started(tried: Try, how: Started) -> Try:
     return replace(tried, started=how, cycles=(tried.cycles or 0) + 1 if how is Started.CYCLES else None)
 
 
+def _reseated(tried: Try) -> Try:
+    """All modules were taken out and put in again, or none was: what was not said first is said to be so."""
+    everything = tuple(letter for _, letter in tried.arrangement.fitted)
+    return replace(tried, reseated=() if tried.reseated else everything)
+
+
 _NETWORK = {None: True, True: False, False: None}
 OUTCOMES: dict[str, Callable[[Try], Try]] = {
     "1": lambda tried: _started(tried, Started.YES),
@@ -77,6 +87,7 @@ OUTCOMES: dict[str, Callable[[Try], Try]] = {
     "5": lambda tried: replace(tried, soak=SoakSaid.ERRORS, started=tried.started or Started.YES),
     "6": _profile,
     "O": lambda tried: replace(tried, off_under_load=None if tried.off_under_load else True),
+    "R": _reseated,
     "C": lambda tried: replace(tried, settings_reset=None if tried.settings_reset else True),
     "N": lambda tried: replace(tried, on_network=_NETWORK[tried.on_network]),
 }

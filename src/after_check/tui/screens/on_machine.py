@@ -15,7 +15,7 @@ from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WO
 from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
-from after_check.stick.session import Phase, SessionState
+from after_check.stick.session import SessionState, VisitPhase
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.numerals import large_words
@@ -28,8 +28,21 @@ if TYPE_CHECKING:
     from after_check.stick.session import Session
 
 _TICK_SECONDS = 0.5
-_STEPS = ((Phase.READ, "read the machine"), (Phase.TEST, "test its memory"), (Phase.START_AGAIN, "test the rest after another start"))
-_ORDER = (Phase.BEGIN, Phase.READ, Phase.ASK, Phase.TEST, Phase.START_AGAIN, Phase.MEASURE, Phase.DONE, Phase.FAILED)
+_STEPS = (
+    (VisitPhase.READ, "read the machine"),
+    (VisitPhase.TEST, "test its memory"),
+    (VisitPhase.START_AGAIN, "test the rest after another start"),
+)
+_ORDER = (
+    VisitPhase.BEGIN,
+    VisitPhase.READ,
+    VisitPhase.ASK,
+    VisitPhase.TEST,
+    VisitPhase.START_AGAIN,
+    VisitPhase.MEASURE,
+    VisitPhase.DONE,
+    VisitPhase.FAILED,
+)
 
 
 class OnMachinePane(Drawn):
@@ -70,14 +83,14 @@ class OnMachinePane(Drawn):
         at = _ORDER.index(state.phase)
         lines = []
         for phase, words in _STEPS:
-            done = at > _ORDER.index(phase) or (phase is Phase.TEST and state.second)
-            here = state.phase is phase or (phase is Phase.READ and state.phase in (Phase.BEGIN, Phase.ASK))
-            if phase is Phase.START_AGAIN:
+            done = at > _ORDER.index(phase) or (phase is VisitPhase.TEST and state.second)
+            here = state.phase is phase or (phase is VisitPhase.READ and state.phase in (VisitPhase.BEGIN, VisitPhase.ASK))
+            if phase is VisitPhase.START_AGAIN:
                 here, done = (
-                    state.phase is phase or (state.second and state.phase is Phase.TEST),
-                    state.phase is Phase.DONE and state.second,
+                    state.phase is phase or (state.second and state.phase is VisitPhase.TEST),
+                    state.phase is VisitPhase.DONE and state.second,
                 )
-            if phase is Phase.TEST:
+            if phase is VisitPhase.TEST:
                 here = here and not state.second
             mark, ink = ("✓", Ink.KEPT) if done else ("▶", Ink.PROMISED) if here else ("○", Ink.MUTED)
             lines.append(Text.assemble((f"  {mark} ", f"bold {ink}"), (words, f"bold {Ink.TEXT}" if here else Ink.MUTED)))
@@ -86,14 +99,14 @@ class OnMachinePane(Drawn):
     def _below(self, cells: int) -> list[Text]:
         state = self.state
         said: list[tuple[str, str]] = []
-        if state.phase is Phase.ASK:
+        if state.phase is VisitPhase.ASK:
             left = max(0, round(state.answer_until - time.monotonic()))
             said.append((f"Which job is this machine? Without an answer within {left} s it becomes a new one.", f"bold {Ink.TEXT}"))
             for number, choice in enumerate(state.choices, 1):
                 said.append((f"{number}  {choice.number or 'new'}  {choice.words if choice.number else ''}", Ink.TEXT))
-        elif state.phase is Phase.FAILED:
+        elif state.phase is VisitPhase.FAILED:
             said.append((state.words, f"bold {Ink.TEXT}"))
-        elif state.phase is Phase.DONE and state.verdict is not None:
+        elif state.phase is VisitPhase.DONE and state.verdict is not None:
             said += [(line, f"bold {Ink.TEXT}") for line in _why(state)]
         else:
             said.append((state.words, Ink.TEXT))
@@ -106,16 +119,16 @@ class OnMachinePane(Drawn):
 def _large_words(state: SessionState) -> tuple[str, str, str]:
     """Return the words to be read from across the room, their colour, and the shape that says the same."""
     soak = state.soak
-    if state.phase is Phase.DONE and state.verdict is not None:
+    if state.phase is VisitPhase.DONE and state.verdict is not None:
         outcome = state.verdict.outcome
         return OUTCOME_WORDS[outcome], outcome_colour(outcome), OUTCOME_MARKS[outcome]
-    if state.phase is Phase.FAILED:
+    if state.phase is VisitPhase.FAILED:
         return "STOPPED", Ink.SHORT, "✗"
     if soak is not None and soak.errors:
         return "ERRORS", Ink.SHORT, "✗"
-    if state.phase is Phase.TEST and soak is not None:
+    if state.phase is VisitPhase.TEST and soak is not None:
         return f"{int(soak.share * 100)}%", Ink.PROMISED, ""
-    words = {Phase.ASK: "WHICH JOB", Phase.START_AGAIN: "ONCE MORE", Phase.MEASURE: "SPEED"}
+    words = {VisitPhase.ASK: "WHICH JOB", VisitPhase.START_AGAIN: "ONCE MORE", VisitPhase.MEASURE: "SPEED"}
     return words.get(state.phase, "WAIT"), Ink.PROMISED, ""
 
 
@@ -187,11 +200,11 @@ class OnMachineScreen(ShopScreen[str]):
         before = self.query_one(OnMachinePane).state
         state = self._session.state
         self.query_one(OnMachinePane).state = state
-        if state.phase is Phase.ASK:
+        if state.phase is VisitPhase.ASK:
             self.query_one(OnMachinePane).refresh()
         if before.phase is not state.phase:
             self.refresh_bindings()
-        if state.phase in (Phase.DONE, Phase.FAILED) and not self._told:
+        if state.phase in (VisitPhase.DONE, VisitPhase.FAILED) and not self._told:
             self._told = True
             good = state.verdict is not None and state.verdict.outcome.may_go
             for number in range(2 if good else 5):
@@ -200,11 +213,11 @@ class OnMachineScreen(ShopScreen[str]):
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
         phase = self._session.state.phase
-        over = phase in (Phase.DONE, Phase.FAILED)
+        over = phase in (VisitPhase.DONE, VisitPhase.FAILED)
         if action == "choose":
-            return phase is Phase.ASK
+            return phase is VisitPhase.ASK
         if action == "stop":
-            return phase is Phase.TEST
+            return phase is VisitPhase.TEST
         return over if action in ("bench", "off", "again") else True
 
     def action_choose(self, number: int) -> None:

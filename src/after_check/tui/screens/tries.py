@@ -169,8 +169,11 @@ class TriesScreen(JobView[View | None]):
 
     def action_follow(self) -> None:
         """Write down the proposed try."""
-        if self._seen.next is not None:
-            self._enter(Try(self._seen.next.arrangement))
+        proposal, last = self._seen.next, self.tries_log.last
+        if proposal is not None:
+            again = last is not None and proposal.arrangement == last.arrangement and not last.worked
+            seated = tuple(letter for _, letter in proposal.arrangement.fitted) if again else ()
+            self._enter(Try(proposal.arrangement, reseated=seated, soak_minutes=proposal.soak_minutes or None))
 
     def action_new(self) -> None:
         """Write down a try from the latest arrangement; the first one from what was promised, and what of it is not seen."""

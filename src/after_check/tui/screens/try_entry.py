@@ -125,10 +125,12 @@ class OutcomePane(Drawn):
             ("2", "it does not start", tried.started is Started.NO),
             ("3", f"it starts after power cycles{cycles}", tried.started is Started.CYCLES),
             ("N", _NETWORK_WORDS[tried.on_network], bool(tried.on_network)),
+            ("R", "all modules were seated again", bool(tried.reseated)),
         ]
+        minutes = f" ({tried.soak_minutes:.0f} min)" if tried.soak_minutes else ""
         tested = [
             ("=", "all modules are seen", tried.seen is not None and not tried.unseen),
-            ("4", "a soak was clean", tried.soak is SoakSaid.CLEAN),
+            ("4", f"a soak was clean{minutes}", tried.soak is SoakSaid.CLEAN),
             ("5", "a soak found errors", tried.soak is SoakSaid.ERRORS),
             ("6", f"profile: {tried.arrangement.profile or 'not looked at'}", tried.arrangement.profile_is_on),
         ]
@@ -151,6 +153,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         "Digits say what happened, capitals are signs; enter keeps the try. The last line shows what it would say.",
         "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400. ctrl+e corrects the one in the chosen slot.",
         "A note (tab) that says what the machine shows fills the table: runs at 2400, total 16 GB, dual channel.",
+        "A note that begins with put right (put right: fan plugged in) says that a cause is gone from this try on.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "keep", "keep"),
