@@ -78,7 +78,6 @@ picture reading skarrow-night slash type:sonogram Return r \
 picture before-fitting skarrow-night slash "type:map tower" Return f
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c
-picture soak-failed skarrow-night slash "type:radio" Return s
 picture soak skarrow-night n "type:Gauge desk, Larkfield T1, Tide-gauge office" ctrl+s wait:2 s 1 y wait:18
 picture benchmark skarrow-night slash "type:spectrum" Return g
 picture demand skarrow-night n "type:Gauge desk, Larkfield T1, Tide-gauge office" Return "type:2x8gb ddr4 2400" Return "type:24G" ctrl+s wait:2 d l type:18G Return wait:2 y wait:62
