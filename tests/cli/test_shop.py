@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import sqlite3
 
+import pytest
+
 from after_check.local.paths import log_path
 from after_check.local.settings import shop_place
 from after_check.shop.shop import Shop
@@ -94,3 +96,19 @@ def test_an_output_never_replaces_what_is_no_plain_file(tmp_path):
         assert failed.returncode == 74, failed
         assert "this is a link and is not replaced" in failed.stderr
     assert (kept.read_text(), link.is_symlink()) == ("kept", True)
+
+
+@pytest.mark.parametrize("command", [("check",), ("backup", "B"), ("hand-out", "0501", "B"), ("move", "T")])
+def test_looking_at_a_shop_never_makes_one(tmp_path, command):
+    words = [str(tmp_path / word) if word in ("B", "T") else word for word in command]
+    yesterday = tmp_path / "B"
+    yesterday.write_bytes(b"yesterday's backup")
+    typo, empty = tmp_path / "shpo.db", tmp_path / "empty.db"
+    empty.touch()
+    for place, said in ((typo, "there is no shop at"), (empty, "is empty and no shop")):
+        done = run_here("shop", *words, "--shop", str(place))
+        assert done.returncode == 74
+        assert said in done.stderr
+    assert not typo.exists()
+    assert empty.stat().st_size == 0
+    assert yesterday.read_bytes() == b"yesterday's backup"

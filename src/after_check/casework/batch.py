@@ -1,10 +1,14 @@
-"""Many machines against one promise: who is ready, who differs from the rest, and why."""
+"""Many machines against one promise: who is ready, who differs from the rest, and why.
+
+What is worked out of all of them is worked out once: a batch may have thousands.
+"""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from after_check.domain.cards import Card
 from after_check.domain.case_files import CaseFile, Needs
@@ -33,7 +37,7 @@ class Terms:
     needs: Needs = field(default_factory=Needs)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class JudgedMachine:
     """One machine of a batch by name: its judgement, or why there is none."""
 
@@ -46,7 +50,7 @@ class JudgedMachine:
         """Its verdict; a machine that was not read can't be told."""
         return self.judgement.verdict if self.judgement is not None else Verdict.CANT_TELL
 
-    @property
+    @cached_property
     def telling(self) -> tuple[Finding, ...]:
         """The causes that are more than a note; what follows from them is left out."""
         return tuple(finding for finding in (self.judgement.roots if self.judgement else ()) if finding.severity is not Severity.NOTE)
@@ -58,7 +62,7 @@ class JudgedMachine:
             return self.problem
         return "; ".join(found.title for found in self.telling) or self.judgement.why
 
-    @property
+    @cached_property
     def signature(self) -> tuple[object, ...]:
         """What makes it like another: its verdict, its tracks and the codes of its findings."""
         if self.judgement is None:
@@ -67,7 +71,7 @@ class JudgedMachine:
         return (self.verdict, tracks, tuple(sorted(finding.code for finding in self.telling)))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Batch:
     """All machines, in their order."""
 
@@ -81,7 +85,7 @@ class Batch:
             return Verdict.NOT_READY
         return Verdict.READY if verdicts == {Verdict.READY} else Verdict.CANT_TELL
 
-    @property
+    @cached_property
     def usual(self) -> tuple[object, ...] | None:
         """How most machines are; None where no two are alike."""
         counts = Counter(machine.signature for machine in self.machines)
@@ -90,13 +94,13 @@ class Batch:
         signature, count = counts.most_common(1)[0]
         return signature if count > 1 or len(self.machines) == 1 else None
 
-    @property
+    @cached_property
     def different(self) -> tuple[JudgedMachine, ...]:
         """The machines that are not like most."""
         usual = self.usual
         return tuple(machine for machine in self.machines if machine.signature != usual) if usual is not None else self.machines
 
-    @property
+    @cached_property
     def codes(self) -> tuple[str, ...]:
         """The codes of all telling findings, the most frequent first."""
         counts = Counter(code for machine in self.machines for code in {found.code for found in machine.telling})

@@ -10,6 +10,7 @@ from after_check.domain.quantities import counted
 from after_check.local.settings import shop_place
 from after_check.local.whole_files import write_whole
 from after_check.shop.checking import check_shop
+from after_check.shop.errors import Damaged, NotFound
 from after_check.shop.exchange import Counted, backup, bring_in, job_file, move, restore
 from after_check.shop.outbox import Outbox
 from after_check.shop.shop import Shop
@@ -18,9 +19,20 @@ EXIT_SOUND, EXIT_PROBLEMS = 0, 1
 _TELL_EVERY = 50
 
 
+def there(shop: str | None) -> Shop:
+    """Open a shop that is there already: looking at one, or taking something out of it, never makes one. Raises NotFound, Damaged."""
+    place = shop_place(shop)
+    if isinstance(place, Path):
+        if not place.exists():
+            raise NotFound(f"there is no shop at {place}", "See whether the name is right; nothing was made or changed")
+        if place.is_file() and place.stat().st_size == 0:
+            raise Damaged(f"{place} is empty and no shop", "Bring a backup back with after-check shop restore; nothing was changed")
+    return Shop.open(place)
+
+
 def check_command(shop: str | None, save: Path | None) -> int:
     """Look through a shop; returns 1 when something is wrong. What can still be read is saved into a backup when asked."""
-    opened = Shop.open(shop_place(shop))
+    opened = there(shop)
     found = check_shop(opened, _progress("looked at"))
     if opened.outbox is not None:
         _tell_outbox(opened.outbox)
@@ -45,7 +57,7 @@ def _tell_outbox(outbox: Outbox) -> None:
 
 def backup_command(file: Path, shop: str | None) -> int:
     """Write a backup."""
-    done = backup(Shop.open(shop_place(shop)), file, _progress("saved"))
+    done = backup(there(shop), file, _progress("saved"))
     print(f"{counted(done.new, 'job')} saved as {file}")
     return _told(done)
 
@@ -59,7 +71,7 @@ def restore_command(file: Path, shop: str | None) -> int:
 
 def move_command(target: str, shop: str | None) -> int:
     """Copy a shop into another store and check it."""
-    done = move(Shop.open(shop_place(shop)), Shop.open(shop_place(target)), _progress("moved"))
+    done = move(there(shop), Shop.open(shop_place(target)), _progress("moved"))
     print(_words(done))
     if not done.problems:
         print('every job arrived as it left; the old store is as it was. Put shop = "…" into the settings to work with the new one')
@@ -68,7 +80,7 @@ def move_command(target: str, shop: str | None) -> int:
 
 def hand_out_command(number: str, file: Path, shop: str | None) -> int:
     """Write a job file."""
-    write_whole(file, job_file(Shop.open(shop_place(shop)), number))
+    write_whole(file, job_file(there(shop), number))
     print(file)
     return EXIT_SOUND
 
