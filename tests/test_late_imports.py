@@ -10,7 +10,7 @@ import ast
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src" / "after_check"
-LATE_BY_PURPOSE = {"cli/entry.py", "cli/app.py", "cli/shop_app.py", "tui/views.py", "tui/app.py", "shop/database.py"}
+LATE_BY_PURPOSE = {"cli/entry.py", "cli/app.py", "cli/shop_app.py", "cli/stick_app.py", "tui/views.py", "tui/app.py", "shop/database.py"}
 SLOW = (
     "numba",  # kernels that are compiled
     "after_check.soak.engine",
@@ -24,8 +24,11 @@ SLOW = (
     "after_check.sources.saved",  # pydantic
     "after_check.sources.photo",  # Pillow, numpy
     "after_check.shop.exchange",
+    "after_check.stick",  # the store's libraries
+    "after_check.remote",  # asyncssh
     "after_check.handback",  # reportlab, matplotlib
     "after_check.tui.app",  # Textual
+    "after_check.tui.on_machine",
     "keyring",
     "psycopg",
     "tomlkit",

@@ -83,14 +83,15 @@ def test_a_job_of_the_demo_is_not_looked_for_in_vain(tmp_path):
     assert "--demo" not in run_here("handback", "9999", "--pdf", str(tmp_path / "s.pdf")).stderr
 
 
-def test_an_output_never_replaces_what_is_no_plain_file(tmp_path):
+def test_an_output_never_replaces_what_is_no_plain_file(tmp_path, shop, shop_path):
+    keep(shop)
     kept, link = tmp_path / "kept", tmp_path / "link"
     kept.write_text("kept")
     link.symlink_to(kept)
     for arguments in (
         ("read", "A1=8G DDR4-2400", "--out", str(link)),
         ("handback", "0417", "--demo", "--pdf", str(link)),
-        ("shop", "backup", str(link)),
+        ("shop", "backup", str(link), "--shop", str(shop_path)),
     ):
         failed = run_here(*arguments)
         assert failed.returncode == 74, failed

@@ -309,10 +309,12 @@ def test_a_later_reading_overtakes_the_tries_and_errors_need_a_clean_soak(shop):
 
     shop.jobs.add(FACTS, ((Moment.FITTED, take_notation(AFTER)),))
     unseen = [tried({"A2": "a", "B2": "b"}, "yes", ("A2",)), tried({"A2": "b", "B2": "a"}, "yes", ("B2",))]
+    unseen.append(tried({"A2": "a"}, "yes", ("A2",)))  # And without it the machine works: then it is named.
     assert severity(unseen) == ["note"]
     errors = [
         tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), "errors", ("B2",)),
         tried({"A2": "b", "B2": "a"}, "yes", None, "errors", ("A2",)),
+        tried({"A2": "a"}, "yes", ("A2",), "clean"),
     ]
     assert severity(errors) == ["fix"]
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(f"{AFTER}; soak clean 60min 96%"))

@@ -27,7 +27,7 @@ class AccessWords:
 
 def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]) -> Result:
     """Do what needs access to a machine, asking a person about keys and passwords where there is one to ask."""
-    password = _ask_password(source) if words.ask_password else kept_password(source)
+    password = ask_password(source) if words.ask_password else kept_password(source)
     access = Access(
         password=password, key_file=str(words.key) if words.key else None, accepted_fingerprint=words.accept, jump=words.jump or ""
     )
@@ -43,7 +43,7 @@ def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]
             forget_password(source)
             if not interactive:
                 raise
-            access = replace(access, password=_ask_password(source))
+            access = replace(access, password=ask_password(source))
         else:
             if words.remember and access.password is not None:
                 keep_password(source, access.password)
@@ -56,7 +56,8 @@ def _is_accepted(needed: TrustNeeded) -> bool:
     return sys.stdin.readline().strip().lower() == "yes"
 
 
-def _ask_password(source: str) -> str:
+def ask_password(source: str) -> str:
+    """Ask for a password, or read it from standard input where nobody sits at the terminal."""
     if not sys.stdin.isatty():
         return sys.stdin.readline().rstrip("\n")
     return getpass.getpass(f"Password for {source}: ", stream=sys.stderr)

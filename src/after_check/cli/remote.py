@@ -9,21 +9,32 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
-from after_check.cli.access import AccessWords, with_access
+from after_check.benchmark.record import benchmark_from_json
+from after_check.benchmark.words import doing_words
+from after_check.cli.access import AccessWords, ask_password, with_access
 from after_check.cli.long_work import run_to_the_end
+from after_check.cli.soak import (
+    EXIT_CLEAN,
+    EXIT_ERRORS,
+    EXIT_NOT_COVERED,
+    SoakWords,
+    exit_code,
+    print_soak,
+    progress_line,
+    result_words,
+    size_asked,
+)
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord
 from after_check.remote.run import RemoteRun
 from after_check.remote.soak import RemoteSoak
 from after_check.remote.target import BringNeeded
+from after_check.soak.record import write_record
 from after_check.sources.errors import SourceError
 from after_check.sources.trust import Access
-
-if TYPE_CHECKING:
-    from after_check.cli.soak import SoakWords
 
 Result = TypeVar("Result")
 _MOST_AT_ONCE = 16
@@ -61,8 +72,6 @@ def soak_options(words: SoakWords) -> tuple[str, ...]:
 
 def soaks_on(addresses: tuple[str, ...], words: SoakWords, access: AccessWords, bring: bool) -> int:
     """Test the memory of machines at addresses, each by itself; returns 1 where one found errors, else 2 or 0."""
-    from after_check.cli.soak import EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED, exit_code, print_soak, result_words, size_asked
-
     wanted = size_asked(words.memory, "--memory")
     if len(addresses) == 1:
         record = _soak_on(addresses[0], words, access, bring)
@@ -90,9 +99,6 @@ def soaks_on(addresses: tuple[str, ...], words: SoakWords, access: AccessWords, 
 
 
 def _soak_on(address: str, words: SoakWords, access: AccessWords, bring: bool) -> SoakRecord:
-    from after_check.cli.soak import progress_line
-    from after_check.soak.record import write_record
-
     def keep(record: SoakRecord) -> None:
         if words.record is not None:
             write_record(record, words.record)
@@ -118,9 +124,7 @@ class _Many:
         """Run them all."""
         password = None
         if self._access.ask_password:
-            from after_check.cli.access import _ask_password
-
-            password = _ask_password("all of them")
+            password = ask_password("all of them")
         with ThreadPoolExecutor(min(_MOST_AT_ONCE, len(self._addresses)), "machines") as pool:
             list(pool.map(lambda address: self._one(address, password), self._addresses))
 
@@ -154,9 +158,6 @@ class _Many:
 
 def benchmark_on(address: str, short: bool, access: AccessWords, bring: bool, go_on: bool) -> BenchmarkRecord:
     """Measure at an address and return what was measured there. Raises SourceError."""
-    from after_check.benchmark.record import benchmark_from_json
-    from after_check.benchmark.words import doing_words
-
     last = BenchmarkRecord(_now())
     doing = "connecting"
 

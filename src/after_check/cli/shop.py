@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from after_check.domain.quantities import counted
+from after_check.local.paths import usual_shop_path
 from after_check.local.settings import shop_place
 from after_check.local.whole_files import write_whole
 from after_check.shop.checking import check_shop
@@ -32,6 +33,10 @@ def there(shop: str | None) -> Shop:
 
 def check_command(shop: str | None, save: Path | None) -> int:
     """Look through a shop; returns 1 when something is wrong. What can still be read is saved into a backup when asked."""
+    place = shop_place(shop)
+    if shop is None and place == usual_shop_path() and not usual_shop_path().exists():
+        print(f"there is no shop yet at {place}; after-check makes one")
+        return EXIT_SOUND
     opened = there(shop)
     found = check_shop(opened, _progress("looked at"))
     if opened.outbox is not None:

@@ -5,10 +5,17 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
+import asyncssh
+
+from after_check.cli.on_machine import run_on_machine
 from after_check.domain.quantities import MIB, counted, parse_size, size_text
 from after_check.local.settings import load_settings, shop_place
 from after_check.shop.shop import Shop
 from after_check.sources.errors import SourceError
+from after_check.stick.contents import StickFolder
+from after_check.stick.load import collect_stick, find_stick, load_stick
+from after_check.stick.make import NotMade, StickWishes, make_image
+from after_check.stick.write import NotWritten, checked, write_stick
 
 EXIT_DONE, EXIT_PROBLEMS = 0, 1
 _LEAST_DATA_BYTES, _MOST_DATA_BYTES = 64 * MIB, 64 << 30
@@ -17,8 +24,6 @@ _SERIAL = "console=tty0 console=ttyS0,115200 systemd.journald.forward_to_console
 
 def make_command(image: Path, data: str, key: Path | None, serial: bool) -> int:
     """Make an image; returns 0."""
-    from after_check.stick.make import NotMade, StickWishes, make_image
-
     data_bytes = parse_size(data)
     if not data_bytes or not _LEAST_DATA_BYTES <= data_bytes <= _MOST_DATA_BYTES:
         raise SourceError(f"{data!r} is no room for jobs", "--room", "for instance 512M; 64M to 64G")
@@ -32,8 +37,6 @@ def make_command(image: Path, data: str, key: Path | None, serial: bool) -> int:
 
 
 def _public_key(path: Path) -> str:
-    import asyncssh
-
     try:
         text = path.read_text(encoding="utf-8").strip()
         asyncssh.import_public_key(text)
@@ -49,8 +52,6 @@ def _told(words: str, share: float) -> None:
 
 def write_command(device: Path, image: Path) -> int:
     """Write an image to a stick after its name and size were typed back; returns 0."""
-    from after_check.stick.write import NotWritten, checked, write_stick
-
     try:
         found = checked(device, image)
         print(f"{found.words}\nEverything on it will be gone. To go on, type its name and size: {found.to_type}")
@@ -70,9 +71,6 @@ def write_command(device: Path, image: Path) -> int:
 
 def load_command(numbers: tuple[str, ...], all_open: bool, stick: Path | None, shop: str | None) -> int:
     """Put jobs onto a stick; returns 0."""
-    from after_check.stick.contents import StickFolder
-    from after_check.stick.load import find_stick, load_stick
-
     if not numbers and not all_open:
         raise SourceError("no job was named", "stick load", "name job numbers, or --open for all that are not handed back")
     folder = StickFolder(stick if stick is not None else find_stick())
@@ -85,9 +83,6 @@ def load_command(numbers: tuple[str, ...], all_open: bool, stick: Path | None, s
 
 def collect_command(stick: Path | None, any_shop: bool, shop: str | None) -> int:
     """Bring in what a stick found; returns 0, or 1 where something of it is damaged."""
-    from after_check.stick.contents import StickFolder
-    from after_check.stick.load import collect_stick, find_stick
-
     folder = StickFolder(stick if stick is not None else find_stick())
     found = collect_stick(Shop.open(shop_place(shop)), folder, any_shop)
     for number, became in found.jobs:
@@ -101,6 +96,4 @@ def collect_command(stick: Path | None, any_shop: bool, shop: str | None) -> int
 
 def run_command(stick: Path) -> int:
     """Run on the customer's machine: what the stick starts."""
-    from after_check.cli.on_machine import run_on_machine
-
     return run_on_machine(stick)

@@ -24,6 +24,7 @@ from after_check.bringing.wheels import NotBrought, TargetKind, unpack, wheels_f
 from after_check.domain.quantities import GIB, MIB, size_text
 from after_check.domain.text import clean
 from after_check.local.whole_files import write_whole
+from after_check.stick.contents import env_block
 from after_check.stick.image import fat_file, number_text, partitions, write_image
 from after_check.stick.layout import DATA_LABEL, FIRST_WINDOW, FOLDER, SHOP_ENV, SYSTEM_LABEL
 from after_check.stick.letters import SIZES, console_font, signs_of
@@ -282,8 +283,6 @@ def _newest(folder: Path, pattern: str) -> Path:
 
 def _image(path: Path, root: Path, work: Path, system: _System, wishes: StickWishes) -> Made:
     """Put the partitions together, whole or not at all."""
-    from after_check.stick.contents import env_block
-
     early = root / "tmp/early.cfg"
     early.write_text(_EARLY.format(number=number_text(system.number)), encoding="ascii")
     _run(

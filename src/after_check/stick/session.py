@@ -23,6 +23,7 @@ from after_check.domain.identity import Agreement, CameBy, MachineIdentity
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.ranges import Ranges, merged, size_of
 from after_check.domain.soak import SoakRecord, SoakState
+from after_check.local.log import logger
 from after_check.local.settings import Settings
 from after_check.shop.errors import ShopError
 from after_check.shop.exchange import bring_in, job_file
@@ -142,8 +143,6 @@ class Session:
             self._problem(str(problem))
             self._change(phase=VisitPhase.FAILED, words=str(problem))
         except Exception as problem:
-            from after_check.local.log import logger
-
             logger().exception("the visit ended", exc_info=problem)
             self._change(phase=VisitPhase.FAILED, words=f"a failure that nobody thought of ({type(problem).__name__})")
 
