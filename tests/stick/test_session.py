@@ -40,7 +40,7 @@ def visit(place, name="visit", machine=None, wait=0.0, answer=None):
     """One visit of the stick to the machine; returns the session after it."""
     files = Tree(place / "machine")
     shop = Shop.open(place / f"{name}.db")
-    made = machine or VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
+    made = machine or VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=16 * MIB)
     session = Session(StickFolder(place / "stick"), shop, Settings(), made, wait_seconds=wait)
     if answer is not None:
         session.answer(answer)
@@ -55,12 +55,12 @@ def test_a_machine_that_no_job_knows_gets_a_new_one(place, shop):
     assert state.job.facts.machine == read_folder(place / "machine").reading.machine.model.value
     record = state.job.soaks[-1].record
     assert (record.state, record.errors, record.machine.way) == (SoakState.FINISHED, 0, CameBy.STICK)
-    assert record.fully_swept_bytes == 32 * MIB
+    assert record.fully_swept_bytes == 16 * MIB
     # It comes home as a job with its reading, its evidence and its test.
     ((number, became),) = collect_stick(shop, StickFolder(place / "stick")).jobs
     assert became == "new"
     home = shop.jobs.job(number)
-    assert [kept.record.fully_swept_bytes for kept in home.soaks] == [32 * MIB]
+    assert [kept.record.fully_swept_bytes for kept in home.soaks] == [16 * MIB]
     assert {part.name for part in shop.jobs.evidence(home.readings[0].id)} >= {"sys/firmware/dmi/tables/DMI"}
 
 
@@ -94,7 +94,7 @@ def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, mon
                 raise Cut
 
     files = Tree(place / "machine")
-    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB)
+    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=16 * MIB)
     shop = Shop.open(place / "first.db")
     cut = Failing(StickFolder(place / "stick"), shop, Settings(), machine, wait_seconds=0)
     with pytest.raises(Cut):
@@ -117,7 +117,7 @@ def test_it_measures_where_that_was_chosen(place):
         asked.append(here.way)
         return BenchmarkRecord(BEGUN, state=BenchmarkState.FINISHED, machine=here)
 
-    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=32 * MIB, measure=measure)
+    machine = VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=16 * MIB, measure=measure)
     state = visit(place, machine=machine).state
     assert asked == [CameBy.STICK]
     assert [kept.record.state for kept in state.job.benchmarks] == [BenchmarkState.FINISHED]

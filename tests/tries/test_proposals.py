@@ -60,7 +60,7 @@ def test_kinds_that_exclude_each_other_are_not_fitted_together():
     assert not fits({"A1": "a", "B1": "a"}, log, None)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(st.integers(1, 8), st.integers(1, 8), st.integers(0, 3), st.randoms(use_true_random=False))
 def test_candidates_are_possible_different_and_bounded(modules, slots, old, chance):
     letters, places = "abcdefgh"[:modules], [f"S{number}" for number in range(slots)]

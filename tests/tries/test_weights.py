@@ -222,7 +222,7 @@ def logs(draw):
     return TryLog(tuple(TryModule(letter, old=letter == "c") for letter in _LETTERS), _SLOTS, tuple(tries))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 @given(logs())
 def test_any_log_gives_weights_and_a_possible_proposal(log):
     said = blame(log)
