@@ -12,7 +12,7 @@ from after_check.domain.jobs import JobFacts
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
-from after_check.stick.session import JobChoice, SessionState, VisitPhase
+from after_check.stick.visit import JobChoice, VisitPhase, VisitState
 from after_check.tui import stick_here
 from after_check.tui.charts.numerals import large, large_words
 from after_check.tui.on_machine import OnMachineApp
@@ -102,23 +102,23 @@ def visit_shown(state, tmp_path, keys=(), size=(106, 33)):
 @pytest.mark.parametrize("size", [(80, 25), (106, 33), (160, 50)])
 def test_a_test_under_way_shows_its_share_and_errors_at_once(tmp_path, size):
     under_way = replace(CLEAN, state=CLEAN.state.RUNNING, steps_done=2, step_share=0.0)
-    text, said = visit_shown(SessionState(VisitPhase.TEST, "testing the memory", soak=under_way), tmp_path, ("s",), size)
+    text, said = visit_shown(VisitState(VisitPhase.TEST, "testing the memory", soak=under_way), tmp_path, ("s",), size)
     assert "▶ test its memory" in text
     assert "█" in text
     assert said == ["stop"]
-    text, _ = visit_shown(SessionState(VisitPhase.TEST, "testing", soak=replace(FAILED, state=FAILED.state.RUNNING)), tmp_path, (), size)
+    text, _ = visit_shown(VisitState(VisitPhase.TEST, "testing", soak=replace(FAILED, state=FAILED.state.RUNNING)), tmp_path, (), size)
     assert "✗ ERRORS" in text
 
 
 def test_a_question_takes_a_digit(tmp_path):
     choices = (JobChoice("0417", "Sonogram desk"), JobChoice("", "a new job"))
-    text, said = visit_shown(SessionState(VisitPhase.ASK, "which job is this?", choices=choices, answer_until=1e12), tmp_path, ("2",))
+    text, said = visit_shown(VisitState(VisitPhase.ASK, "which job is this?", choices=choices, answer_until=1e12), tmp_path, ("2",))
     assert "1 0417 Sonogram desk" in text
     assert said == [""]
 
 
 def test_a_failure_is_told_in_words(tmp_path):
-    text, _ = visit_shown(SessionState(VisitPhase.FAILED, "the stick is full", problems=("make room",)), tmp_path)
+    text, _ = visit_shown(VisitState(VisitPhase.FAILED, "the stick is full", problems=("make room",)), tmp_path)
     assert "✗ STOPPED" in text
     assert "the stick is full" in text
     assert "o switch off" in text
@@ -131,7 +131,7 @@ def test_the_verdict_of_a_job(tmp_path, shop_path):
     shop = Shop.open(shop_path)
     fill(shop)
     snapshot = take_snapshot(shop.jobs.job("0425"))
-    text, _ = visit_shown(SessionState(VisitPhase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
+    text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
     assert "✗ NOT READY" in text
     assert "points at B2" in text
     assert OnMachinePane is not None

@@ -14,7 +14,7 @@ from after_check.shop.shop import Shop
 from after_check.sources.firmware_map import wants_measuring
 from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
-from after_check.stick.session import Session, VisitedMachine
+from after_check.stick.visit import MachineVisit, VisitedMachine
 
 _RESERVE_BYTES = 160 << 20
 """What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
@@ -38,11 +38,11 @@ def run_on_machine(stick: Path) -> int:
     place.unlink(missing_ok=True)
     files = Tree(Path("/"))
     machine = VisitedMachine(files, reserve_bytes=_RESERVE_BYTES, measure=_measured if wants_measuring(files) else None)
-    session = Session(folder, Shop.open(place), settings, machine)
+    visit = MachineVisit(folder, Shop.open(place), settings, machine)
     if not sys.stdout.isatty():
-        session.run()
-        print(session.state.words)
+        visit.run()
+        print(visit.state.words)
         return 0
-    app = OnMachineApp(session, place)
+    app = OnMachineApp(visit, place)
     app.run()
     return app.return_code or 0

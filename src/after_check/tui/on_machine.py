@@ -7,7 +7,7 @@ import subprocess
 import threading
 from pathlib import Path
 
-from after_check.stick.session import Session
+from after_check.stick.visit import MachineVisit
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.on_machine import OnMachineScreen
@@ -19,16 +19,16 @@ _COMMANDS = {"off": ("systemctl", "poweroff"), "again": ("systemctl", "reboot")}
 class OnMachineApp(AfterCheckApp):
     """After Check on the customer's machine."""
 
-    def __init__(self, session: Session, shop_path: Path) -> None:
+    def __init__(self, visit: MachineVisit, shop_path: Path) -> None:
         super().__init__(shop_path)
-        self._session = session
+        self._visit = visit
         if os.environ.get("TERM") == "linux":
             self.theme = CONSOLE_THEME
 
     def begin(self) -> None:
         """Begin the visit, and show it."""
-        threading.Thread(target=self._session.run, name="visit", daemon=True).start()
-        self.push_screen(OnMachineScreen(self._session), self._left)
+        threading.Thread(target=self._visit.run, name="visit", daemon=True).start()
+        self.push_screen(OnMachineScreen(self._visit), self._left)
 
     def _left(self, what: str | None) -> None:
         if what in _COMMANDS:

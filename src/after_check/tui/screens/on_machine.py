@@ -15,7 +15,7 @@ from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WO
 from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
-from after_check.stick.session import SessionState, VisitPhase
+from after_check.stick.visit import VisitPhase, VisitState
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.numerals import large_words
@@ -25,7 +25,7 @@ from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.keys_line import KeysLine
 
 if TYPE_CHECKING:
-    from after_check.stick.session import Session
+    from after_check.stick.visit import MachineVisit
 
 _TICK_SECONDS = 0.5
 _STEPS = (
@@ -48,7 +48,7 @@ _ORDER = (
 class OnMachinePane(Drawn):
     """The whole of it: the machine, the steps, the large words, what stands behind them."""
 
-    state: reactive[SessionState] = reactive(SessionState())
+    state: reactive[VisitState] = reactive(VisitState())
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw it."""
@@ -116,7 +116,7 @@ class OnMachinePane(Drawn):
         return [Text(f"  {part}", ink) for words, ink in said for part in wrapped(words, cells - 4)]
 
 
-def _large_words(state: SessionState) -> tuple[str, str, str]:
+def _large_words(state: VisitState) -> tuple[str, str, str]:
     """Return the words to be read from across the room, their colour, and the shape that says the same."""
     soak = state.soak
     if state.phase is VisitPhase.DONE and state.verdict is not None:
@@ -132,7 +132,7 @@ def _large_words(state: SessionState) -> tuple[str, str, str]:
     return words.get(state.phase, "WAIT"), Ink.PROMISED, ""
 
 
-def _why(state: SessionState) -> list[str]:
+def _why(state: VisitState) -> list[str]:
     """Return what stands behind the verdict: the first causes, what is not known, else that nothing stands against it."""
     assert state.verdict is not None
     judgement, job = state.verdict.judgement, state.verdict.job
@@ -180,9 +180,9 @@ class OnMachineScreen(ShopScreen[str]):
         Binding("r", "again", "start again", tooltip="start the machine again"),
     ]
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, visit: MachineVisit) -> None:
         super().__init__()
-        self._session = session
+        self._visit = visit
         self._told = False
 
     def compose(self) -> ComposeResult:
@@ -198,7 +198,7 @@ class OnMachineScreen(ShopScreen[str]):
     def look(self) -> None:
         """Show how it stands; tell the end by beeps."""
         before = self.query_one(OnMachinePane).state
-        state = self._session.state
+        state = self._visit.state
         self.query_one(OnMachinePane).state = state
         if state.phase is VisitPhase.ASK:
             self.query_one(OnMachinePane).refresh()
@@ -212,7 +212,7 @@ class OnMachineScreen(ShopScreen[str]):
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
-        phase = self._session.state.phase
+        phase = self._visit.state.phase
         over = phase in (VisitPhase.DONE, VisitPhase.FAILED)
         if action == "choose":
             return phase is VisitPhase.ASK
@@ -222,13 +222,13 @@ class OnMachineScreen(ShopScreen[str]):
 
     def action_choose(self, number: int) -> None:
         """Answer which job it is."""
-        choices = self._session.state.choices
+        choices = self._visit.state.choices
         if 1 <= number <= len(choices):
-            self._session.answer(choices[number - 1].number)
+            self._visit.answer(choices[number - 1].number)
 
     def action_stop(self) -> None:
         """Stop the test."""
-        self._session.stop()
+        self._visit.stop()
 
     def action_bench(self) -> None:
         """Go to the whole program."""

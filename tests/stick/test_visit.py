@@ -19,7 +19,7 @@ from after_check.sources.linux import read_folder
 from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.load import collect_stick, load_stick
-from after_check.stick.session import Session, VisitedMachine, VisitPhase, united
+from after_check.stick.visit import MachineVisit, VisitedMachine, VisitPhase, united
 from tests.conftest import SAMPLES
 
 MIB = 1 << 20
@@ -37,16 +37,16 @@ def place(tmp_path):
 
 
 def visit(place, name="visit", machine=None, wait=0.0, answer=None):
-    """One visit of the stick to the machine; returns the session after it."""
+    """One visit of the stick to the machine; returns the visit after it."""
     files = Tree(place / "machine")
     shop = Shop.open(place / f"{name}.db")
     made = machine or VisitedMachine(files, lambda: None, lambda: read_folder(place / "machine"), memory_bytes=16 * MIB)
-    session = Session(StickFolder(place / "stick"), shop, Settings(), made, wait_seconds=wait)
+    visit = MachineVisit(StickFolder(place / "stick"), shop, Settings(), made, wait_seconds=wait)
     if answer is not None:
-        session.answer(answer)
-    session.run()
+        visit.answer(answer)
+    visit.run()
     shop.close()
-    return session
+    return visit
 
 
 def test_a_machine_that_no_job_knows_gets_a_new_one(place, shop):
@@ -85,7 +85,7 @@ def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, mon
     class Cut(BaseException):
         pass
 
-    class Failing(Session):
+    class Failing(MachineVisit):
         steps = 0
 
         def _export(self, job):

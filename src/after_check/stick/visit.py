@@ -66,7 +66,7 @@ class JobChoice:
 
 
 @dataclass(frozen=True, slots=True)
-class SessionState:
+class VisitState:
     """How it stands: the phase, the job as far as it is known, the test, what is asked, and what went wrong."""
 
     phase: VisitPhase = VisitPhase.BEGIN
@@ -82,7 +82,7 @@ class SessionState:
 
 @dataclass(frozen=True, slots=True)
 class VisitedMachine:
-    """What the session needs of the machine that it runs on, so that it can be tried on another one.
+    """What the visit needs of the machine that it runs on, so that it can be tried on another one.
 
     `measure` is there where the start menu asked for a benchmark.
     """
@@ -95,7 +95,7 @@ class VisitedMachine:
     measure: Callable[[MachineIdentity], BenchmarkRecord] | None = None
 
 
-class Session:
+class MachineVisit:
     """One visit to a machine; `tell` is called whenever something changed."""
 
     def __init__(
@@ -104,12 +104,12 @@ class Session:
         shop: Shop,
         settings: Settings,
         machine: VisitedMachine,
-        tell: Callable[[SessionState], object] = lambda state: None,
+        tell: Callable[[VisitState], object] = lambda state: None,
         wait_seconds: float = WAIT_SECONDS,
     ) -> None:
         self._folder, self._shop, self._settings, self._machine, self._tell = folder, shop, settings, machine, tell
         self._wait_seconds = wait_seconds
-        self._state = SessionState()
+        self._state = VisitState()
         self._lock = threading.Lock()
         self._answered = threading.Event()
         self._answer: str | None = None
@@ -119,7 +119,7 @@ class Session:
         self._exported_steps = -1
 
     @property
-    def state(self) -> SessionState:
+    def state(self) -> VisitState:
         """How it stands, frozen."""
         with self._lock:
             return self._state
