@@ -48,9 +48,10 @@ _PACKAGES = (
 _MODULES_LEFT_OUT = (
     *("kernel/sound", "kernel/drivers/media", "kernel/drivers/net/wireless", "kernel/net/wireless", "kernel/net/bluetooth"),
     *("kernel/drivers/bluetooth", "kernel/drivers/infiniband", "kernel/drivers/iio", "kernel/drivers/staging", "kernel/drivers/isdn"),
-    *("kernel/drivers/gpu/drm/amd", "kernel/drivers/gpu/drm/nouveau", "kernel/drivers/gpu/drm/radeon", "kernel/drivers/gpu/drm/i915"),
 )
-"""What no memory test needs; drivers of pictures among it, as the firmware's own picture is enough."""
+"""What no memory test needs."""
+_PICTURES, _PICTURES_KEPT = "kernel/drivers/gpu/drm", ("tiny", "ttm")
+"""Drivers of single makers' pictures are left out too: the firmware's own picture is enough, and what is common stays."""
 _FILES_LEFT_OUT = ("boot", "var/cache/apt", "var/lib/apt/lists", "usr/lib/grub", "usr/lib/shim", "usr/share/fonts", "usr/share/doc")
 _GRUB_MODULES = "biosdisk part_msdos part_gpt fat normal configfile linux loadenv test echo search search_fs_uuid search_label all_video"
 _EARLY = "search --no-floppy --fs-uuid --set=root {number}\nset prefix=($root)/boot/grub\n"
@@ -196,6 +197,9 @@ def _put_in(root: Path, wheels: tuple[Path, ...], wishes: StickWishes) -> None:
     for modules in (root / "usr/lib/modules").glob("*"):
         for name in _MODULES_LEFT_OUT:
             shutil.rmtree(modules / name, ignore_errors=True)
+        for folder in (modules / _PICTURES).glob("*/"):
+            if folder.is_dir() and folder.name not in _PICTURES_KEPT:
+                shutil.rmtree(folder, ignore_errors=True)
         _run("depmod", modules.name, inside=root)
         _run("update-initramfs", "-u", "-k", modules.name, inside=root)
 

@@ -258,6 +258,7 @@ def board_lines(
                 known = snapshot.log.by_letter.get(letter)
                 line.append(f" {size_text(known.size_bytes)}" if known is not None and known.size_bytes else "", Ink.MUTED)
                 words = ""
+                moved = moved if line.cell_len + cell_len(moved) <= cells else " ▸" if moved else ""
             line.append(moved, f"bold {Ink.PROMISED}")
             line.append(words, Ink.MUTED)
         line.truncate(cells, overflow="ellipsis")
