@@ -159,6 +159,10 @@ def test_what_to_consider_later(line, promise, part):
         (SuspectKind.MIX, "a + b", "do not work together"),
         (SuspectKind.TOTAL, "64 GiB or more", "does not take that much"),
         (SuspectKind.PROFILE, "profile 1", "more than the machine holds"),
+        (SuspectKind.MARGINAL, "b", "one module (marked b) fails at the speed of its memory profile"),
+        (SuspectKind.ORDER, "A2", "the slot A2 has to be filled first"),
+        (SuspectKind.CHANNEL, "A", "the memory channel A does not work"),
+        (SuspectKind.NOTHING, "came once", "it came once, and not again"),
     ],
 )
 def test_what_was_tried_in_the_customers_words(kind, name, part):

@@ -12,7 +12,7 @@ from after_check.domain.codes import Severity
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import FirmwareChannel, Machine, Notice, NoticeKind, Reading
-from after_check.domain.tries import Blame, Suspect, SuspectKind
+from after_check.domain.tries import Blame, NamedClass, Suspect, SuspectKind
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.judgement.timings import clocks_at, module_times
@@ -196,6 +196,10 @@ def blame(kind, name, works_now=False, fitted_now=2, settled=True, fitted_gib=No
         (blame(SuspectKind.MODULE, "b", works_now=True, fitted_gib=16), ["cause.found", "start.none"], Severity.FIX),
         (blame(SuspectKind.MODULE, "b", works_now=True, fitted_gib=32), ["cause.found", "start.none"], Severity.NOTE),
         (blame(SuspectKind.MODULE, "b", settled=False), ["start.none"], Severity.FIX),
+        (blame(SuspectKind.MARGINAL, "b"), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.ORDER, "A2"), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.CHANNEL, "A"), ["cause.found", "start.none"], Severity.FIX),
+        (blame(SuspectKind.NOTHING, "came once", works_now=True), ["cause.found", "start.none"], Severity.NOTE),
     ],
 )
 def test_what_the_tries_say_is_a_finding(tried, codes, severity):
@@ -206,3 +210,25 @@ def test_what_the_tries_say_is_a_finding(tried, codes, severity):
     assert all(tried.says in named.reason for named in wanted)
     if "cause" in codes[0]:
         assert next(named for named in wanted if named.code.startswith("cause")).severity is severity
+
+
+@pytest.mark.parametrize("kind", SuspectKind)
+def test_every_suspect_has_an_act_and_words_for_the_customer(kind):
+    reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200").reading
+    found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=blame(kind, "B2"))).findings
+    named = next(finding for finding in found if finding.code.startswith("cause"))
+    assert named.next.endswith(".")
+    assert named.customer.endswith(".")
+    assert "{" not in named.next + named.customer
+
+
+def test_modules_that_one_act_mends_are_named_with_that_act():
+    suspects = (Suspect(SuspectKind.MODULE, "a", 0.6), Suspect(SuspectKind.MIX, "a + z", 0.36))
+    one = NamedClass(suspects, ("a",), "module a does not go into this machine: fit others in its place", 0.96)
+    tried = replace(blame(SuspectKind.MODULE, "a"), suspects=suspects, named=one)
+    reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200").reading
+    found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=tried)).findings
+    named = next(finding for finding in found if finding.code == "cause.found")
+    assert named.title == "The tries show: module a or a + z together"
+    assert named.next.startswith("Module a does not go into this machine")
+    assert named.sure == 0.96

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import struct
 from pathlib import Path
 
@@ -11,8 +12,10 @@ from hypothesis import strategies as st
 from PIL import ImageFont
 
 import after_check
+from after_check.cli.stick import write_command
 from after_check.domain.ranges import both, first_of, merged, size_of, without
 from after_check.host.physical import outside_window
+from after_check.sources.errors import SourceError
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
 from after_check.sources.linux import identity_here
 from after_check.sources.tree import KeptFiles
@@ -136,6 +139,24 @@ def test_what_is_written_is_read_back(bench, tmp_path):
     assert device.read_bytes()[: 5 * MIB + 512] == bench[1].read_bytes()
     with pytest.raises(NotWritten, match="is no device"):
         write_stick(stick, bench[1])
+
+
+@pytest.mark.parametrize("typed", ["", "yes\n", "sdc\n", "sdb 1 GB\n", "sdc 2 GB\n"])
+def test_nothing_is_written_before_name_and_size_are_typed_back(bench, monkeypatch, capsys, typed):
+    device = bench[0] / "sdc"
+    device.write_bytes(bytes(1 * MIB))
+    (bench[0] / "sys/block/sdc/size").write_text("20000\n")
+    monkeypatch.setattr("sys.stdin", io.StringIO(typed))
+    assert write_command(device, bench[1], bench[0]) == 1
+    out = capsys.readouterr().out
+    assert "type its name and size: sdc 1 GB" in out
+    assert "nothing was written" in out
+    assert device.read_bytes() == bytes(1 * MIB)
+    # The right words are taken however they are spaced; what is no device is refused even then.
+    monkeypatch.setattr("sys.stdin", io.StringIO(" SDC  1 gb \n"))
+    with pytest.raises(SourceError, match="is no device; nothing was written"):
+        write_command(device, bench[1], bench[0])
+    assert device.read_bytes() == bytes(1 * MIB)
 
 
 def machine(window=b"aftercheck.window mem=384M", own="00100000-17ffffff", gib=2):

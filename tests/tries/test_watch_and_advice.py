@@ -92,3 +92,25 @@ def test_steps_are_ticked_as_tries_do_them():
     done = {step.name for step in steps(TryLog(modules, slots, later), card) if step.done}
     assert {"alone", "control", "crossed"} <= done
     assert steps(TryLog(), card) == ()
+
+
+def test_soldered_memory_stays_in_every_step():
+    card = Card("Dunlin 14", slots=(CardSlot("S0", "A"), CardSlot("A1", "B"), CardSlot("B1", "B")))
+    modules = (TryModule("z", soldered=True), TryModule("a"), TryModule("b"), TryModule("p", old=True))
+    one = tried({"S0": "z", "A1": "a", "B1": "b"}, "no")
+    found = {step.name: step for step in steps(TryLog(modules, ("S0", "A1", "B1"), (one,)), card)}
+    assert list(found) == ["seat", "slots", "alone", "crossed", "control"]
+    assert all(step.arrangement.module_in["S0"] == "z" for step in found.values())
+    assert found["crossed"].arrangement.module_in == {"S0": "z", "A1": "b", "B1": "a"}
+    assert "S0" not in found["slots"].words
+    control = tried({"S0": "z", "A1": "p"}, "yes", ("S0", "A1"))
+    assert {step.name for step in steps(TryLog(modules, ("S0", "A1", "B1"), (one, control)), card) if step.done} == {"slots", "control"}
+
+
+def test_one_slot_beside_soldered_memory_leaves_little_to_try():
+    card = Card("Dunlin 14", slots=(CardSlot("S0", "A"), CardSlot("A1", "B")))
+    modules = (TryModule("z", soldered=True), TryModule("a"), TryModule("p", old=True))
+    log = TryLog(modules, ("S0", "A1"), (tried({"S0": "z", "A1": "a"}, "yes", ("S0",)),))
+    assert [step.name for step in steps(log, card)] == ["seat", "control"]
+    alone = TryLog((TryModule("z", soldered=True),), ("S0",), (tried({"S0": "z"}, "no"),))
+    assert steps(alone, card) == ()

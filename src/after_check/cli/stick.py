@@ -50,10 +50,10 @@ def _told(words: str, share: float) -> None:
     print(f"{share:4.0%}  {words:<48}", end=end, file=sys.stderr, flush=True)
 
 
-def write_command(device: Path, image: Path) -> int:
-    """Write an image to a stick after its name and size were typed back; returns 0."""
+def write_command(device: Path, image: Path, root: Path = Path("/")) -> int:
+    """Write an image to a stick after its name and size were typed back; returns 0. `root` is where /sys and /proc lie."""
     try:
-        found = checked(device, image)
+        found = checked(device, image, root)
         print(f"{found.words}\nEverything on it will be gone. To go on, type its name and size: {found.to_type}")
         try:
             typed = input("> ")

@@ -117,6 +117,8 @@ def tried_words(blame: Blame | None, conclusion: str = "") -> str:
         return f"{count} to find the cause: {conclusion.rstrip('.')}."
     if not blame.settled or blame.first is None:
         return f"{count}."
+    if blame.named is not None:
+        return f"{count} to find the cause: the machine does not work with what is marked {', '.join(blame.named.letters)}."
     return f"{count} to find the cause: {_CAUSES[blame.first.kind].format(blame.first.name)}."
 
 
@@ -130,6 +132,10 @@ _CAUSES = {
     SuspectKind.PROFILE: "the memory profile is more than the machine holds",
     SuspectKind.MACHINE: "the fault is in the machine, not in its memory",
     SuspectKind.OUTSIDE: "the fault is not in the memory",
+    SuspectKind.MARGINAL: "one module (marked {}) fails at the speed of its memory profile",
+    SuspectKind.ORDER: "the slot {} has to be filled first",
+    SuspectKind.CHANNEL: "the memory channel {} does not work",
+    SuspectKind.NOTHING: "it came once, and not again",
 }
 
 

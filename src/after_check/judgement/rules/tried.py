@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source
 from after_check.domain.findings import Evidence, Finding
-from after_check.domain.tries import Blame, Suspect, SuspectKind
+from after_check.domain.tries import Blame, SuspectKind
 from after_check.judgement.case import Case
 
 
@@ -20,16 +20,17 @@ def found(case: Case) -> Iterator[Finding]:
     first = tried.first
     outside = first.kind is SuspectKind.OUTSIDE
     put_right = tried.works_now and _is_as_promised(tried, case)
-    customer = _STEPS[first.kind][1]
+    customer = _NAMED_CUSTOMER.format(_and(tried.named.letters)) if tried.named is not None else _STEPS[first.kind][1].format(first.name)
+    words = " or ".join(suspect.words for suspect in tried.named.suspects[:3]) if tried.named is not None else first.words
     yield Finding(
         code=Code.CAUSE_OUTSIDE if outside else Code.CAUSE_FOUND,
         severity=Severity.NOTE if put_right else Severity.FIX,
-        title=f"The tries show: {first.words}" if not outside else "The tries show: it is not the memory",
+        title=f"The tries show: {words}" if not outside else "The tries show: it is not the memory",
         reason=f"{tried.says} {tried.tries} arrangement{'s were' if tried.tries > 1 else ' was'} tried."
         + (" What is fitted now works." if put_right else ""),
-        next=what_to_do(first),
-        sure=min(0.99, first.weight),
-        customer=_tense(customer.format(first.name), put_right),
+        next=what_to_do(tried),
+        sure=min(0.99, tried.named.weight if tried.named is not None else first.weight),
+        customer=_tense(customer, put_right),
         evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
         slots=tried.slots,
     )
@@ -57,14 +58,18 @@ def told_by_tries(case: Case, finding: Finding) -> Finding:
 
 
 def _next(case: Case, tried: Blame) -> str:
-    if tried.settled and tried.first is not None:
-        return what_to_do(tried.first)
-    return case.next_try.why if case.next_try is not None else ""
+    return what_to_do(tried) if tried.settled else case.next_try.why if case.next_try is not None else ""
 
 
-def what_to_do(suspect: Suspect) -> str:
-    """Return what follows when a suspect is clear."""
-    return _STEPS[suspect.kind][0].format(suspect.name)
+def what_to_do(tried: Blame) -> str:
+    """Return what follows from tries that are clear; nothing where they name nobody."""
+    if tried.named is not None:
+        return f"{tried.named.act[:1].upper()}{tried.named.act[1:]}. Keep serial numbers and errors for the warranty. Then test again."
+    return _STEPS[tried.first.kind][0].format(tried.first.name) if tried.first is not None else ""
+
+
+def _and(letters: Sequence[str]) -> str:
+    return " and ".join(letters) if len(letters) < 3 else f"{', '.join(letters[:-1])} and {letters[-1]}"
 
 
 def _tense(sentence: str, put_right: bool) -> str:
@@ -108,5 +113,24 @@ _STEPS: dict[SuspectKind, tuple[str, str]] = {
         "Look at fans, cooler, power supply and processor; the memory is not to blame for this.",
         "The machine switches off or fails for a reason that is not its memory.",
     ),
+    SuspectKind.MARGINAL: (
+        "Have module {} replaced: it does not hold the profile that it is sold with. Until then leave the profile off, or use a lower one.",
+        "One memory module (marked {}) fails at the speed of its memory profile; at the standard speed it works.",
+    ),
+    SuspectKind.ORDER: (
+        "Fill slot {} first: this machine does not work with it empty.",
+        "The machine works only where a certain slot ({}) is filled first.",
+    ),
+    SuspectKind.CHANNEL: (
+        "Look into all slots of channel {} and, where the processor is in a socket, under it for dirt and bent contacts. "
+        "If it stays as it is: use the other channels only, or have the board repaired.",
+        "One memory channel of the machine ({}) was found not to work.",
+    ),
+    SuspectKind.NOTHING: (
+        "Nothing has to be replaced. Start twice more and test once more before the machine goes back.",
+        "A fault came once while the memory was fitted, and did not come again.",
+    ),
 }
 """What to do, and what the customer reads, for each kind of suspect."""
+
+_NAMED_CUSTOMER = "The machine does not work with one part of the memory that was tried (marked {})."

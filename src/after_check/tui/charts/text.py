@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from rich.cells import cell_len, set_cell_size
 from rich.text import Text
 
@@ -33,6 +35,15 @@ def wrapped(text: str, cells: int) -> list[str]:
         else:
             line = candidate
     return [*lines, line] if line else lines
+
+
+def told_apart(names: Sequence[str], cells: int) -> list[str]:
+    """Return names in exactly `cells` cells each; where they are cut, at the end at which they can still be told apart."""
+    ends = [fitted(name, cells) for name in names]
+    if len(set(ends)) == len(set(names)):
+        return ends
+    starts = [fitted(name if cell_len(name) <= cells else "…" + name[-(cells - 1) :], cells) for name in names]
+    return starts if len(set(starts)) > len(set(ends)) else ends
 
 
 def joined(lines: list[Text]) -> Text:

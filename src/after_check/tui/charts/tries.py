@@ -13,11 +13,11 @@ from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import says_with
 from after_check.tries.watch import clock
-from after_check.tui.charts.text import fitted, right_aligned, wrapped
+from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
 
 _COLUMN = 6
-_NAME = 9
+_NAME, _WIDEST_NAME = 9, 18
 _ORIGIN, _LEAST_WORDS = 13, 16
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
@@ -60,7 +60,10 @@ def head_line(snapshot: TriesSnapshot, cells: int) -> Text:
     elif blame.suspects:
         chip.append("  ? NOT CLEAR YET  ", f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}")
     chip.append(f" {count} ", Ink.MUTED)
-    left.append(fitted(says_with(blame, snapshot.next is not None), max(10, cells - chip.cell_len - 3)).rstrip(), f"bold {Ink.TEXT}")
+    said = says_with(blame, snapshot.next is not None)
+    # With several suspects the act is told below, as what to do.
+    said = f"{said.split('. ')[0]}." if blame.named is not None else said
+    left.append(fitted(said, max(10, cells - chip.cell_len - 3)).rstrip(), f"bold {Ink.TEXT}")
     return right_aligned(left, chip, cells)
 
 
@@ -72,18 +75,19 @@ def matrix_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         hint = "n writes the first one down: which module sits in which slot, and what happens."
         return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(hint, cells - 2))]
     lines[0].append("  ▸ moved here  ◌ not seen  ✗ errors", Ink.MUTED)
-    room = max(1, (cells - _NAME - 1) // _COLUMN)
+    name_cells = _name_cells(snapshot, cells)
+    room = max(1, (cells - name_cells - 1) // _COLUMN)
     last = len(tries) if snapshot.chosen is None else min(len(tries), max(room, snapshot.chosen + 1))
     first = max(0, last - room)
     shown = range(first, last)
-    head = Text(f" {'…' if first else ' '}".ljust(_NAME), Ink.MUTED, no_wrap=True)
+    head = Text(f" {'…' if first else ' '}".ljust(name_cells), Ink.MUTED, no_wrap=True)
     for at in shown:
         mark = "●" if at == snapshot.chosen else "○" if at == snapshot.against else " "
         head.append(f"{mark}{at + 1}".center(_COLUMN), f"bold {Ink.PROMISED if mark != ' ' else Ink.TEXT}")
     lines.append(head)
     slots = _shown_slots(snapshot, max(2, rows - 7))
-    for slot in slots:
-        line = Text(f" {fitted(slot, _NAME - 1)}", Ink.TEXT, no_wrap=True)
+    for slot, name in zip(slots, told_apart(slots, name_cells - 1), strict=True):
+        line = Text(f" {name}", Ink.TEXT, no_wrap=True)
         for at in shown:
             before = tries[at - 1].arrangement if at else Arrangement()
             line.append_text(_cell(tries[at], before, slot))
@@ -91,8 +95,15 @@ def matrix_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     hidden = len(snapshot.slots) - len(slots)
     if hidden:
         lines.append(Text(f" and {hidden} slots that were always empty", Ink.MUTED))
-    lines += _outcome_rows(tries, shown, snapshot.staying)
+    lines += _outcome_rows(tries, shown, snapshot.staying, name_cells)
     return lines[:rows]
+
+
+def _name_cells(snapshot: TriesSnapshot, cells: int) -> int:
+    """Return the cells that names of slots get: all that they need, where the latest tries still have room beside them."""
+    longest = max((cell_len(slot) for slot in snapshot.slots), default=0) + 2
+    tries = min(len(snapshot.log.tries), 6) * _COLUMN
+    return max(_NAME, min(longest, _WIDEST_NAME, cells - 1 - tries))
 
 
 def _shown_slots(snapshot: TriesSnapshot, most: int) -> tuple[str, ...]:
@@ -119,7 +130,7 @@ def _cell(tried: Try, before: Arrangement, slot: str) -> Text:
     return text
 
 
-def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None) -> list[Text]:
+def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None, name_cells: int) -> list[Text]:
     """Return the rows below the matrix; one of which nothing is known in any try is left out."""
     kinds = (
         ("start", [_STARTED.get(attempt.started, "") if attempt.started else "" for attempt in tries]),
@@ -138,7 +149,7 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None) -> 
     for name, marks in kinds:
         if not any(marks):
             continue
-        line = Text(f" {name:<{_NAME - 1}}", Ink.MUTED, no_wrap=True)
+        line = Text(f" {name:<{name_cells - 1}}", Ink.MUTED, no_wrap=True)
         for at in shown:
             mark = marks[at] or ("" if name == "stays" else "–")
             style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark in ("✓", "◆") else Ink.TEXT if marks[at] else Ink.LINE
@@ -198,7 +209,7 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     if blame is None or snapshot.next is None:
         if blame is not None and blame.settled and blame.first is not None:
             lines[0] = Text("WHAT TO DO", f"bold {Ink.MUTED}")
-            said = what_to_do(blame.first)
+            said = what_to_do(blame)
             return [*lines, Text(""), *(Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(said, cells - 2))]
         if blame is not None and blame.settled:
             said = "Nothing: the tries are clear."
@@ -236,12 +247,14 @@ def board_lines(
         slots = [slot for slot in slots if slot in arrangement.module_in or slot in last.module_in][:rows]
     first = max(0, min((cursor or 0) - rows // 2, len(slots) - rows)) if cursor is not None else 0
     lines: list[Text] = []
+    name_cells = max(_NAME, min(max((cell_len(slot) for slot in slots), default=0) + 2, _WIDEST_NAME, cells // 3))
+    names = told_apart(slots, name_cells - 1)
     for number, slot in enumerate(slots[first : first + rows], first):
         letter = arrangement.module_in.get(slot)
         chosen = cursor == number
         line = Text(no_wrap=True)
         line.append("▶" if chosen else " ", Ink.PROMISED)
-        line.append(fitted(slot, _NAME - 1), f"bold {Ink.TEXT}" if chosen else Ink.TEXT)
+        line.append(names[number], f"bold {Ink.TEXT}" if chosen else Ink.TEXT)
         if letter is None:
             line.append(" ─────  ", Ink.LINE)
             gone = last.module_in.get(slot)
@@ -347,6 +360,8 @@ def facts_of(tried: Try) -> list[tuple[str, str]]:
         ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),
         ("network", {True: "seen on it", False: "not seen on it"}.get(tried.on_network, "") if tried.on_network is not None else ""),
         ("settings", "cleared" if tried.settings_reset else ""),
+        ("seated", f"{', '.join(tried.reseated)} again" if tried.reseated else ""),
+        ("put right", tried.put_right or ""),
         ("signs", ", ".join(tried.signs)),
         ("note", tried.note),
     ]
