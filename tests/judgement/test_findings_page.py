@@ -21,6 +21,7 @@ NOT_TYPED = {
     "demand.proven",
     "demand.short",
     "cause.found",
+    "cause.open",
     "soak.not_enough",
 }
 """Codes whose facts have no notation; they are reached by tests of their own."""

@@ -94,6 +94,8 @@ def test_a_machine_without_a_name_has_no_card(shop):
         ("0425", Verdict.NOT_READY, "soak.errors"),
         ("0426", Verdict.READY, "source.unit"),
         ("0427", Verdict.NOT_READY, "cause.outside"),
+        ("0428", Verdict.NOT_READY, "cause.found"),
+        ("0429", Verdict.NOT_READY, "cause.found"),
     ],
 )
 def test_the_demo_jobs_are_judged_as_the_scenario_says(shop, number, verdict, code):

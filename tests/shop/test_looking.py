@@ -48,9 +48,9 @@ def test_what_older_rules_judged_is_judged_again_a_few_at_a_time(shop, monkeypat
         return original()
 
     monkeypatch.setattr(shop.database, "writing", counted)
-    assert shop.jobs.judge_outdated() == 11
-    assert len(transactions) == 6  # Eleven jobs, two at a time.
-    assert len(shop.jobs.lines()) == 11
+    assert shop.jobs.judge_outdated() == 13
+    assert len(transactions) == 7  # Thirteen jobs, two at a time.
+    assert len(shop.jobs.lines()) == 13
     assert shop.jobs.judge_outdated() == 0
 
 

@@ -45,7 +45,7 @@ def test_lines_come_back_as_they_were(demo_shop):
 def test_rows_have_air_where_there_is_batch(demo_shop):
     snapshot = snapshot_of(grouped(demo_shop.jobs.entries()), "")
     jobs = len(snapshot.jobs)
-    assert jobs == 11
+    assert jobs == 13
     assert len(rows_of(snapshot, 100)) == jobs * 3 + 2 * 2
     assert len(rows_of(snapshot, 20)) == jobs * 2 + 2 + 1
     assert [row.job for row in rows_of(snapshot, 20) if row.job is not None][:4] == [0, 0, 1, 1]
@@ -68,7 +68,7 @@ def test_search_looks_at_everything(demo_shop, search, numbers):
 
 def test_counts_are_of_all_jobs_whatever_is_searched(demo_shop):
     snapshot = snapshot_of(grouped(demo_shop.jobs.entries()), "sonogram")
-    assert (snapshot.waiting[WaitsFor.YOU], snapshot.waiting[WaitsFor.CUSTOMER]) == (7, 4)
+    assert (snapshot.waiting[WaitsFor.YOU], snapshot.waiting[WaitsFor.CUSTOMER]) == (9, 4)
 
 
 @pytest.mark.parametrize("cells", [80, 104, 128, 200])

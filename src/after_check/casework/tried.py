@@ -46,7 +46,7 @@ def new_log(job: Job) -> TryLog:
 
 
 def first_try(job: Job) -> Try:
-    """Return a first try: the modules as promised in the slots where they are to go, and what was not seen of them already."""
+    """Return a first try: the modules as promised in the slots where they are to go, and what the reading now says of them."""
     log = log_of(job)
     promise = parse_promise(job.facts.promise)[0] if job.facts.promise else Promise()
     plan = planned(job.arrival.reading if job.arrival is not None else None, promise, job.card)
@@ -63,7 +63,9 @@ def first_try(job: Job) -> Try:
     reported = {slot.name for slot in now.slots if slot.module is not None} if now is not None else set()
     is_known = now is not None and {slot for slot, _ in fitted} <= {slot.name for slot in now.slots}
     seen = tuple(slot for slot, _ in fitted if slot in reported) if is_known and len(reported) < len(fitted) else None
-    return Try(Arrangement(tuple(fitted)), seen=seen, started=Started.YES if seen is not None else None)
+    profile = value_of(now.profile) if now is not None else None
+    said = profile.value if profile is not None and profile.number is not None else ""
+    return Try(Arrangement(tuple(fitted), said), seen=seen, started=Started.YES if seen is not None else None)
 
 
 def staying(job: Job) -> int | None:
@@ -118,7 +120,7 @@ def _overtaken(job: Job, said: Blame) -> Blame:
     seen = view(job.now.reading) if job.now is not None else None
     if seen is None:
         return said
-    return replace(said, works_now=True, fitted_now=len(seen.reading.modules), fitted_bytes=seen.capacity.now_bytes)
+    return replace(said, works_now=True, clean_now=True, fitted_now=len(seen.reading.modules), fitted_bytes=seen.capacity.now_bytes)
 
 
 def _physical(job: Job) -> Iterator[tuple[bool, Module]]:

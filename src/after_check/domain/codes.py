@@ -23,6 +23,7 @@ class Code(StrEnum):
     CAPACITY_SHORT = "capacity.short"
     CAPACITY_SYSTEM_LIMIT = "capacity.system_limit"
     CAUSE_FOUND = "cause.found"
+    CAUSE_OPEN = "cause.open"
     CAUSE_OUTSIDE = "cause.outside"
     CHANNELS_FEWER = "channels.fewer"
     CHANNELS_NODE_EMPTY = "channels.node_empty"
@@ -180,6 +181,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     Code.TIMINGS_MIXED: (Severity.TELL, Severity.NOTE),
     Code.CHANNELS_PARTIAL: (Severity.FIX, Severity.TELL),
     Code.CAUSE_FOUND: (Severity.FIX, Severity.NOTE),
+    Code.CAUSE_OPEN: (Severity.FIX, Severity.NOTE),
     Code.CAUSE_OUTSIDE: (Severity.FIX, Severity.TELL, Severity.NOTE),
     Code.CHANNELS_WRONG_SLOTS: (Severity.FIX, Severity.TELL),
     Code.CHANNELS_SINGLE: (Severity.FIX, Severity.TELL, Severity.NOTE),

@@ -256,7 +256,8 @@ class Blame:
 
     `says` puts it in a sentence; `contradictions` are tries that the first suspect does not explain.
     `slots` are where the first suspect sits in the latest arrangement; `works_now` whether that one works
-    with its `fitted_now` modules of `fitted_bytes` in total (None: not known). `named` is a class of suspects that
+    with its `fitted_now` modules of `fitted_bytes` in total (None: not known), and `clean_now` whether a memory test says so
+    too, where one found errors before. `named` is a class of suspects that
     nobody has to tell apart; `asks` are questions whose answers would tell more than a try.
     """
 
@@ -272,6 +273,7 @@ class Blame:
     fitted_bytes: int | None = None
     named: NamedClass | None = None
     asks: tuple[str, ...] = ()
+    clean_now: bool = True
 
     @property
     def first(self) -> Suspect | None:

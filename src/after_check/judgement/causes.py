@@ -48,6 +48,7 @@ _CAUSES: dict[Code, tuple[Code, ...]] = {
     Code.ECC_OFF: (Code.MIX_ECC, Code.MODULE_DIFFERS, Code.FIRMWARE_RESET),
     Code.BENCHMARK_SHORT: (*_WIDTHS, *_RATES),
     Code.BENCHMARK_WORSE: (*_WIDTHS, *_RATES),
+    Code.CAUSE_OPEN: (Code.MODULE_MISSING, Code.MODULE_SHORT, Code.SOAK_ERRORS, Code.START_NONE),
     Code.LIMIT_RATE: (),
 }
 """For each finding the ones that explain it, the nearest first."""
@@ -62,6 +63,7 @@ _DISPROOF: dict[Code, str] = {
     Code.CAPACITY_RESERVED: "Set the share of graphics to its smallest in the firmware setup: the amount comes back if it was that.",
     Code.CAPACITY_SHORT: "The firmware page shows the full amount: then it is the system that does not use it.",
     Code.CAUSE_FOUND: "The suspect works in another machine, or the fault comes without it.",
+    Code.CAUSE_OPEN: "The arrangement that failed works, tested as it was when it failed, and does so twice more.",
     Code.CAUSE_OUTSIDE: "The machine still fails when it is cool and its load is low, or a test finds errors then.",
     Code.CHANNELS_NODE_EMPTY: "The firmware page shows modules at every processor.",
     Code.CHANNELS_PARTIAL: "A measured bandwidth is as high as two equal channels carry.",

@@ -14,16 +14,18 @@ from after_check.domain.cards import Card
 from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, Try, TryLog, sureness
 from after_check.tries.classes import class_of
 from after_check.tries.model import PLACELESS
+from after_check.tries.suspects import are_alike
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at, suspects_from, weigh
 
 PUT_RIGHT_SURE = 0.8
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
 GONE_SURE = 0.9
 """Nor a contact or what came once, together."""
-AS_IT_WAS_SURE = 0.78
+AS_IT_WAS_SURE = 0.75
 """Where the very arrangement that failed works again, this much is enough for both."""
-CONTACT_FROM = 0.5
-"""From here on a contact is looked at where it was: seated again there, it works or it does not."""
+GONE_EARLY, GONE_FROM, MANY_TRIES = 0.7, 0.5, 8
+"""From here on a contact is looked at where it was: seated again there, it works or it does not. After many tries sooner."""
+_GONE = (SuspectKind.CONTACT, SuspectKind.NOTHING)
 ASKED_FROM = 0.5
 
 
@@ -54,6 +56,7 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         two_faults=weighed.has_pairs,
         slots=_where_now(log, weighed, suspects),
         works_now=log.last is not None and log.last.worked,
+        clean_now=log.last is not None and (log.last.soak is SoakSaid.CLEAN or not any(one.soak is SoakSaid.ERRORS for one in log.tries)),
         fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
         fitted_bytes=_fitted_bytes(log),
     )
@@ -72,9 +75,12 @@ def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Ar
     None where that was done, where there is nothing else to fit, or where no module is about to be named. Replacing costs
     money, and this is cheap: the module is out already, or comes out now.
     """
-    if suspects and suspects[0].kind is SuspectKind.CONTACT and suspects[0].weight >= CONTACT_FROM and log.last is not None:
-        return _back_as_it_was(log, weighed, suspects[0]) if log.last.worked else None
-    if not suspects or not is_settled(log, suspects, weighed):
+    if not suspects or log.last is None:
+        return None
+    gone = sum(suspect.weight for suspect in suspects if suspect.kind in _GONE)
+    if suspects[0].kind in _GONE and gone >= GONE_FROM and (gone >= GONE_EARLY or len(log.tries) >= MANY_TRIES):
+        return _back_as_it_was(log) if log.last.worked else None
+    if not is_settled(log, suspects, weighed):
         return None
     if suspects[0].kind not in (SuspectKind.MODULE, SuspectKind.MARGINAL):
         return None
@@ -115,9 +121,9 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
         for attempt in failed
         if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
     }
-    if len(moved_with_it) > 1:
-        return None  # What went wrong went with it from slot to slot, and never with the other.
     company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
+    if len(moved_with_it) > 1:  # What went wrong went with it from slot to slot, and never with the other: by chance it does so.
+        company = {other for other in company if not are_alike(log.by_letter.get(letter), log.by_letter.get(other))}
     if not company:
         return None
     tested = any(
@@ -134,13 +140,12 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
     return Arrangement((*(pair for pair in stays if pair[0] != slot), (slot, letter)), failed[-1].arrangement.profile)
 
 
-def _back_as_it_was(log: TryLog, weighed: Weighed, suspect: Suspect) -> Arrangement | None:
-    """Return the arrangement with the poor contact once more, where the module was not seated there again yet."""
-    pair = next((one for one in weighed.culprits if (one.kind, one.name) == (suspect.kind, suspect.name)), None)
-    if pair is None or log.last is None or pair.where(log.last.arrangement):
+def _back_as_it_was(log: TryLog) -> Arrangement | None:
+    """Return the arrangement that failed once more, where it was not seen to work since."""
+    places = [at for at, attempt in enumerate(log.tries) if attempt.failed]
+    if not places or any(attempt.arrangement == log.tries[places[-1]].arrangement for attempt in log.tries[places[-1] + 1 :]):
         return None
-    failed = [attempt.arrangement for attempt in log.tries if attempt.failed and pair.where(attempt.arrangement)]
-    return failed[-1] if failed else None
+    return log.tries[places[-1]].arrangement
 
 
 def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:

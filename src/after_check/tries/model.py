@@ -19,9 +19,10 @@ Array = NDArray[np.float64]
 
 DEGREES = ((0.97, 0.62), (0.68, 0.14), (0.35, 0.14), (0.12, 0.1))
 """How often a fault that is there shows at a start, or in ten minutes of a memory test, and how many faults are so."""
-POOR_CONTACT, ONCE = 0.6, 0.12
-"""A bad contact before it is counted (`contacts`), and what came once: seldom, at any try."""
-CONTACT_SHOWS = 0.9
+POOR_CONTACT, LOOSE_CONTACT, ONCE = 0.6, 0.3, 0.12
+"""A bad contact before it is counted (`contacts`), one that shows now and then, and what came once: seldom, at any try."""
+CONTACT_SHOWS = {POOR_CONTACT: 0.9, LOOSE_CONTACT: 0.25}
+"""How often a contact shows that it is bad, while it is."""
 MENDED = 0.7
 """How often seating a module again fixes a bad contact, which then stays good."""
 PASS_MINUTES = 10.0
@@ -84,7 +85,7 @@ class Expected:
 
 
 _SINGLE: dict[SuspectKind, tuple[tuple[float, float], ...]] = {
-    SuspectKind.CONTACT: ((POOR_CONTACT, 1.0),),
+    SuspectKind.CONTACT: ((POOR_CONTACT, 0.75), (LOOSE_CONTACT, 0.25)),
     SuspectKind.NOTHING: ((ONCE, 1.0),),
     SuspectKind.MIX: ((DEGREES[0][0], 0.85), (0.5, 0.15)),
     SuspectKind.KIND: ((DEGREES[0][0], 1.0),),
@@ -204,15 +205,24 @@ def likelihood(found: Expected, tried: Try, slots: Sequence[str], longest_second
     if tried.soak is SoakSaid.CLEAN:
         value = value * (1 - found.errors[row])
     elif tried.soak is SoakSaid.ERRORS:
-        value = value * found.errors[row]
-        if tried.errors_in:
-            for number, slot in enumerate(slots):
-                if slot in filled:
-                    named = found.errors_at[row, :, number]
-                    value = value * (named if slot in tried.errors_in else 1 - named)
+        value = value * found.errors[row] * _places(found, row, tried, slots)
     if tried.off_under_load is not None:
         value = value * (found.off[row] if tried.off_under_load else 1 - found.off[row])
     return value
+
+
+def _places(found: Expected, row: int, tried: Try, slots: Sequence[str]) -> Array:
+    """Return the probability of the places at which a memory test put its errors."""
+    filled, value = tried.arrangement.module_in, np.ones_like(found.errors[row])
+    if len(tried.errors_in) == 1:  # A test that names one place chose it: the chances of the places are shares of one.
+        (named,) = tried.errors_in
+        return np.asarray(found.errors_at[row, :, slots.index(named)]) if named in filled else value
+    if tried.errors_in:
+        for number, slot in enumerate(slots):
+            if slot in filled:
+                named_here = found.errors_at[row, :, number]
+                value = value * (named_here if slot in tried.errors_in else 1 - named_here)
+    return np.asarray(value)
 
 
 def _failed_start(hindered: Array, tried: Try, longest_seconds: float) -> Array:
@@ -238,8 +248,10 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
         if culprit is None or culprit.kind is not SuspectKind.CONTACT:
             continue
         if in_order:
-            factor[at], strength[at] = _one_after_another(culprit, hypotheses.modes[at], tries)
+            factor[at], strength[at] = _one_after_another(culprit, hypotheses.modes[at], float(strength[at]), tries)
             continue
+        if strength[at] != POOR_CONTACT:
+            continue  # One that shows now and then tells nothing by the number of times.
         shown = [
             said
             for attempt in tries
@@ -254,12 +266,13 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
     return factor, strength
 
 
-def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]) -> tuple[float, float]:
+def _one_after_another(culprit: Culprit, mode: Mode | None, counted: float, tries: Sequence[Try]) -> tuple[float, float]:
     """Return the same for a contact where it is known which modules were taken in hand, try after try.
 
     Bad from the first; each time its module is moved there or seated again it is put right with MENDED. While nobody
-    touches it, it stays as it is: two states, followed forwards.
+    touches it, it stays as it is: two states, followed forwards. `counted` is the chance with which each try was counted.
     """
+    showing = CONTACT_SHOWS[counted]
     bad, whole, usual, touched, was_there = 1.0, 1.0, 1.0, False, False
     for attempt in tries:
         there = culprit.where(attempt.arrangement)
@@ -276,11 +289,14 @@ def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]
         said = _shows(attempt, there[0], mode)
         if said is None:
             continue
-        chance = bad * (CONTACT_SHOWS if said else 1 - CONTACT_SHOWS) + (1 - bad) * (0.0 if said else 1.0)
-        usual *= POOR_CONTACT if said else 1 - POOR_CONTACT
+        # A longer memory test shows more often what shows in a pass now and then.
+        passes = max((attempt.soak_minutes or PASS_MINUTES) / PASS_MINUTES, 0.3) if mode is Mode.SOAK else 1.0
+        shows, expected_to = 1 - (1 - showing) ** passes, 1 - (1 - counted) ** passes
+        chance = bad * (shows if said else 1 - shows) + (1 - bad) * (0.0 if said else 1.0)
+        usual *= expected_to if said else 1 - expected_to
         whole *= max(chance, 1e-6)
-        bad = bad * (CONTACT_SHOWS if said else 1 - CONTACT_SHOWS) / max(chance, 1e-6)
-    return whole / usual, min(POOR_CONTACT, bad * (1 - MENDED))
+        bad = bad * (shows if said else 1 - shows) / max(chance, 1e-6)
+    return whole / usual, min(counted, bad * (1 - MENDED))
 
 
 def _shows(tried: Try, slot: str, mode: Mode | None) -> bool | None:

@@ -31,6 +31,7 @@ RULES: tuple[Rule, ...] = (
     source.stickers,
     losses.other_machine,
     tried.found,
+    tried.open_cause,
     trials.start_outcome,
     trials.soak_errors,
     trials.outside,

@@ -36,6 +36,32 @@ def found(case: Case) -> Iterator[Finding]:
     )
 
 
+def open_cause(case: Case) -> Iterator[Finding]:
+    """cause.open: something failed in the tries, and who is to blame is not clear yet."""
+    tried = case.tried
+    if tried is None or tried.settled or not tried.suspects:
+        return
+    over = tried.works_now and tried.clean_now and _is_as_promised(tried, case)
+    untested = tried.works_now and not tried.clean_now
+    yield Finding(
+        code=Code.CAUSE_OPEN,
+        severity=Severity.NOTE if over else Severity.FIX,
+        title="It failed in the tries, and why is not clear yet",
+        reason=tried.says
+        + (" What is fitted now works." if over else "")
+        + (" What is fitted now starts; the memory test that failed before was not run with it." if untested else ""),
+        next="Start twice more before the machine goes back."
+        if over
+        else (case.next_try.why if case.next_try is not None else "")
+        or "Go on with the tries, or write down what you conclude and test what is fitted now.",
+        sure=0.9,
+        customer="The machine failed once while it was being tested; as it is fitted now it works."
+        if over
+        else "The machine failed while it was being tested, and the reason is still looked for.",
+        evidence=(Evidence(f"{tried.tries} tries", Source.TYPED),),
+    )
+
+
 def _is_as_promised(tried: Blame, case: Case) -> bool:
     """Return whether the latest arrangement is as large as promised; the old modules back in are no finished job."""
     promised = case.promise.total_bytes

@@ -19,6 +19,7 @@ from after_check.tui.theme import Ink
 _COLUMN = 6
 _NAME, _WIDEST_NAME = 9, 18
 _ORIGIN, _LEAST_WORDS = 13, 16
+_LEAST_SCALE = 16
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
 
@@ -166,7 +167,8 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         return [*lines, Text(""), Text(" nothing to blame yet", Ink.MUTED)]
     lines[0].append("  ○ before the latest try  ● now" if cells > 44 else "  ○ before  ● now", Ink.MUTED)
     earlier = {(suspect.kind, suspect.name): suspect.weight for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())}
-    name_cells = min(30, max(18, cells // 2 - 4))
+    longest = max(cell_len(suspect.words) for suspect in blame.suspects)
+    name_cells = max(18, min(longest, cells - 12 - _LEAST_SCALE))
     scale = max(8, cells - name_cells - 12)
     room = max(1, (rows - 1 - min(4, 2 * len(blame.contradictions))) // 1)
     known = {(suspect.kind, suspect.name) for suspect in blame.suspects}

@@ -23,7 +23,7 @@ FIRST = (
     "r\ta batch: many equal machines against one promise",
     "?\tthe keys of where you are",
     "",
-    " \tafter-check demo opens a shop with eleven jobs to look around in",
+    " \tafter-check demo opens a shop with thirteen jobs to look around in",
 )
 """What the very first look at an empty shop says."""
 
