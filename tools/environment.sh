@@ -18,6 +18,8 @@ prepare_environment() {
     [[ -x .venv/bin/python ]] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes --requirement "requirements/$lock.lock" >&2
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable . >&2
+    echo "Compiling the tests of memory (once) ..." >&2
+    .venv/bin/python -m after_check.cli.prepare >&2 || echo "The first test will compile them." >&2
     echo "$want $lock" >.venv/after-check-installed
 }
 

@@ -11,11 +11,15 @@ import pytest
 
 from after_check.domain.soak import SoakState
 from after_check.host.memory import AvailableMemory
+from after_check.host.slices import Locker, take_slice
 from after_check.soak import engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID
+from after_check.soak.clock import TestedTime
 from after_check.soak.engine import Soak, Wishes, cache_bytes
+from after_check.soak.first_look import FirstLook
 from after_check.soak.march import parse_march
 from after_check.soak.plans import Plan, Step, Work, custom
+from after_check.soak.work import Signals
 from after_check.sources.take import take_notation
 from after_check.sources.tree import Tree
 
@@ -45,7 +49,8 @@ def test_a_clean_soak_covers_what_it_was_asked_to():
     assert (record.errors, record.steps_done, record.passes_done) == (0, 2, 1)
     assert record.covered.held_bytes == record.fully_swept_bytes == 32 * MIB
     # Two backgrounds, four operations a word; and once after each a look at what it left.
-    assert record.bytes_done == 2 * (4 + 1) * 32 * MIB
+    # Two steps of four operations, what each left read once more, and the first look: a write and a read.
+    assert record.bytes_done == (2 * (4 + 1) + 2) * 32 * MIB
     assert record.share == 1.0
     assert kept[-1] == record
     assert record.surroundings
@@ -126,7 +131,7 @@ def test_an_interrupted_soak_goes_on_where_it_was():
     record = Soak(QUICK, SMALL, interrupted).run()
     assert record.steps_done == 2
     assert record.errors == 7, "errors of before are not forgotten"
-    assert record.bytes_done == 1000 + (4 + 1) * 32 * MIB, "only the second step was run"
+    assert record.bytes_done == 1000 + (4 + 1 + 2) * 32 * MIB, "only the first look and the second step were run"
     assert record.seconds > 100
     assert record.begun_at == done.begun_at
 
@@ -231,3 +236,75 @@ def test_what_moves_and_rows_left_is_looked_at_as_well(work):
     plan = Plan("two", "", (Step(work, background=CHECKERBOARD), QUICK.steps[0]))
     soak = Soak(plan, SMALL, keep=keep)
     assert soak.run().errors == len(flipped) == 2
+
+
+@pytest.mark.parametrize(
+    ("looks", "seconds"),
+    [
+        # At each look: the time on the wall, the processor's time, whether it is paused. Nothing counts before the first word.
+        ([(10.0, 1.0, False), (10.25, 1.2, False), (11.0, 2.0, False)], 1.0),
+        # Stopped for a minute: no more than two seconds of it count.
+        ([(0.0, 0.0, False), (60.0, 0.0, False)], 2.0),
+        # A look that came late while the processor worked counts.
+        ([(0.0, 0.0, False), (30.0, 29.0, False)], 30.0),
+        # A pause does not.
+        ([(0.0, 0.0, False), (1.0, 1.0, False), (9.0, 1.0, True), (10.0, 2.0, False)], 2.0),
+    ],
+)
+def test_time_tested_is_time_in_which_words_were_checked(looks, seconds):
+    at = {"wall": 0.0, "work": 0.0}
+    tested = TestedTime(100.0, lambda: at["wall"], lambda: at["work"])
+    assert tested.look() == 100.0
+    for number, (wall, work, paused) in enumerate(looks):
+        at.update(wall=wall, work=work)
+        if number == 0:
+            tested.begin()
+        tested.look(paused)
+    assert tested.look() == pytest.approx(100.0 + seconds)
+    assert tested.of_this_run == pytest.approx(seconds)
+
+
+def test_the_first_look_finds_what_is_wrong_while_memory_is_taken():
+    piece, sound = take_slice(4 * MIB, Locker()), take_slice(4 * MIB, Locker())
+    begun = []
+    first = FirstLook(Signals(), lambda: 1.0, lambda: begun.append(1))
+    first.may_begin.set()
+    first.look(sound)
+    over = threading.Event()
+
+    def spoil():
+        while not over.is_set():
+            piece.words[77] = np.uint64(0xBAD)
+
+    thread = threading.Thread(target=spoil)
+    thread.start()
+    try:
+        for _ in range(200):
+            first.look(piece)
+            if first.workers[0].tally.errors:
+                break
+    finally:
+        over.set()
+        thread.join()
+        first.close()
+    (worker,) = first.workers
+    assert worker.tally.errors > 0
+    assert {error.virtual_byte for error in worker.tally.kept} == {piece.address + 77 * 8}
+    assert worker.tally.kept[0].expected == 77 * 8
+    assert worker.tally.kept[0].step == "first look · own address"
+    assert first.wrong_of([sound, piece]) == {1}
+    assert begun
+
+
+def test_the_time_that_is_asked_for_begins_when_the_memory_is_there():
+    taken = []
+
+    def slowly(kept):
+        time.sleep(1.5)
+        return kept
+
+    soak = Soak(replace(QUICK, repeats=True), replace(SMALL, seconds=1.0), find_reading=slowly, keep=taken.append)
+    record = soak.run()
+    assert record.state is SoakState.STOPPED
+    assert record.seconds >= 1.0
+    assert record.steps_done > 0

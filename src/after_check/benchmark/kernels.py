@@ -117,3 +117,16 @@ def lay_chain(following: Words, lines: int, seed: np.uint64) -> None:
         following[line * step] = following[other * step]
         following[other * step] = held
         line = line - _ONE
+
+
+def prepare() -> None:
+    """Compile every loop, or load what was compiled before."""
+    one, other = np.zeros(4 * LINE_WORDS, dtype=np.uint64), np.zeros(4 * LINE_WORDS, dtype=np.uint64)
+    numbers, value = np.zeros(8), np.uint64(1)
+    read(one, 0, 8)
+    write(one, 0, 8, value)
+    write_past_cache(one, 0, LINE_WORDS, value)
+    copy(other, one, 0, 8, value)
+    scaled_sum(numbers, numbers, numbers, 0, 8, 1.0)
+    lay_chain(one, 4, value)
+    chase(one, np.uint64(0), 3)

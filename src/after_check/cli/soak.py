@@ -118,8 +118,10 @@ def progress_line(record: SoakRecord) -> str:
     """Return where a soak is, in a line: step, share of it, rate, time left, errors."""
     if record.own_word_of:
         return f"{record.own_word_of}: {record.share:4.0%}  {record.errors:,} errors  {record.seconds:.0f} s      "
-    if not record.bytes_done:
-        return f"taking memory: {size_text(record.covered.held_bytes)} of {size_text(record.covered.available_bytes)}      "
+    if not record.blocks:
+        return (
+            f"taking memory, with a first look: {size_text(record.covered.held_bytes)} of {size_text(record.covered.available_bytes)}      "
+        )
     left = f"{int(record.seconds_left // 60)}:{int(record.seconds_left % 60):02d} left" if record.seconds_left is not None else ""
     errors = f"{record.errors:,} errors" if record.errors else "no errors"
     rate = f"{record.rate_bytes_per_s / 1e9:.1f} GB/s"

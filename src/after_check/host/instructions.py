@@ -31,6 +31,8 @@ def _instructions() -> tuple[str, str]:
 
 
 _FLUSH, _FENCE = _instructions()
+CAN_STORE_PAST = platform.machine().lower() in ("x86_64", "amd64")
+"""Whether a store past the caches leaves nothing in them: on other machines it is a hint only."""
 CAN_FLUSH = bool(_FLUSH)
 """Whether this machine has an instruction that throws a line out of every cache."""
 
@@ -59,6 +61,20 @@ def flush_line(typing_context: Any, address: Any) -> Any:
         return context.get_dummy_value()
 
     return types.void(types.uintp), codegen
+
+
+@_intrinsic
+def copy_past(typing_context: Any, target: Any, source: Any) -> Any:
+    """Copy 32 bytes to an address that is a multiple of 32, past the caches where the machine has such a store (MOVNTDQ)."""
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        four = ir.VectorType(ir.IntType(64), 4).as_pointer()
+        value = builder.load(builder.inttoptr(arguments[1], four), align=8)
+        stored = builder.store(value, builder.inttoptr(arguments[0], four), align=32)
+        stored.set_metadata("nontemporal", builder.module.add_metadata([ir.Constant(ir.IntType(32), 1)]))
+        return context.get_dummy_value()
+
+    return types.void(types.uintp, types.uintp), codegen
 
 
 @_intrinsic

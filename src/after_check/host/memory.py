@@ -123,10 +123,12 @@ def hold(
     tell: Callable[[int, int], None] = lambda held, wanted: None,
     stopped: Callable[[], bool] = lambda: False,
     only: Ranges = (),
+    looked_at: Callable[[Slice], None] = lambda piece: None,
 ) -> Held:
     """Take as much memory as is there less the reserve, or as much as is wanted; slice by slice, looking again each time.
 
-    `tell` is given the bytes held so far and the bytes wanted. Memory outside the system's window is taken first; `only`
+    `tell` is given the bytes held so far and the bytes wanted; `looked_at` each slice as soon as it is there, in the thread
+    that took it. Memory outside the system's window is taken first; `only`
     are the physical ranges to take, where others were tested before. Raises NotEnoughMemory.
     """
     memory = available_memory(files)
@@ -146,13 +148,15 @@ def hold(
     locker = Locker()
     threads = min(8, os.cpu_count() or 1)
     pool = ThreadPoolExecutor(threads, "hold")  # New pages come one by one and slowly: several threads fetch them sooner.
+    for _ in pool.map(looked_at, slices):
+        tell(held, wanted)
     while wanted - held >= _HUGE_BYTES and not stopped():
         if slices and available_memory(files).available_bytes < reserve // 2 + slice_bytes:
             out.append(f"taking more than {size_text(held)} would have left the system without its reserve")
             break
         left = (wanted - held) // _HUGE_BYTES * _HUGE_BYTES
         sizes = [min(slice_bytes, left - at) for at in range(0, left, slice_bytes)][:threads]
-        futures = [pool.submit(take_slice, size, locker) for size in sizes]
+        futures = [pool.submit(_taken, size, locker, looked_at) for size in sizes]
         problems = [future.exception() for future in futures]
         for future, problem in zip(futures, problems, strict=True):
             if problem is None:
@@ -169,6 +173,12 @@ def hold(
     if not slices:
         raise NotEnoughMemory("stopped before any memory was taken" if stopped() else "the system gave no memory at all: " + "; ".join(out))
     return Held(slices, _covered(memory, reserve, wanted_bytes, slices, locker, out))
+
+
+def _taken(size_bytes: int, locker: Locker, looked_at: Callable[[Slice], None]) -> Slice:
+    piece = take_slice(size_bytes, locker)
+    looked_at(piece)
+    return piece
 
 
 def _covered(

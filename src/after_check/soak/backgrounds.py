@@ -32,9 +32,11 @@ class Background:
         if self.kind == kinds.ADDRESS:
             return (self.first + 8 * index) & _ALL
         mixed = (self.first + (index + 1) * 0x9E3779B97F4A7C15) & _ALL
-        mixed = ((mixed ^ (mixed >> 30)) * 0xBF58476D1CE4E5B9) & _ALL
-        mixed = ((mixed ^ (mixed >> 27)) * 0x94D049BB133111EB) & _ALL
-        return mixed ^ (mixed >> 31)
+        mixed ^= mixed << 13 & _ALL
+        mixed ^= mixed >> 7
+        mixed ^= mixed << 17 & _ALL
+        mixed = (mixed + (mixed << 32)) & _ALL
+        return mixed ^ (mixed >> 29)
 
 
 def stripe(width_bits: int) -> int:

@@ -7,7 +7,6 @@ it is handed to `keep` every few seconds, so that a killed program finds its soa
 from __future__ import annotations
 
 import threading
-import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
@@ -26,10 +25,14 @@ from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
+from after_check.soak.clock import TestedTime
+from after_check.soak.first_look import FIRST_LOOK, FirstLook
 from after_check.soak.locating import device_words, suspects_of
-from after_check.soak.plans import Plan, Step, step_of_pass, step_seconds
+from after_check.soak.plans import Plan, Step, step_of_pass, streams
+from after_check.soak.prepare import prepare
 from after_check.soak.symptoms import symptoms_of
-from after_check.soak.work import Signals, Stopped, Worker
+from after_check.soak.time_left import seconds_left
+from after_check.soak.work import Signals, Stopped, Tally, Worker
 from after_check.sources.tree import Files, Tree
 
 LOOK_SECONDS = 0.25
@@ -39,9 +42,6 @@ MOST_KEPT = 2000
 _MOST_SURROUNDINGS = 720
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
-_LEAST_MEASURED_SECONDS = 0.02
-_GROUPED_SHARE = 0.45
-"""A flushed operation goes about this fast beside a streamed one; used until it was measured."""
 
 WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
 """What a block of the field shows."""
@@ -97,8 +97,9 @@ class Soak:
         self._surroundings: list[Surroundings] = list(self._record.surroundings)
         self._remarks: list[str] = list(self._record.remarks)
         self._lock = threading.Lock()
-        self._active_seconds = 0.0
-        self._last_active = time.monotonic()
+        self._time = TestedTime(earlier.seconds if earlier else 0.0)
+        self._taken_after_seconds = 0.0
+        self._first = FirstLook(self.signals, self._seconds, self._time.begin)
         self._step_bytes = 0
         self._kept_at, self._kept_state = 0.0, SoakState.RUNNING
         self._moments: list[tuple[float, int]] = []
@@ -123,13 +124,17 @@ class Soak:
 
     def run(self) -> SoakRecord:
         """Take the memory and do the plan; return the record. What goes wrong is in the record, not raised."""
+        compiling = threading.Thread(target=self._compile, name="compile", daemon=True)
+        compiling.start()
         try:
-            self._last_active = time.monotonic()
             self._reading = self._find_reading(self._reading)
             self._hold()
         except NotEnoughMemory as problem:
             stopped = self.signals.stop.is_set()
             return self._end(SoakState.STOPPED if stopped else SoakState.FAILED, str(problem))
+        finally:
+            self._first.close()
+            compiling.join()  # The time that is asked for is time in which memory is tested.
         watch = Watch(self._files)
         pages = PageMap()
         try:
@@ -145,13 +150,22 @@ class Soak:
 
     def _hold(self) -> None:
         def tell(held: int, wanted: int) -> None:
-            self._change(covered=Covered(held_bytes=held, available_bytes=wanted), seconds=self._seconds())
+            self._refresh()
+            self._change(covered=Covered(held_bytes=held, available_bytes=wanted))
 
-        wishes = self._wishes
-        self.held = hold(self._files, wishes.memory_bytes, wishes.reserve_bytes, tell, self.signals.stop.is_set, wishes.only)
+        wishes, stopped = self._wishes, self.signals.stop.is_set
+        self.held = hold(self._files, wishes.memory_bytes, wishes.reserve_bytes, tell, stopped, wishes.only, self._first.look)
         self._change(covered=self.held.covered)
         if not CAN_FLUSH:
             self._remark("this processor lets no program empty its caches: some reads may have come from a cache")
+
+    def _compile(self) -> None:
+        """Compile what the plan needs while the memory is taken; where it is compiled already, this takes no time."""
+        programs = [step.program for step in self.plan.steps if step.program is not None]
+        grouped = not all(streams(element) for program in programs for element in program.elements)
+        prepare((FIRST_LOOK.background.kind,), grouped=False, moves=False)
+        self._first.may_begin.set()
+        prepare({step.background.kind for step in self.plan.steps}, grouped)
 
     def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
         assert self.held is not None
@@ -161,6 +175,10 @@ class Soak:
         share = -(-len(numbered) // threads)
         parts = [numbered[at : at + share] for at in range(0, len(numbered), share)]
         self.workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
+        self.workers[0].tally.wrong |= self._first.wrong_of(self.held.slices)
+        self._time.begin()
+        self._seconds()
+        self._taken_after_seconds = self._time.of_this_run
         with ThreadPoolExecutor(len(parts), "soak") as pool:
             step = self.plan.steps[0]
             while True:
@@ -182,7 +200,7 @@ class Soak:
 
     def _run_step(self, step: Step, pool: ThreadPoolExecutor, watch: Watch, pages: PageMap) -> bool:
         """Do a step with all threads; return whether it was finished."""
-        self._step_bytes = sum(worker.tally.bytes_done for worker in self.workers)
+        self._step_bytes = sum(tally.bytes_done for tally in self._tallies)
         if not self._run_all(pool, watch, step, lambda worker: worker.run(step)):
             return False
         swept = sum(piece.size_bytes for piece in self.held.slices if not piece.given_back) if self.held else 0
@@ -228,7 +246,7 @@ class Soak:
         # Whoever follows from afar is told of a pause as well, during which the test's own time stands still.
         if seconds - self._kept_at >= KEEP_SECONDS or self.record.state is not self._kept_state:
             self._save()
-        if self._wishes.seconds is not None and self._active() >= self._wishes.seconds:
+        if self._wishes.seconds is not None and self._limited_seconds() >= self._wishes.seconds:
             self.stop()
 
     def _relieve(self) -> None:
@@ -250,7 +268,7 @@ class Soak:
             self._remark(f"the system ran short of memory: {size_text(given)} were given back and are no longer tested")
 
     def _refresh(self, risen: tuple[str, ...] = ()) -> None:
-        tallies = [worker.tally for worker in self.workers]
+        tallies = self._tallies
         done = sum(tally.bytes_done for tally in tallies)
         seconds = self._seconds()
         earlier = self._earlier
@@ -317,33 +335,27 @@ class Soak:
         return min(1.0, (done - self._step_bytes) / whole) if whole else 0.0
 
     def _seconds_left(self, done: int) -> float | None:
-        """Return the time that is left: what is still to be read and written, at the rates measured so far."""
+        """Return the time that is left, of the plan or of the time that was asked for."""
         limit = self._wishes.seconds
-        by_limit = max(0.0, limit - self._active()) if limit is not None else None
-        streamed_seconds = sum(worker.tally.streamed_seconds for worker in self.workers)
-        if self.plan.repeats or not self.held or streamed_seconds < _LEAST_MEASURED_SECONDS:
-            return by_limit
-        streamed_rate = sum(worker.tally.streamed_bytes for worker in self.workers) / streamed_seconds * len(self.workers)
-        grouped_seconds = sum(worker.tally.grouped_seconds for worker in self.workers)
-        grouped_rate = streamed_rate * _GROUPED_SHARE
-        if grouped_seconds > _LEAST_MEASURED_SECONDS:
-            grouped_rate = sum(worker.tally.grouped_bytes for worker in self.workers) / grouped_seconds * len(self.workers)
-        left = 0.0
-        for number, step in enumerate(self.plan.steps[self._record.steps_done % len(self.plan.steps) :]):
-            seconds = step_seconds(step, self.held.held_bytes, streamed_rate, grouped_rate)
-            left += seconds * (1 - self._step_share(done)) if number == 0 else seconds
-        return min(left, by_limit) if by_limit is not None else left
+        by_limit = max(0.0, limit - self._limited_seconds()) if limit is not None else None
+        left = None
+        if self.held is not None and not self.plan.repeats:
+            tallies = [worker.tally for worker in self.workers]
+            left = seconds_left(self.plan, self._record.steps_done, self._step_share(done), self.held.held_bytes, tallies)
+        return by_limit if left is None else min(left, by_limit) if by_limit is not None else left
 
     def _seconds(self) -> float:
-        """Return the seconds of the soak without its pauses, those of an interrupted run before included."""
-        return (self._earlier.seconds if self._earlier else 0.0) + self._active()
+        """Return the seconds of testing, those of an interrupted run before included."""
+        return self._time.look(self.signals.paused.is_set())
 
-    def _active(self) -> float:
-        now = time.monotonic()
-        if not self.signals.paused.is_set():
-            self._active_seconds += now - self._last_active
-        self._last_active = now
-        return self._active_seconds
+    def _limited_seconds(self) -> float:
+        """Return the seconds that count for a time that was asked for: those of this run, once all the memory was taken."""
+        self._seconds()
+        return self._time.of_this_run - self._taken_after_seconds
+
+    @property
+    def _tallies(self) -> list[Tally]:
+        return [worker.tally for worker in (*self._first.workers, *self.workers)]
 
     def _remark(self, words: str) -> None:
         if words not in self._remarks:

@@ -6,7 +6,8 @@ from its index by a background; the second is its inverse.
 
 Where an element only reads once and writes once, as most do, the region is larger than the caches and each block
 comes from memory by order alone. Where it does more to a block, the block's group is thrown out of the caches after
-every operation, so that the next one finds it in memory again. `docs/memory-tests.md` has the measurements.
+every operation, so that the next one finds it in memory again; what is written goes past the caches where it can.
+`docs/memory-tests.md` has the measurements.
 """
 
 from __future__ import annotations
@@ -18,14 +19,16 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from after_check.host.instructions import LINE_BYTES, barrier, fence, flush_line
+from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, flush_line
 from after_check.host.slices import Words
-from after_check.soak.kinds import ADDRESS, CONSTANT, WALKING
+from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 
 _njit: Any = numba.njit
 
 BLOCK_WORDS = 64
 LINE_WORDS = LINE_BYTES // 8
+PAST_BYTES = 32
+"""What one store past the caches takes, and where it may begin."""
 GROUP_BLOCKS = 8
 """Blocks that are flushed together: a fence costs less, and the order within 4 KiB is by operation, not by block."""
 
@@ -42,8 +45,9 @@ def background_word(kind: int, first: np.uint64, second: np.uint64, index: np.ui
     """Return the word of a background at an index.
 
     CONSTANT: `first`, with `second` flipped in every other word. WALKING: one bit that moves on from word to word,
-    from bit `first`. ADDRESS: the word's own offset in bytes from `first`. RANDOM: a number from seed `first`
-    (SplitMix64: Steele, Lea and Flood, "Fast Splittable Pseudorandom Number Generators", OOPSLA 2014).
+    from bit `first`. ADDRESS: the word's own offset in bytes from `first`. RANDOM: a number from seed `first`: steps of
+    the golden ratio (Weyl's sequence) through a xorshift (G. Marsaglia, "Xorshift RNGs", Journal of Statistical Software
+    8(14), 2003) and one addition. Processors do that to many words at once; multiplications of 64 bits one by one.
     """
     if kind == CONSTANT:
         return first ^ (second & (_ZERO - (index & _ONE)))
@@ -52,9 +56,11 @@ def background_word(kind: int, first: np.uint64, second: np.uint64, index: np.ui
     if kind == ADDRESS:
         return first + (index << np.uint64(3))
     mixed = first + (index + _ONE) * np.uint64(0x9E3779B97F4A7C15)
-    mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return mixed ^ (mixed >> np.uint64(31))
+    mixed ^= mixed << np.uint64(13)
+    mixed ^= mixed >> np.uint64(7)
+    mixed ^= mixed << np.uint64(17)
+    mixed += mixed << np.uint64(32)
+    return mixed ^ (mixed >> np.uint64(29))
 
 
 @_njit(nogil=True, cache=True)
@@ -121,6 +127,29 @@ def fill(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint
         words[begin + word] = flip ^ background_word(kind, one, two, begin + word)
 
 
+@_njit(nogil=True, inline="always", cache=True)
+def turn(words: Words, begin: np.uint64, change: np.uint64) -> None:
+    """Flip bits of a block whose words were just found right: the same as to write its other value, worked out once less."""
+    for word in range(WHOLE_BLOCK):
+        words[begin + word] ^= change
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def fill_past(block: Words, words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
+    """Write one block of a background past the caches, so that the next read finds it in memory; `block` holds it meanwhile."""
+    for word in range(WHOLE_BLOCK):
+        block[word] = flip ^ background_word(kind, one, two, begin + word)
+    source, target = np.uint64(block.ctypes.data), np.uint64(words.ctypes.data) + (begin << np.uint64(3))
+    for at in range(np.uint64(0), np.uint64(BLOCK_WORDS * 8), np.uint64(PAST_BYTES)):
+        copy_past(np.uintp(target + at), np.uintp(source + at))
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def may_store_past(words: Words) -> bool:
+    """Whether words lie so that they can be stored past the caches."""
+    return CAN_STORE_PAST and (np.uint64(words.ctypes.data) & np.uint64(PAST_BYTES - 1)) == _ZERO
+
+
 @functools.cache
 def streamed_kernel(kind: int) -> Any:
     """Return the kernel for elements of at most one read and then one write, for one kind of background.
@@ -148,9 +177,12 @@ def streamed_kernel(kind: int) -> Any:
         errors = 0
         for step in range(blocks):
             begin = np.uint64(first + (blocks - 1 - step if down else step) * BLOCK_WORDS)
-            if reads and differs(words, begin, kind, one, two, read_flip) != _ZERO:
+            right = not reads or differs(words, begin, kind, one, two, read_flip) == _ZERO
+            if not right:
                 errors += note_errors(words, begin, kind, one, two, read_flip, log, errors, lanes)
-            if writes:
+            if writes and kind == RANDOM and reads and right:
+                turn(words, begin, read_flip ^ write_flip)
+            elif writes:
                 fill(words, begin, kind, one, two, write_flip)
         return errors
 
@@ -175,6 +207,8 @@ def grouped_kernel(kind: int) -> Any:
     ) -> int:
         blocks = (last - first) // BLOCK_WORDS
         groups = (blocks + GROUP_BLOCKS - 1) // GROUP_BLOCKS
+        block = np.empty(BLOCK_WORDS, dtype=np.uint64)
+        past = may_store_past(words)
         errors = 0
         for step in range(groups):
             lowest = (groups - 1 - step if down else step) * GROUP_BLOCKS
@@ -182,13 +216,19 @@ def grouped_kernel(kind: int) -> Any:
             group = np.uint64(first + lowest * BLOCK_WORDS)
             for number in range(operations.shape[0]):
                 flip = _ZERO - np.uint64(operations[number] & 1)
+                writes = (operations[number] & 2) == 0
                 for at in range(count):
                     begin = group + np.uint64((count - 1 - at if down else at) * BLOCK_WORDS)
-                    if (operations[number] & 2) == 0:
+                    if writes and past:
+                        fill_past(block, words, begin, kind, one, two, flip)
+                    elif writes:
                         fill(words, begin, kind, one, two, flip)
                     elif differs(words, begin, kind, one, two, flip) != _ZERO:
                         errors += note_errors(words, begin, kind, one, two, flip, log, errors, lanes)
-                flush_words(words, group, group + np.uint64(count * BLOCK_WORDS))
+                if writes and past:
+                    fence()
+                else:
+                    flush_words(words, group, group + np.uint64(count * BLOCK_WORDS))
         return errors
 
     return grouped
@@ -233,6 +273,16 @@ def read_alternately(words: Words, one: np.uint64, other: np.uint64, times: int)
         barrier()
     fence()
     return seen
+
+
+@_njit(nogil=True, cache=True)
+def copy_in_pieces(source: Words, target: Words, piece_words: int) -> None:
+    """Copy in pieces from both ends towards the middle, so that reads and writes jump."""
+    pieces = (source.size + piece_words - 1) // piece_words
+    for step in range(pieces):
+        first = (step // 2 if step % 2 == 0 else pieces - 1 - step // 2) * piece_words
+        for at in range(np.uint64(first), np.uint64(min(first + piece_words, source.size))):
+            target[at] = source[at]
 
 
 def empty_log(errors: int) -> NDArray[np.uint64]:

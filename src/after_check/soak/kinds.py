@@ -7,4 +7,4 @@ WALKING = 1
 ADDRESS = 2
 """The word's own offset in bytes."""
 RANDOM = 3
-"""A number from a seed (SplitMix64)."""
+"""A number from a seed (Weyl's sequence through a xorshift)."""

@@ -8,7 +8,7 @@ from enum import StrEnum
 from after_check.domain.soak import During
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, Background, random, walking
 from after_check.soak.kinds import RANDOM
-from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
+from after_check.soak.march import PROGRAMS, RETENTION, Element, MarchProgram
 
 
 class Work(StrEnum):
@@ -118,7 +118,10 @@ def step_seconds(step: Step, held_bytes: int, streamed_rate: float, grouped_rate
         if element.is_pause:
             seconds += USUAL_PAUSE_SECONDS if element.pause_seconds is None else element.pause_seconds
             continue
-        shape = [operation.is_read for operation in element.operations]
-        streamed = len(shape) == 1 or shape == [True, False]
-        seconds += len(shape) * held_bytes / (streamed_rate if streamed else grouped_rate)
+        seconds += len(element.operations) * held_bytes / (streamed_rate if streams(element) else grouped_rate)
     return seconds
+
+
+def streams(element: Element) -> bool:
+    """Whether an element needs no flush between its operations: a pause, one of them, or a read and then a write."""
+    return len(element.operations) < 2 or [operation.is_read for operation in element.operations] == [True, False]

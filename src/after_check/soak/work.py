@@ -24,6 +24,7 @@ _ROW_READS = 300_000
 _ROW_PAIRS = 2
 _ROW_APART_BYTES = 256 << 10
 _MOVE_WORDS = (1 << 16, 4096, 1000)
+_NOT_NUMBERED = -1
 
 
 class Stopped(Exception):
@@ -115,6 +116,13 @@ class Worker:
             for number, piece in self.slices:
                 if not piece.given_back:
                     self._left[number] = _Left(step, value)
+
+    def look_first(self, step: Step, piece: Slice) -> None:
+        """Write a slice that was just taken, and read it. Raises Stopped."""
+        self._kept_before = len(self.tally.kept)
+        for operation in (0, 2):
+            self._signals.check()
+            self._sweep(step, _NOT_NUMBERED, piece, 0, piece.words.size, False, np.array([operation], dtype=np.int64))
 
     def look_back(self) -> None:
         """Read what the last step left in every slice. Raises Stopped."""
@@ -224,13 +232,13 @@ class Worker:
                 self._signals.check()
                 if turn:
                     self._part(step, number, piece, far, half, read)
-                _copy_in_pieces(near, far, words)
+                kernels.copy_in_pieces(near, far, words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, far, half, read)
                 # Both halves are looked at before they are written over: what flipped meanwhile would else be lost.
                 self._part(step, number, piece, near, 0, read)
                 near[:] = 0
-                _copy_in_pieces(far, near, words)
+                kernels.copy_in_pieces(far, near, words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, near, 0, read)
             self._left[number] = _Left(step, 0, in_halves=True)
@@ -258,11 +266,3 @@ class Worker:
             self._sweep(step, number, piece, 0, piece.words.size, False, read)
             self._left[number] = _Left(step, 0)
             self.tally.swept.add(number)
-
-
-def _copy_in_pieces(source: Words, target: Words, piece_words: int) -> None:
-    """Copy in pieces from both ends towards the middle, so that reads and writes jump."""
-    pieces = (source.size + piece_words - 1) // piece_words
-    for step in range(pieces):
-        at = (step // 2 if step % 2 == 0 else pieces - 1 - step // 2) * piece_words
-        np.copyto(target[at : at + piece_words], source[at : at + piece_words])

@@ -21,11 +21,10 @@ PUT_RIGHT_SURE = 0.8
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
 GONE_SURE = 0.9
 """Nor a contact or what came once, together."""
-AS_IT_WAS_SURE = 0.75
+AS_IT_WAS_SURE = 0.78
 """Where the very arrangement that failed works again, this much is enough for both."""
-GONE_EARLY, GONE_FROM, MANY_TRIES = 0.7, 0.5, 8
-"""From here on a contact is looked at where it was: seated again there, it works or it does not. After many tries sooner."""
-_GONE = (SuspectKind.CONTACT, SuspectKind.NOTHING)
+CONTACT_FROM = 0.5
+"""From here on a contact is looked at where it was: seated again there, it works or it does not."""
 ASKED_FROM = 0.5
 
 
@@ -77,9 +76,8 @@ def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Ar
     """
     if not suspects or log.last is None:
         return None
-    gone = sum(suspect.weight for suspect in suspects if suspect.kind in _GONE)
-    if suspects[0].kind in _GONE and gone >= GONE_FROM and (gone >= GONE_EARLY or len(log.tries) >= MANY_TRIES):
-        return _back_as_it_was(log) if log.last.worked else None
+    if suspects[0].kind is SuspectKind.CONTACT and suspects[0].weight >= CONTACT_FROM:
+        return _back_as_it_was(log, weighed, suspects[0]) if log.last.worked else None
     if not is_settled(log, suspects, weighed):
         return None
     if suspects[0].kind not in (SuspectKind.MODULE, SuspectKind.MARGINAL):
@@ -140,12 +138,13 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
     return Arrangement((*(pair for pair in stays if pair[0] != slot), (slot, letter)), failed[-1].arrangement.profile)
 
 
-def _back_as_it_was(log: TryLog) -> Arrangement | None:
-    """Return the arrangement that failed once more, where it was not seen to work since."""
-    places = [at for at, attempt in enumerate(log.tries) if attempt.failed]
-    if not places or any(attempt.arrangement == log.tries[places[-1]].arrangement for attempt in log.tries[places[-1] + 1 :]):
+def _back_as_it_was(log: TryLog, weighed: Weighed, suspect: Suspect) -> Arrangement | None:
+    """Return the arrangement with the poor contact once more, where the module was not seated there again yet."""
+    pair = next((one for one in weighed.culprits if (one.kind, one.name) == (suspect.kind, suspect.name)), None)
+    if pair is None or log.last is None or pair.where(log.last.arrangement):
         return None
-    return log.tries[places[-1]].arrangement
+    failed = [attempt.arrangement for attempt in log.tries if attempt.failed and pair.where(attempt.arrangement)]
+    return failed[-1] if failed else None
 
 
 def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:

@@ -19,9 +19,9 @@ Array = NDArray[np.float64]
 
 DEGREES = ((0.97, 0.62), (0.68, 0.14), (0.35, 0.14), (0.12, 0.1))
 """How often a fault that is there shows at a start, or in ten minutes of a memory test, and how many faults are so."""
-POOR_CONTACT, LOOSE_CONTACT, ONCE = 0.6, 0.3, 0.12
-"""A bad contact before it is counted (`contacts`), one that shows now and then, and what came once: seldom, at any try."""
-CONTACT_SHOWS = {POOR_CONTACT: 0.9, LOOSE_CONTACT: 0.25}
+POOR_CONTACT, ONCE = 0.6, 0.12
+"""A bad contact before it is counted (`contacts`), and what came once: seldom, at any try."""
+CONTACT_SHOWS = 0.9
 """How often a contact shows that it is bad, while it is."""
 MENDED = 0.7
 """How often seating a module again fixes a bad contact, which then stays good."""
@@ -85,7 +85,7 @@ class Expected:
 
 
 _SINGLE: dict[SuspectKind, tuple[tuple[float, float], ...]] = {
-    SuspectKind.CONTACT: ((POOR_CONTACT, 0.75), (LOOSE_CONTACT, 0.25)),
+    SuspectKind.CONTACT: ((POOR_CONTACT, 1.0),),
     SuspectKind.NOTHING: ((ONCE, 1.0),),
     SuspectKind.MIX: ((DEGREES[0][0], 0.85), (0.5, 0.15)),
     SuspectKind.KIND: ((DEGREES[0][0], 1.0),),
@@ -248,10 +248,8 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
         if culprit is None or culprit.kind is not SuspectKind.CONTACT:
             continue
         if in_order:
-            factor[at], strength[at] = _one_after_another(culprit, hypotheses.modes[at], float(strength[at]), tries)
+            factor[at], strength[at] = _one_after_another(culprit, hypotheses.modes[at], tries)
             continue
-        if strength[at] != POOR_CONTACT:
-            continue  # One that shows now and then tells nothing by the number of times.
         shown = [
             said
             for attempt in tries
@@ -266,13 +264,12 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
     return factor, strength
 
 
-def _one_after_another(culprit: Culprit, mode: Mode | None, counted: float, tries: Sequence[Try]) -> tuple[float, float]:
+def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]) -> tuple[float, float]:
     """Return the same for a contact where it is known which modules were taken in hand, try after try.
 
     Bad from the first; each time its module is moved there or seated again it is put right with MENDED. While nobody
-    touches it, it stays as it is: two states, followed forwards. `counted` is the chance with which each try was counted.
+    touches it, it stays as it is: two states, followed forwards.
     """
-    showing = CONTACT_SHOWS[counted]
     bad, whole, usual, touched, was_there = 1.0, 1.0, 1.0, False, False
     for attempt in tries:
         there = culprit.where(attempt.arrangement)
@@ -291,12 +288,12 @@ def _one_after_another(culprit: Culprit, mode: Mode | None, counted: float, trie
             continue
         # A longer memory test shows more often what shows in a pass now and then.
         passes = max((attempt.soak_minutes or PASS_MINUTES) / PASS_MINUTES, 0.3) if mode is Mode.SOAK else 1.0
-        shows, expected_to = 1 - (1 - showing) ** passes, 1 - (1 - counted) ** passes
+        shows, expected_to = 1 - (1 - CONTACT_SHOWS) ** passes, 1 - (1 - POOR_CONTACT) ** passes
         chance = bad * (shows if said else 1 - shows) + (1 - bad) * (0.0 if said else 1.0)
         usual *= expected_to if said else 1 - expected_to
         whole *= max(chance, 1e-6)
         bad = bad * (shows if said else 1 - shows) / max(chance, 1e-6)
-    return whole / usual, min(counted, bad * (1 - MENDED))
+    return whole / usual, min(POOR_CONTACT, bad * (1 - MENDED))
 
 
 def _shows(tried: Try, slot: str, mode: Mode | None) -> bool | None:

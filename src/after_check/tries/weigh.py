@@ -18,7 +18,6 @@ from after_check.tries.model import (
     OUT_OF_ORDER,
     OUT_OF_ORDER_OF_SHEET,
     PASS_MINUTES,
-    POOR_CONTACT,
     USUAL_LONGEST_SECONDS,
     Array,
     Expected,
@@ -118,13 +117,13 @@ def _untouched(found: Expected, hypotheses: Hypotheses, arrangements: Sequence[A
             stays = bool(there) and bool(hypotheses.culprits[number].where(last)) and arrangement.fitted != last.fitted
             if stays:
                 share = hypotheses.strength[at] / (1 - MENDED)
-                mode, most = hypotheses.modes[at], CONTACT_SHOWS[POOR_CONTACT]
+                mode = hypotheses.modes[at]
                 for part, own in ((found.no_start, Mode.START), (found.errors, Mode.SOAK)):
                     if mode is own:
-                        part[row, at] = max(part[row, at], min(most, share))
+                        part[row, at] = max(part[row, at], min(CONTACT_SHOWS, share))
                 if mode is Mode.SEEN:
                     hidden = found.unseen[row, at]
-                    found.unseen[row, at] = np.where(hidden > NOT_SEEN * 1.5, np.maximum(hidden, min(most, share)), hidden)
+                    found.unseen[row, at] = np.where(hidden > NOT_SEEN * 1.5, np.maximum(hidden, min(CONTACT_SHOWS, share)), hidden)
 
 
 def weigh(log: TryLog, card: Card | None = None) -> Weighed:

@@ -31,6 +31,7 @@ if TYPE_CHECKING:
 EXIT_STORE = 74
 _LONGEST_OPENING_SECONDS = 30
 _LEAVING = "leaving"
+_COMPILED_AFTER_SECONDS = 3.0
 
 
 class AfterCheckApp(ShopApp):
@@ -117,6 +118,13 @@ class AfterCheckApp(ShopApp):
         """Show the bench."""
         self.watch_theme(self.theme)
         self.begin()
+        if not self.is_headless:
+            self.set_timer(_COMPILED_AFTER_SECONDS, self._compile_behind)
+
+    def _compile_behind(self) -> None:
+        from after_check.tui.work.compiling import compile_behind
+
+        self.run_worker(compile_behind, thread=True)
 
     def begin(self) -> None:
         """Show the first screen."""
