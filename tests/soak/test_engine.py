@@ -14,7 +14,7 @@ from after_check.host.memory import AvailableMemory
 from after_check.host.slices import Locker, take_slice
 from after_check.soak import engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID
-from after_check.soak.clock import TestedTime
+from after_check.soak.clock import SoakClock
 from after_check.soak.engine import Soak, Wishes, cache_bytes
 from after_check.soak.first_look import FirstLook
 from after_check.soak.march import parse_march
@@ -253,7 +253,7 @@ def test_what_moves_and_rows_left_is_looked_at_as_well(work):
 )
 def test_time_tested_is_time_in_which_words_were_checked(looks, seconds):
     at = {"wall": 0.0, "work": 0.0}
-    tested = TestedTime(100.0, lambda: at["wall"], lambda: at["work"])
+    tested = SoakClock(100.0, lambda: at["wall"], lambda: at["work"])
     assert tested.look() == 100.0
     for number, (wall, work, paused) in enumerate(looks):
         at.update(wall=wall, work=work)

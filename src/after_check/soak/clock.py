@@ -10,7 +10,7 @@ _LONGEST_GAP_SECONDS = 2.0
 """Whoever looks after a soak looks several times a second; a longer gap is counted as far as the processor worked in it."""
 
 
-class TestedTime:
+class SoakClock:
     """Seconds of testing. Begins with the first word that is checked; a pause does not count, nor does a stopped process."""
 
     def __init__(

@@ -25,7 +25,7 @@ from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
-from after_check.soak.clock import TestedTime
+from after_check.soak.clock import SoakClock
 from after_check.soak.first_look import FIRST_LOOK, FirstLook
 from after_check.soak.locating import device_words, suspects_of
 from after_check.soak.plans import Plan, Step, step_of_pass, streams
@@ -97,7 +97,7 @@ class Soak:
         self._surroundings: list[Surroundings] = list(self._record.surroundings)
         self._remarks: list[str] = list(self._record.remarks)
         self._lock = threading.Lock()
-        self._time = TestedTime(earlier.seconds if earlier else 0.0)
+        self._time = SoakClock(earlier.seconds if earlier else 0.0)
         self._taken_after_seconds = 0.0
         self._first = FirstLook(self.signals, self._seconds, self._time.begin)
         self._step_bytes = 0
