@@ -30,6 +30,7 @@ SLOW = (
     "after_check.tui.app",  # Textual
     "after_check.tui.on_machine",
     "keyring",
+    "pydantic",
     "psycopg",
     "tomlkit",
 )

@@ -9,14 +9,16 @@ import json
 import pypdf
 import pytest
 
-from after_check.casework.batch import Batch, JudgedMachine
+from after_check.casework.batch import Batch, JudgedMachine, Terms, batch_of
+from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Verdict
 from after_check.handback.batch_sheet import batch_csv, batch_pdf
+from after_check.host.processors import usable_cores
 from after_check.judgement.judge import judge
 from after_check.local.paths import settings_path
 from after_check.sources.errors import SourceError
-from after_check.sources.many import is_batch, sources_in, take_many
+from after_check.sources.many import Named, is_batch, sources_in, take_many
 from after_check.sources.take import take_notation, take_promise
 from after_check.sources.taken import Taken
 from tests.conftest import SAMPLES
@@ -52,6 +54,19 @@ def test_the_three_that_differ_are_found(folder):
     assert words.count("◂ differs") == 3
     assert "desk-07: Wrong slots: 2 modules on one channel" in words
     assert "30 machines: 27 ready, 2 not ready, 1 can't be told" in words
+
+
+def test_all_cores_say_what_one_says(folder):
+    sources = sources_in(folder)
+    terms = Terms(take_promise(PROMISE))
+    serial = batch_of(((named.name, taken) for named, taken in take_many(sources)), {}, terms)
+    told = []
+    assert Batch(judged_on_all_cores(sources, {}, terms, lambda done, whole: told.append((done, whole)))) == serial
+    assert told[-1] == (30, 30)
+    many = tuple(Named(f"m{number}", sources[0].source) for number in range(100))
+    assert not is_worth_it(sources)
+    assert is_worth_it(many) or usable_cores() == 1
+    assert not is_worth_it((*many, Named("far", "ssh://root@192.0.2.9")))
 
 
 def test_exit_codes_of_batches(folder, tmp_path):

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from after_check.benchmark.record import merged, outcome_of, promised_figures
+from after_check.casework.needs import needs_of_the_shop
 from after_check.casework.same_machine import counts
 from after_check.casework.tried import blame_of, next_try_of
 from after_check.domain.benchmark import BenchmarkRecord
-from after_check.domain.case_files import CaseFile, Figures, Needs
+from after_check.domain.case_files import CaseFile, Figures
 from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
@@ -27,11 +28,6 @@ _STARTS = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
 def promise_of(job: Job) -> Promise | None:
     """Return the job's promise, or None where nothing was promised yet."""
     return parse_promise(job.facts.promise)[0] if job.facts.promise else None
-
-
-def needs_of_the_shop() -> Needs:
-    """Return what the settings ask for, beside the promise, before a job counts as ready."""
-    return Needs(*load_settings().ready)
 
 
 def judged_by_now() -> int:

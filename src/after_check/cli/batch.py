@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from after_check.casework.batch import Batch, Terms, batch_of
-from after_check.casework.judging import needs_of_the_shop
+from after_check.casework.needs import needs_of_the_shop
+from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
 from after_check.casework.words import VERDICT_MARKS
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.judge import EXIT_CODES, judgement_document
@@ -40,7 +41,11 @@ def batch_command(
     """Judge every machine of a folder or a list; returns 0 when all are ready, 1 when any is not, else 2."""
     earlier = {named.name: taken.reading for named, taken in _taken(before, access) if isinstance(taken, Taken)} if before else {}
     terms = Terms(promise, lambda reading: card, needs_of_the_shop())
-    batch = batch_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, terms)
+    sources = sources_in(after)
+    if is_worth_it(sources):
+        batch = Batch(judged_on_all_cores(sources, earlier, terms, _tell))
+    else:
+        batch = batch_of(((named.name, taken) for named, taken in _taken(after, access)), earlier, terms)
     if out.pdf is not None or out.csv is not None:
         from after_check.handback.batch_sheet import batch_csv, batch_pdf
         from after_check.handback.content import look_of
@@ -58,12 +63,12 @@ def batch_command(
 
 def _taken(path: Path, access: AccessWords) -> tuple[tuple[Named, Taken | SourceError], ...]:
     sources = sources_in(path)
+    return with_access(str(path), access, lambda given: take_many(sources, with_kept_passwords(given), _tell))
 
-    def tell(done: int, whole: int) -> None:
-        if sys.stderr.isatty():
-            print(f"{done} of {whole} read", end="\r" if done < whole else "\n", file=sys.stderr, flush=True)
 
-    return with_access(str(path), access, lambda given: take_many(sources, with_kept_passwords(given), tell))
+def _tell(done: int, whole: int) -> None:
+    if sys.stderr.isatty():
+        print(f"{done} of {whole} read", end="\r" if done < whole else "\n", file=sys.stderr, flush=True)
 
 
 def _lines(batch: Batch) -> list[str]:

@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from after_check.casework.judging import needs_of_the_shop
+from after_check.casework.needs import needs_of_the_shop
 from after_check.cli.words import judgement_lines
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Ceiling, CeilingKind, Judgement, Verdict

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections import Counter
 from collections.abc import Iterable
@@ -72,6 +73,7 @@ _LETTER = re.compile(r"([A-P])", re.IGNORECASE | re.ASCII)
 _BARE_LETTER = re.compile(r"(?:DIMM|SLOT)[\s_\-#]*([A-P])\s*\Z", re.IGNORECASE | re.ASCII)
 
 
+@functools.lru_cache(maxsize=4096)
 def place_of(locator: str, bank: str = "") -> Place | None:
     """Return the place that a slot's name, with its bank name, tells; None where it tells no channel.
 

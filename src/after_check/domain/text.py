@@ -16,6 +16,8 @@ def clean(text: str, longest: int = LONGEST_TEXT) -> str:
 
     Terminal escape sequences lose their escape character, so what is left of them is shown as plain text.
     """
+    if text.isascii() and text.isprintable():  # Nothing to drop; most text is so, and there is much of it.
+        return " ".join(text.split())[:longest].rstrip()
     kept = "".join(" " if c in "\t\r\n" else c for c in text if c in "\t\r\n" or _is_shown(c))
     return " ".join(kept.split())[:longest].rstrip()
 

@@ -9,9 +9,10 @@ from __future__ import annotations
 import functools
 import json
 from collections.abc import Mapping
-from typing import Any, Generic, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
-from pydantic import TypeAdapter, ValidationError
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 T = TypeVar("T")
 
@@ -30,7 +31,9 @@ class Codec(Generic[T]):
 
     @functools.cached_property
     def _adapter(self) -> TypeAdapter[T]:
-        # Made at the first use: its checks take a moment to build.
+        # Made at the first use: its checks take a moment to build, and its library to import.
+        from pydantic import TypeAdapter
+
         return TypeAdapter(self._kind)
 
     def schema(self) -> dict[str, Any]:
@@ -60,6 +63,8 @@ class Codec(Generic[T]):
         return self._checked(json.dumps(_renamed(data, self._in_code)))
 
     def _checked(self, text: str | bytes) -> T:
+        from pydantic import ValidationError
+
         try:
             return self._adapter.validate_json(text)
         except ValidationError as error:

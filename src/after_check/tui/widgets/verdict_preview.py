@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from after_check.casework.judging import needs_of_the_shop, promise_of
+from after_check.casework.judging import promise_of
+from after_check.casework.needs import needs_of_the_shop
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Judgement, Verdict
 from after_check.domain.jobs import Job

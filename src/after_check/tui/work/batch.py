@@ -10,7 +10,7 @@ from pathlib import Path
 from textual.message import Message
 
 from after_check.casework.batch import Batch, Terms, card_by_model, judged_of
-from after_check.casework.judging import needs_of_the_shop
+from after_check.casework.needs import needs_of_the_shop
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.promises import Promise

@@ -1,0 +1,11 @@
+"""What the shop's settings ask for before a job counts as ready. Apart from judging, as commands need this alone."""
+
+from __future__ import annotations
+
+from after_check.domain.case_files import Needs
+from after_check.local.settings import load_settings
+
+
+def needs_of_the_shop() -> Needs:
+    """Return what the settings ask for, beside the promise, before a job counts as ready."""
+    return Needs(*load_settings().ready)
