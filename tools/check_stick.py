@@ -151,7 +151,9 @@ def state_of(image: Path, work: Path) -> Job | None:
         shop = Shop.open(store)
         try:
             found = collect_stick(shop, folder, any_shop=True)
-            return shop.jobs.job(found.jobs[0][0]) if found.jobs else None
+            jobs = [shop.jobs.job(number) for number, _ in found.jobs]
+            # A machine that is not known again becomes a job of its own, beside those that were loaded.
+            return max(jobs, key=lambda job: (len(job.soaks), len(job.readings)), default=None)
         finally:
             shop.close()
     except (subprocess.CalledProcessError, OSError, ValueError):
@@ -197,9 +199,8 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     machine.start()
     try:
         begun = time.monotonic()
-        wait_for(
-            "the job is asked for", lambda: (job := state_of(stick, work)) is not None and len(job.readings) + len(job.soaks) > 0, machine
-        )
+        # It asks which job it is, as nothing of the machine is known; the first key answers.
+        wait_for("the job is asked for", lambda: (machine.say("sendkey 1"), _is_of(state_of(stick, work), "0501"))[1], machine)
         wait_for(
             "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
         )
@@ -224,7 +225,13 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     check(record.machine is not None and record.machine.way is CameBy.STICK, "it says that it came from the stick")
     check(record.machine is not None and record.machine.serial == "LT-0501", "it says which machine it was")
     check(record.errors == 0, "no false error")
+    check(job.facts.number == "0501", "it is the job that was answered")
     home.close()
+
+
+def _is_of(job: Job | None, number: str) -> bool:
+    """Whether a job is the one with this number, and the machine was read for it."""
+    return job is not None and job.facts.number == number and bool(job.readings)
 
 
 def _is_testing(stick: Path, work: Path) -> bool:
