@@ -56,7 +56,6 @@ class AfterCheckApp(ShopApp):
         super().__init__()
         self.shop_path = shop_path
         self.demo = demo
-        self.failure = ""
         self._shop: Shop | None = None
         self._named_styles = False
         self.writes = ThreadPoolExecutor(1, "drafts")
@@ -116,6 +115,7 @@ class AfterCheckApp(ShopApp):
 
     def on_mount(self) -> None:
         """Show the bench."""
+        self.catches = not self.is_headless
         self.watch_theme(self.theme)
         self.begin()
         if not self.is_headless:

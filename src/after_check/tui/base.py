@@ -9,13 +9,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from textual import work
-from textual.app import App
 from textual.dom import DOMNode
 from textual.screen import ModalScreen, Screen
 
 from after_check.domain.identity import MachineIdentity
 from after_check.shop.errors import ShopError
 from after_check.sources.linux import identity_here
+from after_check.tui.net import Caught, NetApp
 
 if TYPE_CHECKING:
     from after_check.domain.bench import BenchEntry
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 Result = TypeVar("Result")
 
 
-class ShopApp(App[None]):
+class ShopApp(NetApp):
     """The application as its screens know it; `app.py` fills it in."""
 
     shop_path: Path | str
@@ -84,7 +84,7 @@ class ShopApp(App[None]):
         raise NotImplementedError
 
 
-class ShopScreen(Screen[Result]):
+class ShopScreen(Caught, Screen[Result]):
     """A screen that knows the application and its shop."""
 
     @property
@@ -116,7 +116,7 @@ def _climb(node: DOMNode | None, do: Callable[[], object]) -> None:
         node.call_later(_climb, node.parent, do)
 
 
-class ShopDialog(ModalScreen[Result]):
+class ShopDialog(Caught, ModalScreen[Result]):
     """A dialog over a screen."""
 
     # Named whole, as the classes below are in other folders; read with the first dialog, not before the first frame.

@@ -30,6 +30,10 @@ class OnMachineApp(AfterCheckApp):
         threading.Thread(target=self._visit.run, name="visit", daemon=True).start()
         self.push_screen(OnMachineScreen(self._visit), self._left)
 
+    def come_back(self) -> None:
+        """The visit goes on by itself; its screen comes back."""
+        self.push_screen(OnMachineScreen(self._visit), self._left)
+
     def _left(self, what: str | None) -> None:
         if what in _COMMANDS:
             subprocess.run(_COMMANDS[what], check=False)

@@ -5,7 +5,9 @@ from __future__ import annotations
 from rich.text import Text
 from textual.widget import Widget
 
+from after_check.local.log import logger
 from after_check.tui.charts.text import joined
+from after_check.tui.theme import Ink
 
 
 class Drawn(Widget):
@@ -22,7 +24,13 @@ class Drawn(Widget):
     def render(self) -> Text:
         """Draw for the present size."""
         cells = max(1, self.size.width)
-        lines = self.lines(cells, max(1, self.size.height))
+        try:
+            lines = self.lines(cells, max(1, self.size.height))
+        except Exception as fault:
+            if not getattr(self.app, "catches", False):
+                raise
+            logger().error("%s cannot be drawn", type(self).__name__, exc_info=fault)
+            lines = [Text("! This part cannot be drawn: something in it is damaged. The log says what.", Ink.SHORT)]
         for line in lines:
             # A line that wrapped would push the last ones out of sight.
             line.truncate(cells, overflow="ellipsis")
