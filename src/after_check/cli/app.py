@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 import sys
 from pathlib import Path
@@ -25,6 +26,7 @@ app = typer.Typer(
 )
 
 
+_MOST_MINUTES = 366 * 24 * 60.0
 OnOption = Annotated[str | None, typer.Option("--on", help="Do it on the machine at this address.", metavar="ssh://USER@HOST")]
 OnOptions = Annotated[
     list[str] | None, typer.Option("--on", help="Do it on the machine at this address; many times for many.", metavar="ssh://USER@HOST")
@@ -172,7 +174,9 @@ def explain(
 @app.command()
 def soak(
     plan: Annotated[str, typer.Option("--plan", help="short, full or overnight (until stopped).")] = "short",
-    minutes: Annotated[float | None, typer.Option("--minutes", min=0.05, help="Repeat the plan and end after so many minutes.")] = None,
+    minutes: Annotated[
+        float | None, typer.Option("--minutes", min=0.05, max=_MOST_MINUTES, help="Repeat the plan and end after so many minutes.")
+    ] = None,
     memory: Annotated[str | None, typer.Option("--memory", help="Test so much; left out, all but the reserve.", metavar="SIZE")] = None,
     reserve: Annotated[str | None, typer.Option("--reserve", help="Leave so much to the system.", metavar="SIZE")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, max=1024, help="Threads; left out, one a core.")] = None,
@@ -243,7 +247,9 @@ def benchmark(
 def demand(
     source: Annotated[str | None, typer.Argument(help="ssh://USER@HOST[:PORT]; left out, this machine.", metavar="[SOURCE]")] = None,
     on: OnOption = None,
-    minutes: Annotated[float | None, typer.Option("--minutes", min=0.01, help="Watch for so long; left out, until stopped.")] = None,
+    minutes: Annotated[
+        float | None, typer.Option("--minutes", min=0.01, max=_MOST_MINUTES, help="Watch for so long; left out, until stopped.")
+    ] = None,
     old: Annotated[str | None, typer.Option("--old", help="The total before the upgrade.", metavar="SIZE")] = None,
     rehearse: Annotated[str | None, typer.Option("--trial-load", help="Hold a load that grows to this size.", metavar="SIZE")] = None,
     key: Annotated[Path | None, typer.Option("--key", help="Key file for ssh://.", metavar="F")] = None,
@@ -311,6 +317,9 @@ app.add_typer(shop_app, name="shop", help="Where the jobs are kept: check, back 
 
 def run(arguments: list[str]) -> int:
     """Run the command line and return its exit code; errors become sentences on standard error."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # A terminal that cannot show a sign shows another one, and the rest.
     try:
         result = app(arguments, standalone_mode=False, prog_name="after-check")
     except TyperException as error:
@@ -335,6 +344,9 @@ def _known_failure(error: Exception) -> int:
     if isinstance(error, SourceError):
         print(f"after-check: {error}", file=sys.stderr)
         return EXIT_BAD_INPUT
+    if isinstance(error, UnicodeEncodeError):
+        print("after-check: a name or a number in this command is no text in UTF-8", file=sys.stderr)
+        return EXIT_USAGE
     if isinstance(error, OSError):
         print(f"after-check: {error.strerror or error} ({error.filename or 'input and output'})", file=sys.stderr)
         return EXIT_STORE

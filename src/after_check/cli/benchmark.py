@@ -10,9 +10,10 @@ from after_check.benchmark.record import benchmark_document, benchmark_from_json
 from after_check.benchmark.words import doing_words, series_words
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison
-from after_check.local.whole_files import write_whole
+from after_check.local.whole_files import check_place, write_whole
 from after_check.sources.errors import SourceError
 from after_check.sources.linux import identity_here
+from after_check.sources.plain_files import read_plain
 
 EXIT_DONE, EXIT_NOT_DONE = 0, 2
 _LARGEST_FILE_BYTES = 4 << 20
@@ -27,6 +28,8 @@ def benchmark_command(
     if before is not None:
         _read(before)  # Before anything is measured: what cannot be read is said at once.
     stopped = _read(go_on) if go_on is not None else None
+    if out is not None:
+        check_place(out)
 
     def keep(record: BenchmarkRecord) -> None:
         if out is not None:
@@ -57,10 +60,7 @@ def tell_benchmark(record: BenchmarkRecord, out: Path | None, before: Path | Non
 
 def _read(path: Path) -> BenchmarkRecord:
     try:
-        with path.open("rb") as file:
-            return benchmark_from_json(file.read(_LARGEST_FILE_BYTES))
-    except OSError as error:
-        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
+        return benchmark_from_json(read_plain(path, _LARGEST_FILE_BYTES, "benchmark"))
     except ValueError as problem:
         raise SourceError(f"is no benchmark ({problem})", str(path), "make one with: after-check benchmark --out F") from None
 

@@ -47,6 +47,15 @@ def replacing(path: Path, private: bool = False) -> Iterator[IO[bytes]]:
         raise
 
 
+def check_place(path: Path) -> None:
+    """See whether a file can be written at a path, before long work whose result goes there. Raises OSError, NotReplaced among it."""
+    _plain_file(path)
+    if not path.parent.is_dir():
+        raise FileNotFoundError(errno.ENOENT, "this folder does not exist", str(path.parent))
+    if not os.access(path.parent, os.W_OK):
+        raise PermissionError(errno.EACCES, "nothing may be written here", str(path.parent))
+
+
 def make_private_folder(path: Path) -> None:
     """Make a folder, and those above it that are missing, for its owner alone; one that is there keeps its rights. Raises OSError."""
     missing = [folder for folder in (path, *path.parents) if not folder.exists()]

@@ -19,6 +19,7 @@ from typing import Any
 from after_check.domain.text import clean
 from after_check.shop.documents import JobDocument, document_text, parse_document
 from after_check.sources.errors import SourceError
+from after_check.sources.plain_files import read_plain
 
 LARGEST_FILE_BYTES = 2 << 30
 LARGEST_MEMBER_BYTES = 64 << 20
@@ -93,12 +94,7 @@ def is_backup(data: bytes, where: str) -> bool:
 
 def file_bytes(path: Path) -> bytes:
     """Return the content of a file that somebody names. Raises SourceError."""
-    try:
-        if path.stat().st_size > LARGEST_FILE_BYTES:
-            raise SourceError("is larger than any backup of a shop", str(path))
-        return path.read_bytes()
-    except OSError as error:
-        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
+    return read_plain(path, LARGEST_FILE_BYTES, "backup of a shop")
 
 
 def _opened(data: bytes, where: str) -> zipfile.ZipFile:

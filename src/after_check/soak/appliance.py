@@ -12,7 +12,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import SplitResult, urlsplit
 
 import httpx
 
@@ -33,6 +33,14 @@ class NoService(Exception):
     """The appliance does not answer, or not as one; the message says what and where."""
 
 
+def _has_port(parts: SplitResult) -> bool:
+    """Whether an address has a port that there is, or none at all."""
+    try:
+        return parts.port is None or parts.port > 0
+    except ValueError:
+        return False
+
+
 class ApplianceSoak:
     """A soak that an appliance runs on itself."""
 
@@ -44,7 +52,9 @@ class ApplianceSoak:
         longest_away_seconds: float = LONGEST_AWAY_SECONDS,
     ) -> None:
         parts = urlsplit(address.strip())
-        if parts.scheme != "http" or not parts.hostname:
+        if parts.username is not None or parts.password is not None:
+            raise NoService("an address with a name or a password in it is not used: an appliance's own test asks for none")
+        if parts.scheme != "http" or not parts.hostname or not _has_port(parts):
             raise NoService(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT")
         self._address = address.strip().rstrip("/")
         self._keep = keep

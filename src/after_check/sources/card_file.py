@@ -14,6 +14,7 @@ from after_check.domain.quantities import parse_size, size_notation
 from after_check.domain.readings import Reading
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
+from after_check.sources.plain_files import read_plain
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
 LARGEST_CARD_BYTES = 256 << 10
@@ -65,11 +66,9 @@ def parse_card(text: str, where: str = "card") -> Card:
 def read_card_file(path: Path) -> Card:
     """Read a card from a file. Raises SourceError."""
     try:
-        return parse_card(path.read_text(encoding="utf-8"), str(path))
+        return parse_card(read_plain(path, LARGEST_CARD_BYTES, "card").decode("utf-8"), str(path))
     except UnicodeDecodeError as error:
         raise SourceError(f"is no text in UTF-8 (byte {error.start})", str(path)) from None
-    except OSError as error:
-        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
 
 
 class _Reader:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from after_check.domain.text import without_password
+
 
 class SourceError(Exception):
     """A reading could not be taken: what is wrong, where, and what to do about it."""
 
     def __init__(self, what: str, where: str = "", help: str = "") -> None:
+        what, where = without_password(what), without_password(where)
         super().__init__(what)
         self.what = what
         self.where = where

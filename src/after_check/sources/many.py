@@ -9,6 +9,7 @@ from pathlib import Path
 
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
+from after_check.sources.plain_files import read_plain
 from after_check.sources.take import NETWORK, take
 from after_check.sources.taken import Taken
 from after_check.sources.trust import Access, kept_password
@@ -58,8 +59,7 @@ def sources_in(path: Path) -> tuple[Named, ...]:
 
 def _listed(path: Path) -> tuple[Named, ...]:
     """Return the machines of a list: `NAME = SOURCE` or a source alone on each line; # begins a remark."""
-    with path.open("rb") as file:
-        text = file.read(_LARGEST_LIST_BYTES).decode("utf-8", "replace")
+    text = read_plain(path, _LARGEST_LIST_BYTES, "list of machines").decode("utf-8", "replace")
     found: list[Named] = []
     for line in text.splitlines():
         line = line.strip()

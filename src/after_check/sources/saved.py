@@ -13,6 +13,7 @@ from after_check.domain.readings import Reading
 from after_check.domain.text import clean
 from after_check.sources.codec import Codec, NotThisForm
 from after_check.sources.errors import SourceError
+from after_check.sources.plain_files import read_plain
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
@@ -102,7 +103,7 @@ def load(data: bytes, where: str) -> Taken:
 
 def load_file(path: Path) -> Taken:
     """Return the reading in a file."""
-    return load(path.read_bytes(), str(path))
+    return load(read_plain(path, LARGEST_DOCUMENT_BYTES, "reading"), str(path))
 
 
 def _validated(document: dict[str, Any], where: str) -> Taken:

@@ -17,12 +17,14 @@ import asyncssh
 
 from after_check.sources.errors import SourceError
 from after_check.sources.linux import read_files
+from after_check.sources.plain_files import read_plain
 from after_check.sources.taken import Taken
 from after_check.sources.tree import KeptFiles
 from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
 
 CONNECT_SECONDS = 10
 WHOLE_SECONDS = 60
+_LARGEST_KEY_BYTES = 64 << 10
 _LARGEST_ANSWER_BYTES = 32 << 20
 _KNOWN_HOSTS = "known_hosts"
 
@@ -176,13 +178,26 @@ async def _through(access: Access) -> AsyncIterator[asyncssh.SSHClientConnection
         yield tunnel
 
 
+def _checked_key(path: str) -> str:
+    """Return the path of a key file that holds a private key. Raises SourceError for one that does not."""
+    data = read_plain(Path(path).expanduser(), _LARGEST_KEY_BYTES, "key file")
+    try:
+        asyncssh.import_private_key(data)
+    except asyncssh.KeyEncryptionError:
+        pass  # With the password it may open.
+    except (asyncssh.KeyImportError, ValueError):
+        raise SourceError("is no private SSH key", path, "name the file without .pub, as ssh-keygen wrote it") from None
+    return str(Path(path).expanduser())
+
+
 @contextlib.asynccontextmanager
 async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncssh.SSHClientConnection]:
     """Connect. Raises SourceError in words for whatever fails, at the beginning or meanwhile; TrustNeeded, TrustBroken, PasswordNeeded."""
     client = _Client(address, access.accepted_fingerprint)
     options: dict[str, object] = {"password": access.password} if access.password is not None else {}
     if access.key_file:
-        options["client_keys"] = [access.key_file]
+        options["client_keys"] = [_checked_key(access.key_file)]
+        options["passphrase"] = access.password
     if address.port != 22:
         options["port"] = address.port  # Else the port, like the rest, may come from the person's ~/.ssh/config.
     async with _through(access) as tunnel:

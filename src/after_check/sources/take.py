@@ -18,6 +18,7 @@ from after_check.sources.linux import read_folder, read_kept, read_this_machine
 from after_check.sources.notation import parse
 from after_check.sources.notation.parser import Parsed
 from after_check.sources.notation.problems import pointed_out
+from after_check.sources.plain_files import read_plain
 from after_check.sources.said import read_line, read_promise
 from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
@@ -107,7 +108,7 @@ def take_file(path: Path) -> Taken:
     size_bytes = path.stat().st_size
     if size_bytes > _LARGEST_FILE_BYTES:
         raise SourceError(f"has {size_bytes:,} bytes, far more than any reading", str(path))
-    data = path.read_bytes()
+    data = read_plain(path, _LARGEST_FILE_BYTES, "reading")
     if not data:
         raise SourceError("is empty (0 bytes)", str(path), "copy it again")
     if is_collection(data):
@@ -142,7 +143,7 @@ def take_promise(text: str) -> Promise:
     """Read a promise from a line of notation, or from a text file that holds one."""
     path = _existing(text)
     if path is not None and path.is_file():
-        text = _one_line(path.read_bytes(), path)
+        text = _one_line(read_plain(path, _LARGEST_FILE_BYTES, "promise"), path)
     promise, parsed = read_promise(text)
     if parsed.problems:
         raise NotationError(parsed)

@@ -16,6 +16,7 @@ from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.sources.card_file import read_card_file
 from after_check.sources.errors import SourceError
+from after_check.sources.plain_files import read_plain
 from after_check.sources.said import modules_said
 
 LARGEST_FILE_BYTES = 512 << 10
@@ -101,14 +102,7 @@ class _File(BaseModel):
 
 def read_tries(path: Path) -> tuple[TryLog, Card | None]:
     """Return the log in a file, and the card that it names (relative to the file). Raises SourceError."""
-    try:
-        with path.open("rb") as file:
-            data = file.read(LARGEST_FILE_BYTES + 1)
-    except OSError as error:
-        raise SourceError(f"cannot be read ({error.strerror})", str(path)) from None
-    if len(data) > LARGEST_FILE_BYTES:
-        raise SourceError("is far larger than any log of tries", str(path))
-    log, card = parse_tries(data, str(path))
+    log, card = parse_tries(read_plain(path, LARGEST_FILE_BYTES, "log of tries"), str(path))
     return log, read_card_file(path.parent / card) if card else None
 
 
