@@ -39,8 +39,9 @@ def test_a_damaged_shop_exits_1_and_saves_the_rest(tmp_path):
         connection.execute("UPDATE readings SET reading = '{'")
     found = run_here("shop", "check", "--save", str(tmp_path / "saved.zip"), "--shop", str(path))
     assert found.returncode == 1
-    assert "! job 0501 cannot be read" in found.stdout
-    assert "0 jobs saved" in found.stdout
+    # What was typed is kept beside the reading: it is read again, and said.
+    assert "! job 0501: a reading is damaged and was decoded again" in found.stdout
+    assert "1 jobs saved" in found.stdout
 
 
 def test_where_the_jobs_are_kept(tmp_path, monkeypatch):

@@ -20,7 +20,7 @@ def test_a_small_soak_is_one_json_document_with_bytes_and_rate(tmp_path):
     document = json.loads(done.stdout)
     assert (document["state"], document["errors"], document["result"]) == ("finished", 0, "clean")
     assert document["covered"]["held_bytes"] == document["fully_swept_bytes"] == 32 << 20
-    assert document["bytes_done"] == (5 + 1) * (32 << 20)  # Five operations a word, and a look at what they left.
+    assert document["bytes_done"] == (5 + 1 + 2) * (32 << 20)  # Five operations a word, a look at what they left, and the first look.
     assert document["rate_bytes_per_s"] > 0
     assert json.loads((tmp_path / "s.json").read_text())["state"] == "finished"
 

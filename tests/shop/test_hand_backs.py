@@ -212,12 +212,13 @@ def test_a_damaged_store_is_found_and_the_rest_is_saved(shop, shop_path, tmp_pat
         connection.execute("UPDATE readings SET reading = '{\"slots\": 7' WHERE job_id = (SELECT id FROM jobs WHERE number = '0502')")
     damaged = Shop.open(shop_path)
     found = check_shop(damaged)
-    assert [problem for problem in found.problems if "job 0502 cannot be read" in problem]
+    assert [problem for problem in found.problems if "job 0502: a reading is damaged and was decoded again" in problem]
+    # What is left of it is saved, and it is said what is not whole.
     saved = backup(damaged, tmp_path / "saved.zip")
-    assert (saved.new, len(saved.problems)) == (2, 1)
+    assert (saved.new, len(saved.problems)) == (3, 1)
     again = Shop.open(tmp_path / "again.db")
     restore(again, tmp_path / "saved.zip")
-    assert sorted(again.jobs.numbers()) == ["0501", "0503"]
+    assert sorted(again.jobs.numbers()) == ["0501", "0502", "0503"]
 
 
 def test_changed_evidence_in_the_store_is_found(shop, shop_path):

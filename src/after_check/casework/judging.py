@@ -58,6 +58,7 @@ def case_file_of(job: Job, propose: bool = True) -> CaseFile:
             tried=blame_of(job),
             next_try=next_try_of(job) if propose else None,
             needs=needs_of_the_shop(),
+            damaged=job.damaged,
         ),
     )
 

@@ -74,6 +74,7 @@ class Job:
     """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model.
 
     `uid` is the same wherever the job is kept. A `frozen` job is signed: nothing changes until a new revision is begun.
+    `damaged` says what of it could not be read from its store.
     """
 
     id: int
@@ -92,6 +93,7 @@ class Job:
     archived: bool = False
     hand_back: HandBack = field(default_factory=HandBack)
     revisions: tuple[Revision, ...] = ()
+    damaged: tuple[str, ...] = ()
 
     @property
     def arrival(self) -> KeptReading | None:

@@ -64,6 +64,7 @@ class Case:
     explanation: Explanation | None = None
     seen: bool = True
     needs: Needs = field(default_factory=Needs)
+    damaged: tuple[str, ...] = ()
 
     @property
     def limited_as_before(self) -> bool:
@@ -131,6 +132,7 @@ def make_case(file: CaseFile) -> Case:
         next_try=file.next_try,
         seen=seen,
         needs=file.needs,
+        damaged=file.damaged,
     )
 
 

@@ -64,6 +64,8 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, str]:
         following = sum(len(judgement.following(root)) for root in to_fix)
         tail = f", {following} {'follows' if following == 1 else 'follow'} from it" if following else ""
         return Verdict.NOT_READY, f"{len(to_fix)} to fix{tail if len(to_fix) == 1 else tail.replace('from it', 'from them')}"
+    if case.damaged:
+        return Verdict.CANT_TELL, f"a part of this job is damaged: {'; '.join(case.damaged)}"
     if not case.seen:
         return Verdict.CANT_TELL, "the machine itself said nothing yet"
     if other_machine_words(case):

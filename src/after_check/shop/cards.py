@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from sqlalchemy import select
 
 from after_check.domain.cards import Card
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
 from after_check.shop import tables
+from after_check.shop.damage import Damage
 from after_check.shop.database import Database, put
 from after_check.shop.jobs import JobStore
 from after_check.shop.rows import learn, load_makers
@@ -31,7 +34,15 @@ class CardStore:
         """Return the cards, by name."""
         with self._database.reading() as connection:
             rows = connection.execute(select(tables.cards.c.toml).order_by(tables.cards.c.name)).all()
-        return tuple(parse_card(row.toml) for row in rows)
+        damage = Damage()
+        found = tuple(damage.or_none("a data sheet", partial(parse_card, row.toml)) for row in rows)
+        return tuple(card for card in found if card is not None)
+
+    def damaged(self) -> tuple[str, ...]:
+        """Return the names of cards that cannot be read."""
+        with self._database.reading() as connection:
+            rows = connection.execute(select(tables.cards.c.name, tables.cards.c.toml).order_by(tables.cards.c.name)).all()
+        return tuple(clean(str(row.name)) for row in rows if Damage().or_none("a data sheet", partial(parse_card, row.toml)) is None)
 
     def makers(self) -> dict[MakerId, str]:
         """Return the names of makers that this shop knows, by their codes."""

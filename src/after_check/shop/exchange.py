@@ -88,8 +88,9 @@ def write_backup(shop: Shop, stream: IO[bytes], tell: Tell = _silent) -> Counted
     written: set[str] = set()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
         for document, evidence, problem in _jobs_of(shop, tell):
-            if document is None:
+            if problem:
                 counted = counted.and_problem(problem)
+            if document is None:
                 continue
             archive.writestr(f"jobs/{document['uid']}.json", document_text(document))
             for digest in evidence.keys() - written:
@@ -130,8 +131,9 @@ def move(source: Shop, target: Shop, tell: Tell = _silent) -> Counted:
     _take_shop(target, json.dumps(_shop_document(source)).encode(), source.where)
     counted = Counted()
     for document, evidence, problem in _jobs_of(source, tell):
-        if document is None:
+        if problem:
             counted = counted.and_problem(problem)
+        if document is None:
             continue
         number, became, _ = target.jobs.take_in(parse_document(document_text(document).encode(), source.where), evidence)
         counted = counted.and_one(became)
@@ -147,11 +149,13 @@ def _comparable(document: Mapping[str, Any]) -> str:
 
 
 def _jobs_of(shop: Shop, tell: Tell) -> Iterator[tuple[dict[str, Any] | None, dict[str, bytes], str]]:
-    """Yield every job's document and evidence, or what is wrong with it."""
+    """Yield every job's document and evidence, and what is wrong with it; no document for one that cannot be read."""
     numbers = shop.jobs.numbers()
     for at, number in enumerate(numbers, 1):
         try:
-            yield (*handed_out(shop, number), "")
+            document, evidence = handed_out(shop, number)
+            damaged = shop.jobs.job(number).damaged
+            yield document, evidence, f"job {number}: {'; '.join(damaged)}" if damaged else ""
         except (ShopError, ValueError, KeyError, TypeError) as error:
             yield None, {}, f"job {clean(number, 40)} cannot be read ({clean(str(error).splitlines()[0], 120)})"
         tell(at, len(numbers))

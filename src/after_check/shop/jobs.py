@@ -25,11 +25,12 @@ from after_check.shop.database import Database, insert_row
 from after_check.shop.documents import JobDocument, document_text, job_document
 from after_check.shop.errors import AlreadyExists, ChangedElsewhere, KeptAside, ShopError, Unreachable
 from after_check.shop.joining import Arrived, TakenIn, take_in
-from after_check.shop.lines import entries_of, line_from_json
+from after_check.shop.lines import LINE_BEGINS, entries_of, line_of_entry
 from after_check.shop.outbox import Outbox
 from after_check.shop.rows import (
     NO_LINE,
     cleaned,
+    evidence_of,
     facts_columns,
     finish,
     insert_reading,
@@ -69,7 +70,7 @@ class JobStore:
 
     def lines(self) -> list[JobLine]:
         """Return every job as a line on the bench, the one read last first."""
-        return [line_from_json(entry.line) for entry in self.entries()]
+        return [line_of_entry(entry.number, entry.line) for entry in self.entries()]
 
     def job(self, number: str) -> Job:
         """Return a whole job. Raises NotFound."""
@@ -101,15 +102,8 @@ class JobStore:
 
     def evidence(self, reading_id: int) -> tuple[RawEvidence, ...]:
         """Return the raw bytes that a reading was decoded from."""
-        joined = tables.reading_evidence.join(tables.evidence, tables.reading_evidence.c.sha256 == tables.evidence.c.sha256)
-        wanted = (
-            select(tables.reading_evidence.c.name, tables.evidence.c.data)
-            .select_from(joined)
-            .where(tables.reading_evidence.c.reading_id == reading_id)
-            .order_by(tables.reading_evidence.c.id)
-        )
         with self._database.reading() as connection:
-            return tuple(RawEvidence(row.name, row.data) for row in connection.execute(wanted))
+            return evidence_of(connection, reading_id)
 
     # ---- changing
 
@@ -229,7 +223,9 @@ class JobStore:
         """Work out the lines that older rules judged, and those of soaks whose program was killed; returns how many."""
         jobs = tables.jobs.c
         with self._database.reading() as connection:
-            numbers = list(connection.scalars(select(jobs.number).where(jobs.judged_by != judged_by_now())))
+            # A line that is damaged is worked out again as well.
+            known = jobs.waits_for.in_([group.value for group in WaitsFor]) & jobs.line.startswith(LINE_BEGINS, autoescape=True)
+            numbers = list(connection.scalars(select(jobs.number).where((jobs.judged_by != judged_by_now()) | ~known)))
             # A soak whose program was killed wrote nothing of it; whoever looks next notices.
             watched = connection.scalars(select(jobs.number).where(jobs.waits_for == WaitsFor.SOAK.value)).all()
             numbers += [number for number in watched if load_job(connection, number).soak_is_over]

@@ -10,7 +10,7 @@ import json
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import asdict
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +22,7 @@ from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
 
+_NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
 _FIRST_LOOK = "SELECT number, waits_for, search, line, judged_by FROM jobs ORDER BY latest DESC, number"
 
 
@@ -54,10 +55,34 @@ def line_from_json(text: str) -> JobLine:
     )
 
 
+LINE_BEGINS = '{"number": '
+
+
+def line_of_entry(number: str, text: str) -> JobLine:
+    """Return the line of an entry; one that is damaged says so, until it is worked out again."""
+    try:
+        return line_from_json(text)
+    except (ValueError, KeyError, TypeError, AttributeError):
+        return JobLine(
+            number=number,
+            title="this line is damaged",
+            machine="",
+            customer="",
+            since=_NO_DATE,
+            latest=_NO_DATE,
+            outcome=JobOutcome.CANT_TELL,
+            why="open the job: what can be worked out again is",
+            waits_for=WaitsFor.YOU,
+            worst_severity=None,
+            worst_title="",
+            tracks=(),
+        )
+
+
 def entries_of(rows: Iterable[tuple[str, str, str, str]]) -> list[BenchEntry]:
     """Return entries for rows of number, waits_for, search and line."""
     groups = {group.value: group for group in WaitsFor}
-    return [BenchEntry(number, groups[waits_for], search, line) for number, waits_for, search, line in rows]
+    return [BenchEntry(number, groups.get(waits_for, WaitsFor.YOU), str(search), str(line)) for number, waits_for, search, line in rows]
 
 
 def first_look(path: Path | str) -> list[BenchEntry] | None:

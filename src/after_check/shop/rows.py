@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any, TypeVar
@@ -16,8 +17,11 @@ from after_check.domain.handback import HandBack, Revision
 from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, KeptTries, Moment
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
+from after_check.domain.tries import TryLog
 from after_check.host.processes import has_died
+from after_check.local.log import logger
 from after_check.shop import tables
+from after_check.shop.damage import FAULTS, NO_DATE, Damage, derived
 from after_check.shop.database import insert_row, put
 from after_check.shop.errors import ChangedElsewhere, NotFound, Signed
 from after_check.shop.hand_backs import hand_back_from_json
@@ -26,7 +30,7 @@ from after_check.shop.makers import named, pairs_in
 from after_check.soak.record import interrupted, record_from_json
 from after_check.sources.card_file import parse_card
 from after_check.sources.saved import reading_from_json, reading_to_json
-from after_check.sources.taken import Taken
+from after_check.sources.taken import RawEvidence, Taken
 from after_check.tries.record import log_from_json
 
 SILENT_SECONDS = 20.0
@@ -44,13 +48,22 @@ def load_job(connection: Connection, number: str, to_change: bool = False) -> Jo
     row = connection.execute(wanted.with_for_update() if to_change else wanted).first()
     if row is None:
         raise NotFound(f"there is no job {clean(number, LONGEST_NUMBER)}", "after-check shows the jobs on the bench")
-    names = load_makers(connection)
-    facts = JobFacts(row.number, row.title, row.machine, row.customer, row.promise)
+    names, damage = load_makers(connection), Damage()
+    columns = ("title", "machine", "customer", "promise")
+    facts = JobFacts(row.number, *(damage.text(f"the {name}", getattr(row, name)) for name in columns))
 
     def kept_reading(found: Row[Any]) -> KeptReading:
-        return KeptReading(found.id, Moment(found.moment), aware(found.taken_at), named(reading_from_json(found.reading), names))
+        try:
+            reading = reading_from_json(found.reading)
+        except FAULTS:
+            again = derived(evidence_of(connection, found.id), aware(found.taken_at))
+            if again is None:
+                raise
+            damage.words.append("a reading is damaged and was decoded again from what it was read from")
+            reading = again
+        return KeptReading(found.id, Moment(found.moment), aware(found.taken_at), named(reading, names))
 
-    readings = _records(connection, tables.readings, row.id, kept_reading)
+    readings = _records(connection, tables.readings, row.id, kept_reading, "a reading", damage)
     tried = connection.execute(select(tables.tries).where(tables.tries.c.job_id == row.id)).first()
     added = connection.execute(select(tables.hand_backs.c.record).where(tables.hand_backs.c.job_id == row.id)).scalar()
     return Job(
@@ -60,17 +73,27 @@ def load_job(connection: Connection, number: str, to_change: bool = False) -> Jo
         created_at=aware(row.created_at),
         changed_at=aware(row.changed_at),
         version=row.version,
-        card=_card_for(connection, facts, readings),
-        soaks=_records(connection, tables.soaks, row.id, _kept_soak),
-        benchmarks=_records(connection, tables.benchmarks, row.id, _kept_benchmark),
-        demands=_records(connection, tables.demands, row.id, lambda found: demand_from_json(found.record)),
-        tries=KeptTries(tried.version, log_from_json(tried.log)) if tried is not None else None,
+        card=damage.or_none("the machine data sheet", lambda: _card_for(connection, facts, readings)),
+        soaks=_records(connection, tables.soaks, row.id, _kept_soak, "a memory test", damage),
+        benchmarks=_records(connection, tables.benchmarks, row.id, _kept_benchmark, "a benchmark", damage),
+        demands=_records(
+            connection, tables.demands, row.id, lambda found: demand_from_json(found.record), "a watch over memory in use", damage
+        ),
+        tries=_kept_tries(tried, damage) if tried is not None else None,
         uid=row.uid,
         frozen=bool(row.frozen),
         archived=bool(row.archived),
-        hand_back=hand_back_from_json(added) if added else HandBack(),
-        revisions=_records(connection, tables.revisions, row.id, _revision),
+        hand_back=(damage.or_none("what was added for the hand-back", lambda: hand_back_from_json(added)) if added else None) or HandBack(),
+        revisions=_records(connection, tables.revisions, row.id, _revision, "a signed sheet", damage),
+        damaged=_without_dates(damage, row, readings),
     )
+
+
+def _without_dates(damage: Damage, row: Row[Any], readings: tuple[KeptReading, ...]) -> tuple[str, ...]:
+    """Return what is damaged, dates among it, each once."""
+    dates = (row.created_at, row.changed_at, *(kept.taken_at for kept in readings))
+    words = [*damage.words, *(["a date is damaged"] if NO_DATE in (aware(date) for date in dates) else [])]
+    return tuple(dict.fromkeys(words))
 
 
 def load_makers(connection: Connection) -> dict[MakerId, str]:
@@ -174,10 +197,33 @@ def aware(moment: datetime) -> datetime:
     return moment.astimezone(UTC) if moment.tzinfo else moment.replace(tzinfo=UTC)
 
 
-def _records(connection: Connection, table: Table, job_id: int, kept: Callable[[Row[Any]], Kept]) -> tuple[Kept, ...]:
-    """Return the rows of a job in a table, in the order in which they were kept."""
+def _records(
+    connection: Connection, table: Table, job_id: int, kept: Callable[[Row[Any]], Kept], what: str, damage: Damage
+) -> tuple[Kept, ...]:
+    """Return the rows of a job in a table, in the order in which they were kept; those that are damaged are noted and left out."""
     wanted = select(table).where(table.c.job_id == job_id).order_by(table.c.id)
-    return tuple(kept(row) for row in connection.execute(wanted))
+    found = (damage.or_none(what, functools.partial(kept, row)) for row in connection.execute(wanted))
+    return tuple(record for record in found if record is not None)
+
+
+def evidence_of(connection: Connection, reading_id: int) -> tuple[RawEvidence, ...]:
+    """Return the raw bytes that a reading was decoded from."""
+    joined = tables.reading_evidence.join(tables.evidence, tables.reading_evidence.c.sha256 == tables.evidence.c.sha256)
+    wanted = (
+        select(tables.reading_evidence.c.name, tables.evidence.c.data)
+        .select_from(joined)
+        .where(tables.reading_evidence.c.reading_id == reading_id)
+        .order_by(tables.reading_evidence.c.id)
+    )
+    return tuple(RawEvidence(row.name, row.data) for row in connection.execute(wanted))
+
+
+def _kept_tries(row: Row[Any], damage: Damage) -> KeptTries:
+    """Return the tries; a log that is damaged is an empty one of the same version, so that a new one can take its place."""
+    log = damage.or_none("the log of tries", lambda: log_from_json(row.log))
+    if log is None:
+        logger().error("a log of tries is damaged: %s", clean(str(row.log), 4000))
+    return KeptTries(row.version, log or TryLog())
 
 
 def _kept_soak(row: Row[Any]) -> KeptSoak:

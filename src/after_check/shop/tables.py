@@ -5,7 +5,6 @@ from __future__ import annotations
 from sqlalchemy import (
     Boolean,
     Column,
-    DateTime,
     ForeignKey,
     Integer,
     LargeBinary,
@@ -16,6 +15,8 @@ from sqlalchemy import (
     UniqueConstraint,
     false,
 )
+
+from after_check.shop.damage import Moments
 
 metadata = MetaData(
     naming_convention={
@@ -35,8 +36,8 @@ jobs = Table(
     Column("machine", Text, nullable=False),
     Column("customer", Text, nullable=False),
     Column("promise", Text, nullable=False),
-    Column("created_at", DateTime(timezone=True), nullable=False),
-    Column("changed_at", DateTime(timezone=True), nullable=False),
+    Column("created_at", Moments, nullable=False),
+    Column("changed_at", Moments, nullable=False),
     Column("version", Integer, nullable=False),
     # What the bench shows of the job, worked out when it changes, so that ten thousand jobs need no judging.
     Column("line", Text, nullable=False),
@@ -57,7 +58,7 @@ readings = Table(
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
     Column("moment", String(20), nullable=False),
-    Column("taken_at", DateTime(timezone=True), nullable=False),
+    Column("taken_at", Moments, nullable=False),
     Column("reading", Text, nullable=False),
 )
 
@@ -99,9 +100,9 @@ soaks = Table(
     metadata,
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
-    Column("begun_at", DateTime(timezone=True), nullable=False),
+    Column("begun_at", Moments, nullable=False),
     # Written again every few seconds while the soak runs: an old one that says it runs was interrupted.
-    Column("changed_at", DateTime(timezone=True), nullable=False),
+    Column("changed_at", Moments, nullable=False),
     Column("record", Text, nullable=False),
 )
 
@@ -111,7 +112,7 @@ benchmarks = Table(
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
     Column("moment", String(20), nullable=False),
-    Column("begun_at", DateTime(timezone=True), nullable=False),
+    Column("begun_at", Moments, nullable=False),
     Column("record", Text, nullable=False),
 )
 
@@ -120,7 +121,7 @@ demands = Table(
     metadata,
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
-    Column("begun_at", DateTime(timezone=True), nullable=False),
+    Column("begun_at", Moments, nullable=False),
     Column("record", Text, nullable=False),
 )
 
@@ -146,7 +147,7 @@ revisions = Table(
     Column("id", Integer, primary_key=True),
     Column("job_id", Integer, ForeignKey("jobs.id", ondelete="CASCADE"), nullable=False, index=True),
     Column("number", Integer, nullable=False),
-    Column("signed_at", DateTime(timezone=True), nullable=False),
+    Column("signed_at", Moments, nullable=False),
     Column("signed_by", Text, nullable=False),
     Column("sha256", String(64), nullable=False),
     # The whole job as it was signed.

@@ -14,7 +14,6 @@ from after_check.domain.cards import Card
 from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, Try, TryLog, sureness
 from after_check.tries.classes import class_of
 from after_check.tries.model import PLACELESS
-from after_check.tries.suspects import are_alike
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at, suspects_from, weigh
 
 PUT_RIGHT_SURE = 0.8
@@ -119,9 +118,9 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
         for attempt in failed
         if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
     }
+    if len(moved_with_it) > 1:
+        return None  # What went wrong went with it from slot to slot, and never with the other.
     company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
-    if len(moved_with_it) > 1:  # What went wrong went with it from slot to slot, and never with the other: by chance it does so.
-        company = {other for other in company if not are_alike(log.by_letter.get(letter), log.by_letter.get(other))}
     if not company:
         return None
     tested = any(

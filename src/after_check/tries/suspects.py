@@ -161,9 +161,9 @@ def _mixes(log: TryLog) -> Iterator[Culprit]:
     """Pairs of modules that were tried together; alike ones seldom disagree."""
     pairs = {pair for attempt in log.tries for pair in itertools.combinations(sorted(attempt.arrangement.slot_of), 2)}
     if len(pairs) > _MOST_PAIRS:  # Of many modules only those that differ are worth the weighing.
-        pairs = {(one, other) for one, other in pairs if not are_alike(log.by_letter.get(one), log.by_letter.get(other))}
+        pairs = {(one, other) for one, other in pairs if not _are_alike(log.by_letter.get(one), log.by_letter.get(other))}
     for first, second in sorted(pairs)[:_MOST_PAIRS]:
-        prior = LIKE_MIX_PRIOR if are_alike(log.by_letter.get(first), log.by_letter.get(second)) else MIX_PRIOR
+        prior = LIKE_MIX_PRIOR if _are_alike(log.by_letter.get(first), log.by_letter.get(second)) else MIX_PRIOR
         both = {first, second}
 
         def where(arrangement: Arrangement, both: set[str] = both) -> tuple[str, ...]:
@@ -173,8 +173,7 @@ def _mixes(log: TryLog) -> Iterator[Culprit]:
         yield Culprit(SuspectKind.MIX, f"{first} + {second}", prior, where)
 
 
-def are_alike(first: TryModule | None, second: TryModule | None) -> bool:
-    """Return whether two modules are known to be of one part number."""
+def _are_alike(first: TryModule | None, second: TryModule | None) -> bool:
     if first is None or second is None or first.old != second.old:
         return False
     one, other = first.module, second.module

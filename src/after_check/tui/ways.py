@@ -10,7 +10,7 @@ from textual.binding import Binding
 from textual.screen import Screen
 from textual.widgets import Input
 
-from after_check.shop.lines import line_from_json
+from after_check.shop.lines import line_of_entry
 from after_check.tui.base import ShopApp
 from after_check.tui.dialogs.go_to import Way
 from after_check.tui.dialogs.help import key_words
@@ -49,7 +49,7 @@ def _jobs(app: ShopApp, screen: Screen[object]) -> Iterator[Way]:
         return
     bench = next((screen for screen in app.screen_stack if isinstance(screen, BenchScreen)), None)
     for entry in bench.entries if bench is not None else ():
-        line = line_from_json(entry.line)
+        line = line_of_entry(entry.number, entry.line)
         words = " · ".join(part for part in (line.number, line.title, line.machine, line.customer) if part)
         yield Way(words, "job", "", partial(go_to_job, app, entry.number))
 

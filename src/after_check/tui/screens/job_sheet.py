@@ -84,6 +84,7 @@ class JobSheetScreen(ShopScreen[None]):
         self._number = number
         self._looked_at = 0.0
         self._wanted = ""
+        self._told_damage = False
 
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
@@ -114,6 +115,14 @@ class JobSheetScreen(ShopScreen[None]):
             if self.snapshot is None:
                 self.dismiss()  # Otherwise the job stays on the screen as it was known last.
             return
+        if self.snapshot is not None and self.snapshot.job.damaged and not self._told_damage:
+            self._told_damage = True
+            words = "; ".join(self.snapshot.job.damaged)
+            self.notify(
+                f"A part of this job is damaged: {words}. The rest is as it was; a backup may have it whole.",
+                severity="warning",
+                timeout=20,
+            )
         if self._wanted:
             view, self._wanted = self._wanted, ""
             self.action_go(view)

@@ -18,7 +18,7 @@ from textual.strip import Strip
 from textual.widget import Widget
 
 from after_check.domain.bench import BenchEntry, JobLine
-from after_check.shop.lines import line_from_json
+from after_check.shop.lines import line_of_entry
 from after_check.tui.charts.bench import BenchSnapshot, Row, group_text, job_text, rows_of
 from after_check.tui.theme import Ink
 
@@ -139,7 +139,7 @@ class BenchList(ScrollView, can_focus=True):
         cells = self.size.width
         background = Ink.BACKGROUND
         if row.job is not None:
-            text = job_text(_line(line), row.second, cells)
+            text = job_text(_line(self._jobs[row.job].number, line), row.second, cells)
             if row.job == self._chosen:
                 background = Ink.CHOSEN
                 text = _with_edge(text)
@@ -154,9 +154,9 @@ class BenchList(ScrollView, can_focus=True):
 
 
 @lru_cache(maxsize=512)
-def _line(text: str) -> JobLine:
+def _line(number: str, text: str) -> JobLine:
     """Read a line when it is first drawn; those that nobody scrolls to are never read."""
-    return line_from_json(text)
+    return line_of_entry(number, text)
 
 
 def _with_edge(text: Text) -> Text:
