@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from typing import Any
 
 LONGEST_TEXT = 200
 """Characters kept of one outside string; no part number, serial or model name needs more."""
@@ -21,6 +22,22 @@ def clean(text: str, longest: int = LONGEST_TEXT) -> str:
         return " ".join(text.split())[:longest].rstrip()
     kept = "".join(" " if c in "\t\r\n" else c for c in text if c in "\t\r\n" or _is_shown(c))
     return " ".join(kept.split())[:longest].rstrip()
+
+
+def stripped(text: str) -> str:
+    """Return `text` without control and formatting characters; blanks, tabs and line ends stay, and nothing is shortened."""
+    if text.isprintable() and text.isascii():
+        return text
+    return "".join(c for c in text if c in "\t\n" or _is_shown(c))
+
+
+def stripped_data(data: Any) -> Any:
+    """Return data of a JSON document with every text in it stripped, names of fields as well. The one door for documents from outside."""
+    if isinstance(data, str):
+        return stripped(data)
+    if isinstance(data, dict):
+        return {stripped(str(key)): stripped_data(value) for key, value in data.items()}
+    return [stripped_data(value) for value in data] if isinstance(data, list) else data
 
 
 def clean_bytes(raw: bytes, longest: int = LONGEST_TEXT) -> str:

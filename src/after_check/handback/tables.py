@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import csv
 import io
+import unicodedata
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from after_check.benchmark.record import name_in_files
 from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job
+from after_check.domain.text import stripped
 from after_check.handback.content import SheetContent, content_of
 from after_check.local.whole_files import write_whole
 from after_check.tries.words import fitted_words, outcome_words
@@ -24,7 +26,9 @@ def as_cell(value: object) -> str:
     if isinstance(value, int | float) and not isinstance(value, bool):
         return repr(value)
     text = str(value)
-    return f"'{text}" if text.startswith(_FORMULA_STARTS) else text
+    # As a spreadsheet may read it: blanks, line ends and signs without width before it, and full-width signs, count for nothing.
+    plain = stripped(unicodedata.normalize("NFKC", text)).lstrip()
+    return f"'{text}" if plain.startswith(_FORMULA_STARTS) or text.startswith(("\t", "\r", "\n")) else text
 
 
 def csv_bytes(head: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:

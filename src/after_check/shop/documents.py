@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from after_check.benchmark.record import benchmark_from_json, benchmark_to_json, demand_from_json, demand_to_json
 from after_check.domain.jobs import Job
-from after_check.domain.text import clean
+from after_check.domain.text import clean, stripped_data
 from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
 from after_check.soak.record import record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
@@ -147,7 +147,7 @@ def document_text(document: Mapping[str, Any]) -> str:
 def parse_document(data: bytes, where: str) -> JobDocument:
     """Return a document that was checked through and through. Raises SourceError that says what is wrong and where in it."""
     try:
-        found = json.loads(data)
+        found = stripped_data(json.loads(data))
     except (ValueError, RecursionError) as error:
         raise SourceError(f"is no JSON ({clean(str(error), 100)})", where) from None
     if not isinstance(found, dict) or found.get("format") != FORMAT:

@@ -11,6 +11,8 @@ import json
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
+from after_check.domain.text import stripped_data
+
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
 
@@ -65,8 +67,15 @@ class Codec(Generic[T]):
     def _checked(self, text: str | bytes) -> T:
         from pydantic import ValidationError
 
+        raw = text.encode("utf-8", "replace") if isinstance(text, str) else text
+        # Controls stand in JSON as \\u…, or are no ASCII; most documents have neither, and are passed at once.
+        if b"\\u" in raw or b"\x7f" in raw or not raw.isascii():
+            try:
+                raw = json.dumps(stripped_data(json.loads(raw))).encode()
+            except RecursionError:
+                raise NotThisForm("it is nested too deeply") from None
         try:
-            return self._adapter.validate_json(text)
+            return self._adapter.validate_json(raw)
         except ValidationError as error:
             first = error.errors()[0]
             raise NotThisForm(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}") from None
