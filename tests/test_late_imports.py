@@ -24,6 +24,7 @@ SLOW = (
     "after_check.sources.saved",  # pydantic
     "after_check.sources.photo",  # Pillow, numpy
     "after_check.shop.exchange",
+    "after_check.shop.results_beside",  # the database's libraries
     "after_check.stick",  # the store's libraries
     "after_check.remote",  # asyncssh
     "after_check.handback",  # reportlab, matplotlib

@@ -161,7 +161,13 @@ def test_what_is_agreed_and_what_to_consider_are_told(demo_shop):
     assert any("no speed" in gap.words for gap in missing(content_of(locked)))
 
 
-@pytest.mark.parametrize("text", ["=1+1", "+cmd", "-2+3", "@SUM(A1)", "\t=1", "|x", "%x"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        *("=1+1", "+cmd", "-2+3", "@SUM(A1)", "\t=1", "|x", "%x"),
+        *(" =1+1", "\n=1", "\u00a0=1", "\u200b=1", "\ufeff=1", "\uff1d1+1", "\uff0b1", "\uff0d1", "\uff20x"),
+    ],
+)
 def test_no_cell_is_a_formula(text):
     assert as_cell(text) == f"'{text}"
     assert (as_cell(-5), as_cell(2.5), as_cell(None), as_cell("A2=x")) == ("-5", "2.5", "", "A2=x")

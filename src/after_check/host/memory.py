@@ -64,17 +64,23 @@ def available_memory(files: Files) -> AvailableMemory:
 
 def _group(files: Files) -> tuple[int | None, int]:
     """Return limit and use of this program's control group, of version 2 or 1; no limit where none is below the total."""
-    folders = ["sys/fs/cgroup"]
     try:
         lines = files.read("proc/self/cgroup", 64 * KIB).decode("utf-8", "replace").splitlines()
-        own = next((line.split(":", 2)[2] for line in lines if line.startswith("0::")), "/")
-        parts = [part for part in own.split("/") if part and part != ".."]
-        folders = [*("/".join(["sys/fs/cgroup", *parts[:count]]) for count in range(len(parts), 0, -1)), *folders]
     except Unreadable:
-        pass
+        lines = []
+    new, old = "/", "/"
+    for line in lines:
+        number, _, rest = line.partition(":")
+        controllers, _, path = rest.partition(":")
+        if number == "0" and not controllers:
+            new = path
+        elif "memory" in controllers.split(","):
+            old = path
     tightest: tuple[int | None, int] = (None, 0)
-    places = [(f"{folder}/memory.max", f"{folder}/memory.current") for folder in folders]
-    places.append(("sys/fs/cgroup/memory/memory.limit_in_bytes", "sys/fs/cgroup/memory/memory.usage_in_bytes"))
+    places = [(f"{folder}/memory.max", f"{folder}/memory.current") for folder in _folders("sys/fs/cgroup", new)]
+    # A group of version 1 may be limited far below the root of its hierarchy.
+    older = _folders("sys/fs/cgroup/memory", old)
+    places += [(f"{folder}/memory.limit_in_bytes", f"{folder}/memory.usage_in_bytes") for folder in older]
     for limit_name, used_name in places:
         limit, used = _number(files, limit_name), _number(files, used_name)
         if limit is None or limit >= 1 << 60:
@@ -82,6 +88,12 @@ def _group(files: Files) -> tuple[int | None, int]:
         if tightest[0] is None or limit - (used or 0) < tightest[0] - tightest[1]:
             tightest = (limit, used or 0)
     return tightest
+
+
+def _folders(root: str, path: str) -> list[str]:
+    """Return the folders of a control group and of those above it, up to the root."""
+    parts = [part for part in path.split("/") if part and part != ".."]
+    return ["/".join([root, *parts[:count]]) for count in range(len(parts), -1, -1)]
 
 
 def _number(files: Files, name: str) -> int | None:

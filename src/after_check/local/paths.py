@@ -25,6 +25,11 @@ def outbox_folder(address: str) -> Path:
     return data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
 
 
+def results_folder() -> Path:
+    """Return where results of tests are kept that the shop did not take; not on the disk of the shop, where it can be helped."""
+    return Path(platformdirs.user_state_dir(_NAME)) / "results"
+
+
 def settings_path() -> Path:
     """Return the file of the settings that the program remembers."""
     return Path(platformdirs.user_config_dir(_NAME)) / "settings.toml"

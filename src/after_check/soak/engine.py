@@ -43,6 +43,7 @@ _MOST_SURROUNDINGS = 720
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
 
+_NOT_WRITTEN = "the record could not be written where it belongs"
 WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
 """What a block of the field shows."""
 
@@ -101,6 +102,7 @@ class Soak:
         self._taken_after_seconds = 0.0
         self._first = FirstLook(self.signals, self._seconds, self._time.begin)
         self._step_bytes = 0
+        self._ended = False
         self._kept_at, self._kept_state = 0.0, SoakState.RUNNING
         self._moments: list[tuple[float, int]] = []
 
@@ -369,6 +371,8 @@ class Soak:
     def _change(self, **changes: object) -> None:
         with self._lock:
             state = SoakState.PAUSED if self.signals.paused.is_set() else SoakState.RUNNING
+            if self._record.state.is_over and self._ended:
+                state = self._record.state  # What is noted after the end changes nothing of how it ended.
             self._record = replace(self._record, **{"state": state, **changes})  # type: ignore[arg-type]
 
     def _save(self) -> None:
@@ -376,12 +380,15 @@ class Soak:
         try:
             self._keep(self.record)
         except Exception as problem:  # Whatever keeps the record from being written, the test itself goes on.
-            self._remark(f"the record could not be written and is kept in memory only: {problem}")
+            if self.record.state.is_over:
+                self._remarks = [words for words in self._remarks if not words.startswith(_NOT_WRITTEN)]
+            self._remark(f"{_NOT_WRITTEN}: {problem}")
 
     def _end(self, state: SoakState, problem: str = "") -> SoakRecord:
         if problem:
             self._remark(problem)
         self._change(state=state, seconds=round(self._seconds(), 2), seconds_left=None)
+        self._ended = True
         self._save()
         return self.record
 

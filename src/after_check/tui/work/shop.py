@@ -12,6 +12,7 @@ from after_check.domain.bench import BenchEntry
 from after_check.shop.demo import fill
 from after_check.shop.opening import Opened, open_or_go_on, send_waiting
 from after_check.shop.outbox import Sent
+from after_check.shop.results_beside import bring_results
 from after_check.shop.shop import Shop
 
 
@@ -26,5 +27,6 @@ def open_shop(where: Path | str, demo: bool) -> Opened:
 def bench_entries(shop: Shop) -> tuple[list[BenchEntry], Sent]:
     """Return every job for the bench, after what waited for the server was sent and what older rules judged was judged again."""
     sent = send_waiting(shop)
+    bring_results(shop)
     shop.jobs.judge_outdated()
     return shop.jobs.entries(), sent

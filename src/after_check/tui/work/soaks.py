@@ -44,7 +44,12 @@ class Keeper:
     soak_id: int | None = None
 
     def __call__(self, record: SoakRecord) -> None:
-        """Write it. Raises ShopError, which the soak notes and survives."""
+        """Write it. Raises ShopError, which the soak notes and survives. The result of one that is over is tried again."""
+        if record.state.is_over:
+            from after_check.shop.results_beside import keep_at_last
+
+            self.soak_id = keep_at_last(self.shop, self.job, record, self.soak_id)
+            return
         self.soak_id = self.shop.jobs.keep_soak(self.job, record, self.soak_id)
 
 
