@@ -18,6 +18,7 @@ from textual.widgets.option_list import Option
 from after_check.tui.base import ShopDialog
 from after_check.tui.charts.text import fitted, right_aligned
 from after_check.tui.theme import Ink
+from after_check.tui.widgets.listed import Listed
 
 _MOST_SHOWN = 12
 _MOST_GUESSED = 200
@@ -52,7 +53,7 @@ class GoToDialog(ShopDialog[Way | None]):
         with Vertical(classes="dialog"):
             yield Static(Text("GO TO", f"bold {Ink.PROMISED}"))
             yield Input(placeholder="a job, a view, a thing to do", id="go-to-line")
-            yield OptionList(id="go-to-list")
+            yield Listed(id="go-to-list")
 
     def on_mount(self) -> None:
         """Begin with what can be done here."""

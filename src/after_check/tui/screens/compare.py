@@ -24,6 +24,7 @@ from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.widgets.listed import Listed
 
 _MOMENTS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}
 
@@ -57,7 +58,7 @@ class CompareScreen(SnapshotScreen[None]):
         """Lay out list and differences."""
         yield JobHeader(id="compare-header")
         with Horizontal(id="compare-body"):
-            yield OptionList(id="compare-list")
+            yield Listed(id="compare-list")
             with VerticalScroll(id="compare-differences", can_focus=False):
                 yield Static(id="compare-text")
         yield KeysLine()

@@ -5,12 +5,12 @@ from __future__ import annotations
 from rich.text import Text
 from textual.message import Message
 from textual.reactive import reactive
-from textual.widgets import OptionList
 from textual.widgets.option_list import Option
 
 from after_check.casework.batch import JudgedMachine
 from after_check.tui.charts.batch import BatchSnapshot, column_names, group_line, head_lines, machine_line
 from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.listed import Listed
 
 
 class BatchHead(Drawn):
@@ -31,7 +31,7 @@ class ColumnNames(Drawn):
         return [column_names(cells)]
 
 
-class MachineList(OptionList):
+class MachineList(Listed):
     """The machines; it tells when it gets its size: it is hidden until there is something to show."""
 
     class Resized(Message):

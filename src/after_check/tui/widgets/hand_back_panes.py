@@ -8,7 +8,7 @@ from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
-from textual.widgets import OptionList, Static
+from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.words import outcome_words
@@ -20,6 +20,7 @@ from after_check.handback.page import customer_page_of
 from after_check.tui.charts.paper import paper_lines
 from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.theme import Ink, on_paper
+from after_check.tui.widgets.listed import Listed
 
 REMEDY_WORDS = {
     Remedy.AGREE: "agreed with the customer",
@@ -35,7 +36,7 @@ _FIRST = (Remedy.SOAK, Remedy.OLD_MODULES, Remedy.SIGN, Remedy.WRITE)
 """Where the cursor begins when nothing blocks: speed and serial numbers are good to have, and nobody is led there."""
 
 
-class MissingList(OptionList):
+class MissingList(Listed):
     """What is missing, what the customer is told, what was agreed to, and who signed; one item of the first two is chosen."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False), Binding("k", "cursor_up", show=False)]

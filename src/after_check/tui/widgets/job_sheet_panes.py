@@ -11,7 +11,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.reactive import reactive
-from textual.widgets import OptionList, Static
+from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.snapshot import JobSnapshot, StepName, StepState
@@ -27,6 +27,7 @@ from after_check.tui.charts.text import joined, right_aligned, wrapped
 from after_check.tui.charts.tracks import basis_line, legend, track_line
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.listed import Listed
 
 _STEP_WORDS = {
     StepName.ARRIVAL: "Arrival",
@@ -173,7 +174,7 @@ class FindingsTitle(JobPane):
         return [Text("FINDINGS" if some else "NO FINDINGS", f"bold {Ink.MUTED}")]
 
 
-class FindingsList(OptionList):
+class FindingsList(Listed):
     """The causes, worst first, each with what follows from it beneath; the chosen one is explained beside the list."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("j", "cursor_down", show=False)]
