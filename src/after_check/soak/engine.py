@@ -26,10 +26,10 @@ from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
 from after_check.soak.clock import SoakClock
-from after_check.soak.first_look import FIRST_LOOK, FirstLook
+from after_check.soak.first_look import FirstLook
 from after_check.soak.locating import device_words, suspects_of
-from after_check.soak.plans import Plan, Step, step_of_pass, streams
-from after_check.soak.prepare import prepare
+from after_check.soak.plans import Plan, Step, step_of_pass
+from after_check.soak.prepare import SMALL_BYTES, Compiling
 from after_check.soak.symptoms import symptoms_of
 from after_check.soak.time_left import seconds_left
 from after_check.soak.work import Signals, Stopped, Tally, Worker
@@ -126,9 +126,11 @@ class Soak:
 
     def run(self) -> SoakRecord:
         """Take the memory and do the plan; return the record. What goes wrong is in the record, not raised."""
-        compiling = threading.Thread(target=self._compile, name="compile", daemon=True)
+        compiling = Compiling(self.plan, self._first)
         compiling.start()
         try:
+            if available_memory(self._files).available_bytes < SMALL_BYTES:
+                compiling.wait()
             self._reading = self._find_reading(self._reading)
             self._hold()
         except NotEnoughMemory as problem:
@@ -136,7 +138,7 @@ class Soak:
             return self._end(SoakState.STOPPED if stopped else SoakState.FAILED, str(problem))
         finally:
             self._first.close()
-            compiling.join()  # The time that is asked for is time in which memory is tested.
+            compiling.wait(self._relieve)  # The time that is asked for is time in which memory is tested.
         watch = Watch(self._files)
         pages = PageMap()
         try:
@@ -160,14 +162,6 @@ class Soak:
         self._change(covered=self.held.covered)
         if not CAN_FLUSH:
             self._remark("this processor lets no program empty its caches: some reads may have come from a cache")
-
-    def _compile(self) -> None:
-        """Compile what the plan needs while the memory is taken; where it is compiled already, this takes no time."""
-        programs = [step.program for step in self.plan.steps if step.program is not None]
-        grouped = not all(streams(element) for program in programs for element in program.elements)
-        prepare((FIRST_LOOK.background.kind,), grouped=False, moves=False)
-        self._first.may_begin.set()
-        prepare({step.background.kind for step in self.plan.steps}, grouped)
 
     def _run_steps(self, watch: Watch, pages: PageMap) -> SoakState:
         assert self.held is not None
@@ -253,7 +247,8 @@ class Soak:
 
     def _relieve(self) -> None:
         """Give slices back while the system has less than half of its reserve."""
-        assert self.held is not None
+        if self.held is None:
+            return
         try:
             available = available_memory(self._files).available_bytes
         except NotEnoughMemory:

@@ -6,13 +6,19 @@ on each computer.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import threading
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
 from after_check.soak import kernels
+from after_check.soak.first_look import FIRST_LOOK, FirstLook
 from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
+from after_check.soak.plans import Plan, streams
 
+SMALL_BYTES = 2 << 30
+"""Where no more than this is free, memory is taken when the compiler has given back what it needs."""
+_LOOK_SECONDS = 0.25
 ALL_KINDS = (ADDRESS, CONSTANT, RANDOM, WALKING)
 
 
@@ -32,3 +38,25 @@ def prepare(kinds: Iterable[int] = ALL_KINDS, grouped: bool = True, moves: bool 
     if moves:
         kernels.copy_in_pieces(words[: kernels.BLOCK_WORDS], words[kernels.BLOCK_WORDS :], 16)
         kernels.read_alternately(words, zero, last, 1)
+
+
+class Compiling(threading.Thread):
+    """Compiles what a plan needs, the loop of the first look first; where all is compiled already, this takes no time."""
+
+    def __init__(self, plan: Plan, first: FirstLook) -> None:
+        super().__init__(name="compile", daemon=True)
+        self._plan, self._first = plan, first
+
+    def run(self) -> None:
+        """Compile."""
+        programs = [step.program for step in self._plan.steps if step.program is not None]
+        grouped = not all(streams(element) for program in programs for element in program.elements)
+        prepare((FIRST_LOOK.background.kind,), grouped=False, moves=False)
+        self._first.may_begin.set()
+        prepare({step.background.kind for step in self._plan.steps}, grouped)
+
+    def wait(self, meanwhile: Callable[[], None] = lambda: None) -> None:
+        """Wait until it is done; `meanwhile` is called a few times a second."""
+        while self.is_alive():
+            self.join(_LOOK_SECONDS)
+            meanwhile()
