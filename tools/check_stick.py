@@ -230,9 +230,15 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
 
 
 def _answered(machine: Emulator, stick: Path, work: Path) -> bool:
-    """Press the key of the first job; return whether the machine was taken for it."""
+    """Press the key of the first job; return whether the machine was taken for it.
+
+    In the start menu any other key than enter would stop its countdown: it is told by the width of its text.
+    """
     if machine.monitor.exists():
-        machine.say("sendkey 1")
+        raw = machine.folder / "screen.ppm"
+        machine.say(f"screendump {raw}")
+        width = raw.read_bytes()[3:20].split()[0] if raw.exists() else b""
+        machine.say("sendkey ret" if width in (b"720", b"640") else "sendkey 1")
     return _is_of(state_of(stick, work), "0501")
 
 

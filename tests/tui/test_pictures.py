@@ -82,7 +82,7 @@ def test_a_view_looks_as_it_was_looked_at(shop_path, view, size):
             if number:
                 await open_job(app, pilot, number)
             else:
-                await until(pilot, lambda: "ready, waits for the customer" in shown(app))
+                await until(pilot, lambda: "Choir recording PC" in shown(app))
             if key:
                 await pilot.press(key)
                 await until(pilot, lambda: not isinstance(app.screen, JobSheetScreen))

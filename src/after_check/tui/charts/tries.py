@@ -19,7 +19,7 @@ from after_check.tui.theme import Ink
 _COLUMN = 6
 _NAME, _WIDEST_NAME = 9, 18
 _ORIGIN, _LEAST_WORDS = 13, 16
-_LEAST_SCALE = 16
+_LEAST_SCALE = 13
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
 
