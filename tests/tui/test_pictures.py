@@ -21,7 +21,7 @@ PICTURES = Path(__file__).parent / "pictures"
 KEEP = bool(os.environ.get("AFTER_CHECK_KEEP_PICTURES"))
 
 VIEWS = {
-    "bench": ("", "", "ready, waits for the customer"),
+    "bench": ("", "", "Choir recording PC"),
     "batch": ("", "r", "press o and name a folder"),
     "new job": ("", "n", "NEW JOB"),
     "job sheet": ("0417", "", "profile 1 first"),

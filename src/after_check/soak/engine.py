@@ -43,6 +43,7 @@ _MOST_SURROUNDINGS = 720
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
 
+_NO_MEMORY_LEFT = "the system had no memory left for the test's own books"
 _NOT_WRITTEN = "the record could not be written where it belongs"
 WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
 """What a block of the field shows."""
@@ -102,7 +103,7 @@ class Soak:
         self._taken_after_seconds = 0.0
         self._first = FirstLook(self.signals, self._seconds, self._time.begin)
         self._step_bytes = 0
-        self._ended = False
+        self._ended, self._looks_first = False, True
         self._kept_at, self._kept_state = 0.0, SoakState.RUNNING
         self._moments: list[tuple[float, int]] = []
 
@@ -127,15 +128,18 @@ class Soak:
     def run(self) -> SoakRecord:
         """Take the memory and do the plan; return the record. What goes wrong is in the record, not raised."""
         compiling = Compiling(self.plan, self._first)
-        compiling.start()
         try:
-            if available_memory(self._files).available_bytes < SMALL_BYTES:
-                compiling.wait()
+            # Where the system has little memory of its own, as on the stick, each loop is compiled when it is needed.
+            self._looks_first = available_memory(self._files).available_bytes >= SMALL_BYTES
+            if self._looks_first:
+                compiling.start()
             self._reading = self._find_reading(self._reading)
             self._hold()
         except NotEnoughMemory as problem:
             stopped = self.signals.stop.is_set()
             return self._end(SoakState.STOPPED if stopped else SoakState.FAILED, str(problem))
+        except MemoryError:
+            return self._end(SoakState.FAILED, _NO_MEMORY_LEFT)
         finally:
             self._first.close()
             compiling.wait(self._relieve)  # The time that is asked for is time in which memory is tested.
@@ -144,7 +148,7 @@ class Soak:
         try:
             state = self._run_steps(watch, pages)
         except MemoryError:
-            state = self._note(SoakState.FAILED, "the system had no memory left for the test's own books")
+            state = self._note(SoakState.FAILED, _NO_MEMORY_LEFT)
         finally:
             pages.close()
             self._refresh(watch.risen())
@@ -158,7 +162,8 @@ class Soak:
             self._change(covered=Covered(held_bytes=held, available_bytes=wanted))
 
         wishes, stopped = self._wishes, self.signals.stop.is_set
-        self.held = hold(self._files, wishes.memory_bytes, wishes.reserve_bytes, tell, stopped, wishes.only, self._first.look)
+        look = self._first.look if self._looks_first else lambda piece: None
+        self.held = hold(self._files, wishes.memory_bytes, wishes.reserve_bytes, tell, stopped, wishes.only, look)
         self._change(covered=self.held.covered)
         if not CAN_FLUSH:
             self._remark("this processor lets no program empty its caches: some reads may have come from a cache")

@@ -17,7 +17,7 @@ from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 from after_check.soak.plans import Plan, streams
 
 SMALL_BYTES = 2 << 30
-"""Where no more than this is free, memory is taken when the compiler has given back what it needs."""
+"""Where less than this is free, nothing is compiled beside the taking, and memory is not looked at while it is taken."""
 _LOOK_SECONDS = 0.25
 ALL_KINDS = (ADDRESS, CONSTANT, RANDOM, WALKING)
 
