@@ -78,6 +78,15 @@ def test_a_machine_without_a_name_has_no_card(shop):
     assert shop.jobs.job("1").card is None
 
 
+@pytest.fixture(scope="module")
+def filled(tmp_path_factory):
+    """The demo shop, to be looked at only."""
+    shop = Shop.open(tmp_path_factory.mktemp("filled") / "shop.db")
+    demo.fill(shop)
+    yield shop
+    shop.close()
+
+
 @pytest.mark.parametrize(
     ("number", "verdict", "code"),
     [
@@ -98,8 +107,7 @@ def test_a_machine_without_a_name_has_no_card(shop):
         ("0429", Verdict.NOT_READY, "cause.found"),
     ],
 )
-def test_the_demo_jobs_are_judged_as_the_scenario_says(shop, number, verdict, code):
-    demo.fill(shop)
-    judgement = judge_job(shop.jobs.job(number))
+def test_the_demo_jobs_are_judged_as_the_scenario_says(filled, number, verdict, code):
+    judgement = judge_job(filled.jobs.job(number))
     assert judgement.verdict is verdict
     assert code in {finding.code for finding in judgement.findings}

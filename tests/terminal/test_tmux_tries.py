@@ -19,6 +19,15 @@ from tests.helpers.terminal import Terminal
 pytestmark = needs(shutil.which("tmux") is not None, "tmux")
 
 
+@pytest.fixture(scope="module")
+def filled(tmp_path_factory):
+    """The demo shop, to be looked at only."""
+    shop = Shop.open(tmp_path_factory.mktemp("filled") / "shop.db")
+    fill(shop)
+    yield shop
+    shop.close()
+
+
 @pytest.fixture
 def bench(tmp_path):
     path = tmp_path / "shop.db"
@@ -136,10 +145,8 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
         ("0429", "module b, only with the profile on"),
     ],
 )
-def test_the_demo_logs_end_as_the_scenario_says(tmp_path, number, words):
-    shop = Shop.open(tmp_path / "demo.db")
-    fill(shop)
-    said = blame_of(shop.jobs.job(number))
+def test_the_demo_logs_end_as_the_scenario_says(filled, number, words):
+    said = blame_of(filled.jobs.job(number))
     assert said.settled
     assert words in said.first.words
 
