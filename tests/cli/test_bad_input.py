@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 
 import pytest
 
@@ -73,3 +75,15 @@ def test_a_password_in_an_address_is_refused_and_not_shown(odd, arguments):
     done = run(*arguments)
     assert done.returncode == 65
     assert "hunter2" not in done.stdout + done.stderr
+
+
+def test_a_small_file_is_read_where_there_is_little_memory(tmp_path):
+    """The most that a backup may have is 2 GiB; a machine with less reads a small one all the same."""
+    (tmp_path / "small").write_bytes(b"twelve bytes")
+    code = (
+        "import resource; resource.setrlimit(resource.RLIMIT_AS, (1 << 30, 1 << 30));"
+        "from pathlib import Path; from after_check.sources.plain_files import read_plain;"
+        "print(read_plain(Path('small'), 2 << 30, 'backup').decode())"
+    )
+    done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert done.stdout == "twelve bytes\n", done.stderr

@@ -17,9 +17,11 @@ def read_plain(path: Path, most_bytes: int, what: str) -> bytes:
     try:
         descriptor = os.open(path, os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0))
         with os.fdopen(descriptor, "rb") as file:
-            if not stat.S_ISREG(os.fstat(descriptor).st_mode):
+            found = os.fstat(descriptor)
+            if not stat.S_ISREG(found.st_mode):
                 raise SourceError("is no plain file", str(path))
-            data = file.read(most_bytes + 1)
+            # As much as is there and not the most that may be: room for all that is asked for is taken at once.
+            data = file.read(min(found.st_size, most_bytes) + 1)
     except (OSError, ValueError) as error:
         raise SourceError(f"cannot be read ({getattr(error, 'strerror', None) or 'its name is none'})", str(path)) from None
     if len(data) > most_bytes:
