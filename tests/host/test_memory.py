@@ -86,6 +86,19 @@ def test_an_older_kind_of_group(machine):
     assert available_memory(tree).available_bytes == 2 * GIB
 
 
+def test_an_older_kind_of_group_far_below_the_root(machine):
+    tree = machine(
+        proc__meminfo=meminfo(16, 12),
+        proc__self__cgroup="12:cpu,cpuacct:/\n9:memory:/box/one\n0::/\n",
+        **{
+            "sys__fs__cgroup__memory__memory.limit_in_bytes": f"{1 << 62}\n",
+            "sys__fs__cgroup__memory__box__one__memory.limit_in_bytes": f"{3 * GIB}\n",
+            "sys__fs__cgroup__memory__box__one__memory.usage_in_bytes": f"{GIB}\n",
+        },
+    )
+    assert available_memory(tree).available_bytes == 2 * GIB
+
+
 @pytest.mark.parametrize(
     ("available", "reserve"),
     [(512 * MIB, 48 * MIB), (25 * GIB, GIB), (2048 * GIB, 2 * GIB)],

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import mmap
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -56,6 +58,33 @@ def test_known_words():
     assert stripe(32) == 0xFFFFFFFF00000000
     assert (walking(3).word(0), walking(63).word(1)) == (8, 1)
     assert OWN_ADDRESS.word(5) == 40
+    # Random data by hand, from the seed whose first step of the golden ratio is 1. Xorshift 13, 7, 17: 0x2001, 0x2041, 0x40822041;
+    # with itself 32 bits on: 0x4082204140822041; that, and itself 29 bits down (0x20411020A).
+    assert random(1 - 0x9E3779B97F4A7C15).word(0) == 0x4082204140822041 ^ 0x20411020A == 0x408220434493224B
+
+
+def test_random_data_has_no_bit_that_is_seldom_or_goes_with_another():
+    """4,096 words: the share of ones, and how often two bits or two neighbours agree, is within five deviations of a half."""
+    bits = np.array([[random(0xA11).word(index) >> bit & 1 for bit in range(64)] for index in range(4096)])
+    most = 5 * 0.5 / 4096**0.5
+    assert abs(bits.mean(axis=0) - 0.5).max() < most
+    agree = (bits.T @ bits + (1 - bits).T @ (1 - bits)) / len(bits)
+    np.fill_diagonal(agree, 0.5)
+    assert abs(agree - 0.5).max() < most
+    assert abs((bits[1:] == bits[:-1]).mean() - 0.5) < most
+
+
+@pytest.mark.parametrize("down", [False, True])
+@pytest.mark.parametrize("background", [SOLID, OWN_ADDRESS, random(7)], ids=lambda item: item.name)
+def test_what_is_written_past_the_caches_is_there(background, down):
+    """Memory as a soak takes it lies on pages, so that whole elements are stored past the caches."""
+    words = np.frombuffer(mmap.mmap(-1, WORDS * 8), dtype=np.uint64)
+    assert words.ctypes.data % kernels.PAST_BYTES == 0
+    sweep(words, [WRITE_0], background)
+    assert sweep(words, [READ_0, WRITE_1, READ_1, WRITE_0, READ_0, WRITE_1], background, down) == 0
+    assert [int(word) for word in words] == [background.word(index) ^ (2**64 - 1) for index in range(WORDS)]
+    words[77] ^= np.uint64(1 << 5)
+    assert sweep(words, [READ_1, WRITE_0, READ_0], background, down) == 1
 
 
 def test_stripes_show_every_pair_of_bits_equal_and_different():

@@ -7,7 +7,6 @@ do not.
 
 from __future__ import annotations
 
-import platform
 from typing import Any
 
 import numba
@@ -17,7 +16,7 @@ from numba import types
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
-from after_check.host.instructions import LINE_BYTES, fence
+from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, fence
 from after_check.host.slices import Words
 
 Numbers = NDArray[np.float64]
@@ -26,8 +25,6 @@ _njit: Any = numba.njit
 _intrinsic: Any = intrinsic
 _ONE = np.uint64(1)
 LINE_WORDS = LINE_BYTES // 8
-CAN_BYPASS = platform.machine().lower() in ("x86_64", "amd64")
-"""Whether stores here can bypass the cache (x86-64: MOVNTI; the processor manuals' instruction references)."""
 
 
 @_intrinsic
@@ -36,7 +33,7 @@ def store_past_cache(typing_context: Any, address: Any, value: Any) -> Any:
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         pointer = builder.inttoptr(arguments[0], ir.IntType(64).as_pointer())
-        if CAN_BYPASS:
+        if CAN_STORE_PAST:
             kind = ir.FunctionType(ir.VoidType(), [pointer.type, ir.IntType(64)])
             builder.asm(kind, "movnti $1, ($0)", "r,r", [pointer, arguments[1]], True)
         else:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO, Any
 
+from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.domain.text import clean
 from after_check.local.whole_files import replacing
@@ -61,7 +62,11 @@ def job_file(shop: Shop, number: str) -> bytes:
 
 def handed_out(shop: Shop, number: str) -> tuple[dict[str, Any], dict[str, bytes]]:
     """Return a job's document, and its evidence and signed revisions by their SHA-256."""
-    job = shop.jobs.job(number)
+    return _document_of(shop, shop.jobs.job(number))
+
+
+def _document_of(shop: Shop, job: Job) -> tuple[dict[str, Any], dict[str, bytes]]:
+    number = job.facts.number
     evidence = {part.sha256: part.data for kept in job.readings for part in shop.jobs.evidence(kept.id)}
     for revision in job.revisions:
         text = shop.signing.document(number, revision.number)
@@ -153,9 +158,8 @@ def _jobs_of(shop: Shop, tell: Tell) -> Iterator[tuple[dict[str, Any] | None, di
     numbers = shop.jobs.numbers()
     for at, number in enumerate(numbers, 1):
         try:
-            document, evidence = handed_out(shop, number)
-            damaged = shop.jobs.job(number).damaged
-            yield document, evidence, f"job {number}: {'; '.join(damaged)}" if damaged else ""
+            job = shop.jobs.job(number)
+            yield (*_document_of(shop, job), f"job {number}: {'; '.join(job.damaged)}" if job.damaged else "")
         except (ShopError, ValueError, KeyError, TypeError) as error:
             yield None, {}, f"job {clean(number, 40)} cannot be read ({clean(str(error).splitlines()[0], 120)})"
         tell(at, len(numbers))
