@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import replace
 from datetime import UTC, datetime
 
@@ -191,5 +192,44 @@ def test_a_try_that_the_store_refuses_stays_a_draft(shop_path, monkeypatch):
             await pilot.press("2", "enter")
             await until(pilot, lambda: any("the disk is full" in words for words in notices(app)))
             assert begun_from_json(app.shop.drafts.text("try:0427"))[0].started is Started.NO
+
+    go(test)
+
+
+def test_a_second_try_is_begun_while_the_first_is_still_on_its_way_to_the_store(shop_path, monkeypatch):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            before = len(app.shop.jobs.job("0427").tries.log.tries)
+            real, may_go_on = app.shop.jobs.keep_tries, threading.Event()
+
+            def slow(*words):
+                may_go_on.wait(20)
+                return real(*words)
+
+            monkeypatch.setattr(app.shop.jobs, "keep_tries", slow)
+            await pilot.press("t")
+            for keys in (("plus",), ("3",)):
+                await until(pilot, lambda: isinstance(app.screen, TriesScreen))
+                await pilot.press("n")
+                await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
+                if keys == ("plus",):
+                    await pilot.press("plus")
+                    app.screen.query_one("#entry-note", Input).value = "16 GB DDR4 2400 ecc"
+                    await pilot.press("enter")
+                    await until(pilot, lambda: "c on the bench  16 GiB" in shown(app))
+                    keys = ("2",)
+                else:
+                    # Nothing of the first try came back, and the module that it added is known.
+                    assert "● it does not start" not in shown(app)
+                    assert "c on the bench  16 GiB" in shown(app)
+                    assert not any("is back" in words for words in notices(app))
+                await pilot.press(*keys, "enter")
+            may_go_on.set()
+            await until(pilot, lambda: len(app.shop.jobs.job("0427").tries.log.tries) == before + 2)
+            log = app.shop.jobs.job("0427").tries.log
+            assert [attempt.started for attempt in log.tries[-2:]] == [Started.NO, Started.CYCLES]
+            assert "ecc" in log.modules[-1].words
+            await until(pilot, lambda: not app.shop.drafts.text("try:0427"))
 
     go(test)

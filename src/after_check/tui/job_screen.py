@@ -72,19 +72,30 @@ class SnapshotScreen(ShopScreen[Result]):
 class JobView(SnapshotScreen[Result]):
     """A view that may change its job."""
 
-    @work(exclusive=True, group="change")
-    async def change(self, make: Callable[[], Job], then: Callable[[], None] = lambda: None) -> None:
-        """Change the job off the screen's thread, show what came of it, and go on; what cannot be kept is said, and stays on the screen."""
-        try:
-            job = await asyncio.to_thread(make)
-        except KeptAside as kept:
-            self.notify(str(kept), severity="warning", timeout=10)
-            job = kept.job
-        except ShopError as error:
-            self.notify(str(error), severity="error", timeout=10)
-            return
-        self.snapshot = take_snapshot(job)
-        then()
+    def __init__(self, snapshot: JobSnapshot) -> None:
+        super().__init__(snapshot)
+        self._turn = asyncio.Lock()
+
+    @work(group="change")
+    async def change(
+        self, make: Callable[[], Job], then: Callable[[], None] = lambda: None, not_kept: Callable[[], None] = lambda: None
+    ) -> None:
+        """Change the job off the screen's thread, each change after the one before; show what came of it, and go on.
+
+        What cannot be kept is said, and `not_kept` brings back what was typed for it.
+        """
+        async with self._turn:
+            try:
+                job = await asyncio.to_thread(make)
+            except KeptAside as kept:
+                self.notify(str(kept), severity="warning", timeout=10)
+                job = kept.job
+            except ShopError as error:
+                self.notify(str(error), severity="error", timeout=10)
+                not_kept()
+                return
+            self.snapshot = take_snapshot(job)
+            then()
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:

@@ -15,7 +15,7 @@ from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.tried import as_reading, first_try, log_of, staying
-from after_check.domain.jobs import Job
+from after_check.domain.jobs import Job, KeptTries
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, Try, TryLog
 from after_check.shop.errors import ChangedElsewhere
@@ -117,11 +117,15 @@ class TriesScreen(JobView[View | None]):
         self._chosen: int | None = None
         self._against: int | None = None
         self._seen = TriesSnapshot()
+        self._being_kept: TryLog | None = None
+        self._draft_being_kept = ""
 
     @property
     def tries_log(self) -> TryLog:
-        """The log with what was read and tested meanwhile."""
-        return log_of(self.job)
+        """The log with what was read and tested meanwhile; the one on its way to the store counts at once."""
+        if self._being_kept is None:
+            return log_of(self.job)
+        return log_of(replace(self.job, tries=KeptTries(self.job.tries.version if self.job.tries else 0, self._being_kept)))
 
     def compose(self) -> ComposeResult:
         """Lay out the view."""
@@ -230,13 +234,15 @@ class TriesScreen(JobView[View | None]):
                 self.keep(replace(log, modules=found.modules))
                 return
             tries = (*log.tries, found.tried) if at is None else (*log.tries[:at], found.tried, *log.tries[at + 1 :])
-            self.keep(replace(log, tries=tries, modules=found.modules), forget=entry.draft_place if at is None else "")
+            self.keep(replace(log, tries=tries, modules=found.modules), entry if at is None else None)
 
-        entry = TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None)
+        entry = TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None, kept_already=self._draft_being_kept)
         self.app.push_screen(entry, entered)
 
     def _stored(self) -> TryLog:
         """Return the log as it is kept, without what attaches itself."""
+        if self._being_kept is not None:
+            return self._being_kept
         return self.job.tries.log if self.job.tries is not None else self.tries_log
 
     def action_look(self, step: int = 1) -> None:
@@ -265,13 +271,15 @@ class TriesScreen(JobView[View | None]):
         self.keep(replace(stored, tries=stored.tries[:-1]))
         self.notify("the latest try was taken out of the log", timeout=4)
 
-    def keep(self, log: TryLog, forget: str = "") -> None:
-        """Keep the log, and judge the job again; then forget the draft at a place, which lives until the store has answered."""
-        number, version = self.number, self.job.tries.version if self.job.tries else 0
+    def keep(self, log: TryLog, entry: TryEntryScreen | None = None) -> None:
+        """Keep the log, and judge the job again; then forget the entry's draft, which lives until the store has answered."""
+        number, draft = self.number, entry.draft_text() if entry is not None else ""
+        self._being_kept, self._draft_being_kept = log, draft or self._draft_being_kept
+        self.draw()
 
         def kept() -> Job:
             try:
-                return self.shop.jobs.keep_tries(number, log, version)
+                return self.shop.jobs.keep_tries(number, log, self.job.tries.version if self.job.tries else 0)
             except ChangedElsewhere as error:
                 # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
                 both = self._merged(log)
@@ -279,11 +287,18 @@ class TriesScreen(JobView[View | None]):
                 self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
                 return both
 
-        def forgotten() -> None:
-            if forget:
-                self.shop_app.writes.submit(self.shop.drafts.keep, forget, "")
+        def answered() -> None:
+            # Another log may be on its way already; only the last one stands in for what the store has.
+            if self._being_kept is log:
+                self._being_kept, self._draft_being_kept = None, ""
+                self.show()
 
-        self.change(kept, forgotten)
+        def forget() -> None:
+            answered()
+            if entry is not None:
+                self.shop_app.writes.submit(self.shop.drafts.forget, entry.draft_place, draft)
+
+        self.change(kept, forget, answered)
 
     def _merged(self, log: TryLog) -> Job:
         theirs = self.shop.jobs.job(self.number)

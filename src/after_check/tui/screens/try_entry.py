@@ -165,8 +165,10 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         Binding("escape", "back", "back", tooltip="back; what was begun is kept as a draft"),
     ]
 
-    def __init__(self, job: JobSnapshot, log: TryLog, begun: Try, watch: bool = False, new: bool = True) -> None:
+    def __init__(self, job: JobSnapshot, log: TryLog, begun: Try, watch: bool = False, new: bool = True, kept_already: str = "") -> None:
+        """Begin with a try; `kept_already` is the draft of one that is on its way to the store, and not to be brought back."""
         super().__init__()
+        self._kept_already = kept_already
         self._job = job
         self.draft_place = f"try:{job.job.facts.number}"
         self._entry_log = log
@@ -198,7 +200,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         self._slots()
         self._show()
         draft = await self.left_unfinished() if self._new else ""
-        if draft:
+        if draft and draft != self._kept_already:
             with contextlib.suppress(ValueError):
                 self._tried, modules = begun_from_json(draft)
                 self._entry_log = replace(self._entry_log, modules=with_corrections(self._entry_log.modules, modules))
