@@ -1,4 +1,4 @@
-"""Whether the compiled loops of tests and benchmarks are there already: a mark beside the code, or in the user's cache."""
+"""Whether the compiled loops of tests and benchmarks are there already: a mark beside the code or in the cache."""
 
 from __future__ import annotations
 
@@ -20,6 +20,8 @@ def _key() -> str:
 
 
 def _places() -> list[Path]:
+    if named := os.environ.get("NUMBA_CACHE_DIR"):
+        return [Path(named) / _MARK]
     return [_PACKAGE / "soak" / "__pycache__" / _MARK, user_cache_path("after-check") / _MARK]
 
 

@@ -116,7 +116,7 @@ def _climb(node: DOMNode | None, do: Callable[[], object]) -> None:
         node.call_later(_climb, node.parent, do)
 
 
-class ShopDialog(Caught, ModalScreen[Result]):
+class ShopDialog(ShopScreen[Result], ModalScreen[Result]):
     """A dialog over a screen."""
 
     # Named whole, as the classes below are in other folders; read with the first dialog, not before the first frame.
@@ -128,6 +128,8 @@ _PAUSE_SECONDS = 0.3
 
 class DraftScreen(ShopScreen[Result]):
     """A screen with something to type on; subclasses name the draft's place and give its text (empty: nothing to keep).
+
+    A screen without a place keeps nothing.
 
     All drafts are written one after the other, off the screen's thread: what was typed last is what stays, also where
     a screen is left while its last text is on the way.
@@ -141,7 +143,8 @@ class DraftScreen(ShopScreen[Result]):
 
     def keep_draft(self) -> None:
         """Keep what is typed after a short pause, so that a kill loses next to nothing."""
-        self.keep_soon(self.draft_text())
+        if self.draft_place:
+            self.keep_soon(self.draft_text())
 
     @work(exclusive=True, group="draft")
     async def keep_soon(self, text: str) -> None:
@@ -164,3 +167,7 @@ class DraftScreen(ShopScreen[Result]):
         """Forget it, as it was kept for good. Raises ShopError."""
         self.workers.cancel_group(self, "draft")
         await asyncio.wrap_future(self.keep_now(""))
+
+
+class DraftDialog(DraftScreen[Result], ShopDialog[Result]):
+    """A dialog with something to type on."""

@@ -13,6 +13,7 @@ from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
 from after_check.shop.errors import KeptAside, ShopError
 from after_check.tui.base import Result, ShopScreen
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
 
@@ -96,6 +97,31 @@ class JobView(SnapshotScreen[Result]):
                 return
             self.snapshot = take_snapshot(job)
             then()
+
+    def ask_to_keep(
+        self, asked: Asked, make: Callable[[str], Job], then: Callable[[], None] = lambda: None, typed: str | None = None
+    ) -> None:
+        """Ask for a line, change the job with it, and go on. A line that could not be kept is asked for again, as it was typed."""
+        place = f"{asked.title} {self.job.uid}"
+
+        def kept() -> None:
+            self.shop_app.writes.submit(self.shop.drafts.keep, place, "")
+            then()
+
+        def given(text: str | None) -> None:
+            if text is not None:
+                self.change(lambda: make(text), kept, lambda: self.ask_to_keep(asked, make, then, text))
+
+        dialog = AskDialog(
+            asked.title,
+            asked.question,
+            value=asked.value,
+            placeholder=asked.placeholder,
+            may_be_empty=asked.may_be_empty,
+            draft_place=place,
+            typed=typed,
+        )
+        self.app.push_screen(dialog, given)
 
     @work(exclusive=True, group="load")
     async def load(self) -> None:

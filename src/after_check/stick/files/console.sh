@@ -22,8 +22,8 @@ setfont "/opt/after-check/letters-$letters.psf" 2>/dev/null
 setvtrgb /opt/after-check/colours 2>/dev/null
 printf '\033[?25l\033[9;0]\033[14;0]'
 printf '\033[2J\033[3;4H\033[93mAfter Check\033[37m starts. It takes some seconds.'
-export LANG=C.UTF-8 TERM=linux COLORTERM=truecolor
+. /opt/after-check/environment
+export TERM=linux COLORTERM=truecolor
 export HOME=/run/after-check XDG_DATA_HOME=/run/after-check/data XDG_CONFIG_HOME=/run/after-check/config
-export XDG_STATE_HOME=/run/after-check/state XDG_CACHE_HOME=/run/after-check/cache NUMBA_CACHE_DIR=/run/after-check/cache
-export PYTHONPATH=/opt/after-check/site PYTHONDONTWRITEBYTECODE=1
+export XDG_STATE_HOME=/run/after-check/state XDG_CACHE_HOME=/run/after-check/cache
 exec python3 -m after_check stick run --stick "$stick"

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import ClassVar
 
 from rich.text import Text
@@ -12,17 +15,33 @@ from textual.containers import Vertical
 from textual.suggester import SuggestFromList
 from textual.widgets import Input, Static
 
-from after_check.tui.base import ShopDialog
+from after_check.shop.errors import ShopError
+from after_check.sources.errors import SourceError
+from after_check.tui.base import DraftDialog
 from after_check.tui.theme import Ink
 
 
-class AskDialog(ShopDialog[str | None]):
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is asked for; `may_be_empty`: an empty line is an answer."""
+
+    title: str
+    question: str = ""
+    value: str = ""
+    placeholder: str = ""
+    may_be_empty: bool = False
+
+
+class AskDialog(DraftDialog[str | None]):
     """Asks for a line of text under a title; returns it without blanks around it, or None. `may_be_empty`: an empty line is an answer.
 
     `places` are lines that were given before: one that begins like what is typed is offered, and taken with the right arrow.
+    `draft_place` is where what is typed is kept until whoever asked forgets it; leaving with escape forgets it too.
+    `typed` is a line that could not be kept and is there again. `check` raises ValueError or SourceError for a line that it
+    does not understand: that is said beneath the line, which stays.
     """
 
-    BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "dismiss", "back")]
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "leave", "back")]
 
     def __init__(
         self,
@@ -34,8 +53,14 @@ class AskDialog(ShopDialog[str | None]):
         password: bool = False,
         may_be_empty: bool = False,
         places: tuple[str, ...] = (),
+        draft_place: str = "",
+        typed: str | None = None,
+        check: Callable[[str], object] = lambda _: None,
     ) -> None:
         super().__init__()
+        self._check = check
+        self.draft_place = draft_place
+        self._typed = typed
         self._title = title
         self._question = question
         self._remark = remark
@@ -56,10 +81,55 @@ class AskDialog(ShopDialog[str | None]):
         with Vertical(classes="dialog"):
             yield Static(text)
             suggester = SuggestFromList(self._places) if self._places else None
-            yield Input(value=self._value, id="answer", placeholder=self._placeholder, password=self._password, suggester=suggester)
+            value = self._typed if self._typed is not None else self._value
+            yield Input(value=value, id="answer", placeholder=self._placeholder, password=self._password, suggester=suggester)
+            problem = Static("", id="ask-problem", markup=False)
+            problem.display = False
+            yield problem
+
+    async def on_mount(self) -> None:
+        """Bring back what was typed here when the program was ended."""
+        if not self.draft_place or self._typed is not None:
+            return
+        draft = ""
+        with contextlib.suppress(ShopError):
+            draft = await self.left_unfinished()
+        line = self.query_one("#answer", Input)
+        if draft and line.value == self._value:
+            line.value = draft
+            self.notify("what was typed here and not kept is back", timeout=6)
+
+    def draft_text(self) -> str:
+        """Return the line, where it is another than the one that stood there."""
+        line = self.query_one("#answer", Input).value
+        return line if line != self._value else ""
+
+    @on(Input.Changed, "#answer")
+    def changed(self) -> None:
+        """Keep what is typed; what was said of an earlier line no longer holds."""
+        self.query_one("#ask-problem").display = False
+        self.keep_draft()
 
     @on(Input.Submitted, "#answer")
     def answered(self, event: Input.Submitted) -> None:
         """Close with the line."""
         answer = event.value.strip()
+        if answer:
+            try:
+                self._check(answer)
+            except (ValueError, SourceError) as problem:
+                said = self.query_one("#ask-problem", Static)
+                said.update(f"▲ {problem}")
+                said.display = True
+                return
+        if self.draft_place:
+            self.workers.cancel_group(self, "draft")
+            self.keep_now(self.draft_text())
         self.dismiss(answer if answer or self._may_be_empty else None)
+
+    def action_leave(self) -> None:
+        """Leave without an answer."""
+        if self.draft_place:
+            self.workers.cancel_group(self, "draft")
+            self.keep_now("")
+        self.dismiss(None)

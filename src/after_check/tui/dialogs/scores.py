@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from typing import ClassVar
 
 from textual import on
@@ -13,7 +14,8 @@ from textual.widgets import Static, TextArea
 from after_check.benchmark.scores import parse_scores
 from after_check.benchmark.words import plain_number
 from after_check.domain.benchmark import Series
-from after_check.tui.base import ShopDialog, after_typing
+from after_check.shop.errors import ShopError
+from after_check.tui.base import DraftDialog, after_typing
 
 _HOW = (
     "One to a line: a name, the value of each run, a unit. One run proves nothing; three before and three now do.\n"
@@ -21,7 +23,7 @@ _HOW = (
 )
 
 
-class ScoresDialog(ShopDialog[tuple[Series, ...]]):
+class ScoresDialog(DraftDialog[tuple[Series, ...]]):
     """Asks for scores, one to a line; shows what it understands as it is typed."""
 
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -29,26 +31,42 @@ class ScoresDialog(ShopDialog[tuple[Series, ...]]):
         Binding("escape", "back", "back", priority=True),
     ]
 
-    def __init__(self, moment: str) -> None:
+    def __init__(self, moment: str, draft_place: str = "", typed: str = "") -> None:
+        """`draft_place`: where what is typed lives until whoever asked forgets it; `typed`: lines that could not be kept."""
         super().__init__()
         self._moment = moment
+        self.draft_place = draft_place
+        self.typed = typed
 
     def compose(self) -> ComposeResult:
         """Lay out the lines and what they say."""
         with Vertical(classes="dialog"):
             yield Static(f"SCORES {self._moment.upper()}", classes="title")
             yield Static(_HOW)
-            yield TextArea(id="scores-text")
+            yield TextArea(self.typed, id="scores-text")
             yield Static("", id="scores-said", markup=False)
             yield Static("ctrl+s keeps them, esc leaves without.")
 
-    def on_mount(self) -> None:
-        """Begin typing."""
-        self.query_one(TextArea).focus()
+    async def on_mount(self) -> None:
+        """Begin typing, behind what was typed when the program was ended."""
+        text = self.query_one(TextArea)
+        text.focus()
+        draft = ""
+        if self.draft_place and not self.typed:
+            with contextlib.suppress(ShopError):
+                draft = await self.left_unfinished()
+        if draft and not text.text:
+            text.text = draft
+            text.move_cursor(text.document.end)
+
+    def draft_text(self) -> str:
+        """Return what is typed."""
+        return self.query_one(TextArea).text
 
     @on(TextArea.Changed)
     def changed(self) -> None:
-        """Say what is understood."""
+        """Say what is understood, and keep the draft."""
+        self.keep_draft()
         found, problems = parse_scores(self.query_one(TextArea).text)
         said = [_understood(score) for score in found]
         self.query_one("#scores-said", Static).update("\n".join([*(f"▲ {problem}" for problem in problems), *said][:8]))
@@ -62,11 +80,18 @@ class ScoresDialog(ShopDialog[tuple[Series, ...]]):
         if problems:
             self.notify(str(problems[0]), severity="warning", timeout=6)
         else:
-            self.dismiss(found)
+            self.typed = self.draft_text()
+            self._close(self.typed, found)
 
     def action_back(self) -> None:
         """Leave without keeping."""
-        self.dismiss(())
+        self._close("", ())
+
+    def _close(self, draft: str, found: tuple[Series, ...]) -> None:
+        if self.draft_place:
+            self.workers.cancel_group(self, "draft")
+            self.keep_now(draft)
+        self.dismiss(found)
 
 
 def _understood(series: Series) -> str:

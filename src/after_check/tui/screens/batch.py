@@ -23,7 +23,7 @@ from after_check.shop.batches import KeptBatch, latest_batch
 from after_check.shop.errors import ShopError
 from after_check.sources.errors import SourceError
 from after_check.sources.many import sources_in
-from after_check.sources.take import NotationError, take_promise
+from after_check.sources.take import take_promise
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.batch import BatchSnapshot, machine_lines
 from after_check.tui.charts.promise import promise_words
@@ -240,15 +240,19 @@ class BatchScreen(LongWork, ShopScreen[str]):
             if not line:
                 return
             try:
-                take_promise(line)
                 kept.change(replace(kept.facts, promise=line))
-            except (NotationError, OSError) as problem:
+            except OSError as problem:
                 self.notify(str(problem), severity="error", timeout=10)
+                ask(line)
                 return
             self.judge_and_read()
 
+        def ask(typed: str | None = None) -> None:
+            dialog = AskDialog("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise, typed=typed, check=take_promise)
+            self.app.push_screen(dialog, given)
+
         question = "In the short form, for each machine: 2x16G DDR4-3200; dual"
-        self.app.push_screen(AskDialog("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise), given)
+        ask()
 
     @work(exclusive=True, group="load")
     async def judge_and_read(self) -> None:

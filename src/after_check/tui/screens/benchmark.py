@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
+from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, ClassVar
@@ -195,19 +196,28 @@ class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
                 self.notify("stopped before anything was measured", timeout=5)
                 self.show()
 
-    def _keep(self, record: BenchmarkRecord) -> None:
+    def _keep(self, record: BenchmarkRecord, then: Callable[[], None] = lambda: None, not_kept: Callable[[], None] = lambda: None) -> None:
         moment, number = self._moment, self.number
-        self.change(lambda: self.shop.jobs.keep_benchmark(number, moment, record))
+        self.change(lambda: self.shop.jobs.keep_benchmark(number, moment, record), then, not_kept)
 
     def action_scores(self) -> None:
         """Type scores."""
+        self._ask_scores()
+
+    def _ask_scores(self, standing: str = "") -> None:
+        place = f"scores {self.job.uid}"
+        dialog = ScoresDialog(_words(self._moment), place, standing)
+
+        def kept() -> None:
+            self.shop_app.writes.submit(self.shop.drafts.keep, place, "")
 
         def typed(series: tuple[Series, ...] | None) -> None:
             if series:
                 now = datetime.now(UTC).replace(microsecond=0)
-                self._keep(BenchmarkRecord(now, BenchmarkState.FINISHED, series=series, share=1.0))
+                record = BenchmarkRecord(now, BenchmarkState.FINISHED, series=series, share=1.0)
+                self._keep(record, kept, lambda: self._ask_scores(dialog.typed))
 
-        self.app.push_screen(ScoresDialog(_words(self._moment)), typed)
+        self.app.push_screen(dialog, typed)
 
     def action_drawings(self) -> None:
         """Ask where to, and write the charts."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 from typing import ClassVar
 
 from textual import on, work
@@ -19,7 +20,7 @@ from after_check.judgement.reconcile import reconciled
 from after_check.shop.errors import ShopError
 from after_check.sources.card_file import card_from_reading, parse_card, write_card
 from after_check.sources.errors import SourceError
-from after_check.tui.base import ShopScreen, after_typing
+from after_check.tui.base import DraftScreen, after_typing
 from after_check.tui.charts.card_edit import renamed
 from after_check.tui.charts.card_limits import gaps, gaps_filled
 from after_check.tui.dialogs.ask import AskDialog
@@ -27,7 +28,7 @@ from after_check.tui.widgets.card_board import CardDrawing
 from after_check.tui.widgets.keys_line import KeysLine
 
 
-class CardScreen(ShopScreen[bool]):
+class CardScreen(DraftScreen[bool]):
     """Shows and changes the card; returns whether one was kept."""
 
     CSS_PATH = "card.tcss"
@@ -43,19 +44,22 @@ class CardScreen(ShopScreen[bool]):
         Binding("ctrl+s", "keep", "keep", tooltip="keep the data sheet for this shop", priority=True),
         Binding("r", "fill", "fill from readings", tooltip="fill the gaps from what this machine and the last of its model told"),
         Binding("tab", "text", "as text", tooltip="show the sheet as text, or hide it", priority=True),
-        Binding("escape", "back", "back", tooltip="back without keeping", priority=True),
+        Binding("escape", "back", "back", tooltip="back; what was typed is there again when you come back", priority=True),
     ]
 
     def __init__(self, job: Job) -> None:
         super().__init__()
         self._job = job
+        self.draft_place = f"data sheet {job.facts.machine}"
+        self._first = write_card(self._first_card())
+        self._came_with = self._first
 
     def compose(self) -> ComposeResult:
         """Lay out text and drawing."""
         yield Label("", id="card-title")
         with Horizontal(id="card-body"):
             yield CardDrawing(id="card-drawing")
-            yield TextArea(write_card(self._first_card()), id="card-text", soft_wrap=False)
+            yield TextArea(self._first, id="card-text", soft_wrap=False)
         yield KeysLine()
 
     def _first_card(self) -> Card:
@@ -65,13 +69,25 @@ class CardScreen(ShopScreen[bool]):
         kept = self._job.now or self._job.arrival
         return card_from_reading(reconciled(kept.reading) if kept else Reading(), self._job.facts.machine or "(model)")
 
-    def on_mount(self) -> None:
-        """Say what this is."""
+    def draft_text(self) -> str:
+        """Return the sheet as it stands, where it is another than the one that it began with."""
+        text = self.query_one("#card-text", TextArea).text
+        return text if text != self._first else ""
+
+    async def on_mount(self) -> None:
+        """Say what this is, and bring back what was begun and not kept."""
         made = "" if self._job.card is not None else ", made from the reading; correct it"
         self.query_one("#card-title", Label).update(f"THE DATA SHEET OF {self._job.facts.machine.upper() or 'THIS MODEL'}{made}")
         self.query_one(TextArea).display = False  # The same, for whoever prefers it.
         self.query_one(CardDrawing).focus()
         self._draw()
+        draft = ""
+        with contextlib.suppress(ShopError):
+            draft = await self.left_unfinished()
+        text = self.query_one("#card-text", TextArea)
+        if draft and text.text == self._first:
+            self._came_with = text.text = draft
+            self.notify("a data sheet that was begun and not kept is back; ctrl+s keeps it", timeout=6)
 
     def action_text(self) -> None:
         """Show the text and go to it, or hide it."""
@@ -102,8 +118,9 @@ class CardScreen(ShopScreen[bool]):
 
     @on(TextArea.Changed, "#card-text")
     def changed(self) -> None:
-        """Draw what is typed."""
+        """Draw what is typed, and keep the draft."""
         self._draw()
+        self.keep_draft()
 
     @on(CardDrawing.Corrected)
     def corrected(self, message: CardDrawing.Corrected) -> None:
@@ -116,14 +133,14 @@ class CardScreen(ShopScreen[bool]):
 
         def named(name: str | None) -> None:
             card = self.query_one(CardDrawing).card
-            if not name or card is None:
-                return
-            try:
+            if name and card is not None:
                 self.query_one("#card-text", TextArea).text = write_card(renamed(card, message.index, name))
-            except ValueError as error:
-                self.notify(str(error), severity="warning", timeout=4)
 
-        self.app.push_screen(AskDialog("THE NAME OF THIS SLOT", value=message.name), named)
+        def fits(name: str) -> None:
+            if (card := self.query_one(CardDrawing).card) is not None:
+                renamed(card, message.index, name)
+
+        self.app.push_screen(AskDialog("THE NAME OF THIS SLOT", value=message.name, check=fits), named)
 
     @on(CardDrawing.ValueWanted)
     def value_wanted(self, message: CardDrawing.ValueWanted) -> None:
@@ -132,16 +149,17 @@ class CardScreen(ShopScreen[bool]):
 
         def said(text: str | None) -> None:
             card = self.query_one(CardDrawing).card
-            if not text or card is None:
-                return
-            try:
+            if text and card is not None:
                 self.query_one("#card-text", TextArea).text = write_card(line.typed(card, text))
-            except ValueError as error:
-                self.notify(str(error), severity="warning", timeout=5)
+
+        def understood(text: str) -> None:
+            if (card := self.query_one(CardDrawing).card) is not None:
+                line.typed(card, text)
 
         card = self.query_one(CardDrawing).card
         now = line.said(card) if card is not None else ""
-        self.app.push_screen(AskDialog(line.words.upper(), line.good_for, f"for instance {line.example}", value=now), said)
+        asked = AskDialog(line.words.upper(), line.good_for, f"for instance {line.example}", value=now, check=understood)
+        self.app.push_screen(asked, said)
 
     def _draw(self) -> Card | None:
         drawing = self.query_one(CardDrawing)
@@ -169,11 +187,15 @@ class CardScreen(ShopScreen[bool]):
         """Write the card."""
         try:
             await asyncio.to_thread(self.shop.cards.keep, card)
+            await self.forget_draft()
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
         self.dismiss(True)
 
     def action_back(self) -> None:
-        """Go back."""
+        """Go back; what was changed stays as a draft, until it is kept or left once more unchanged."""
+        self.workers.cancel_group(self, "draft")
+        text = self.query_one("#card-text", TextArea).text
+        self.keep_now("" if text == self._came_with else text)
         self.dismiss(False)

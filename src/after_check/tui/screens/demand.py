@@ -163,15 +163,19 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
     def action_rehearse(self) -> None:
         """Ask for a size and rehearse it."""
 
+        def amount(text: str) -> int:
+            size_bytes = parse_size(text)
+            if not size_bytes:
+                raise ValueError(f"{text!r} is no amount of memory: write 20G")
+            return size_bytes
+
         def asked(text: str | None) -> None:
-            size_bytes = parse_size(text) if text else None
-            if size_bytes:
+            if text:
+                size_bytes = amount(text)
                 self.on_the_jobs_machine(self.job, lambda machine: self._begin(DemandWatch(rehearse_bytes=size_bytes, machine=machine)))
-            elif text:
-                self.notify(f"{text!r} is no amount of memory: write 20G", severity="warning", timeout=5)
 
         question = "It grows until it has this size, swapping begins, or little is left; then it goes away."
-        self.app.push_screen(AskDialog("HOW LARGE A LOAD?", question, placeholder="20G"), asked)
+        self.app.push_screen(AskDialog("HOW LARGE A LOAD?", question, placeholder="20G", check=amount), asked)
 
     def _begin(self, watch: DemandWatch) -> None:
         self._watch = watch

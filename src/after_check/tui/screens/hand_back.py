@@ -25,8 +25,8 @@ from after_check.local.settings import load_settings
 from after_check.local.whole_files import write_whole
 from after_check.shop.errors import ShopError
 from after_check.sources.said import exact_promise
-from after_check.sources.take import NotationError, take_promise
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.sources.take import take_promise
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.choose import ChooseDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.views import View
@@ -137,11 +137,10 @@ class HandBackScreen(JobView[str]):
         title, question, usual = _WORDS[field]
         standing = getattr(self.job.hand_back, field) or usual
 
-        def given(text: str | None) -> None:
-            if text is not None:
-                self._keep(replace(self.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
+        def changed(text: str) -> Job:
+            return self._kept(replace(self.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
 
-        self.app.push_screen(AskDialog(title, question, value=standing, may_be_empty=True), given)
+        self.ask_to_keep(Asked(title, question, standing, may_be_empty=True), changed)
 
     def action_agree(self) -> None:
         """Write down that the customer takes the machine with the chosen thing."""
@@ -152,52 +151,45 @@ class HandBackScreen(JobView[str]):
     def _agree(self, items: tuple[Missing, ...], title: str, then: Callable[[], None] = lambda: None) -> None:
         """Ask what was agreed about some things, keep it, and go on."""
 
-        def given(reason: str | None) -> None:
-            if not reason:
-                return
+        def agreed(reason: str) -> Job:
             added, by = self.job.hand_back, load_settings().signed_by
-            agreed = [Override(item.code, clean(reason, 400), by) for item in items if added.accepted(item.code) is None]
-            self._keep(replace(added, overrides=(*added.overrides, *agreed)), then)
+            new = [Override(item.code, clean(reason, 400), by) for item in items if added.accepted(item.code) is None]
+            return self._kept(replace(added, overrides=(*added.overrides, *new)))
 
         question = "What was agreed, in the customer's words. What was found stays on the sheet, with this beside it."
-        self.app.push_screen(AskDialog(f"AGREED: {title}", question, placeholder="on the phone: the lower speed is fine"), given)
+        self.ask_to_keep(Asked(f"AGREED: {title}", question, placeholder="on the phone: the lower speed is fine"), agreed, then)
 
     def action_as_it_came(self) -> None:
         """Write down that the machine goes back as it came; an empty line takes it back."""
         self._as_it_came()
 
     def _as_it_came(self, then: Callable[[], None] = lambda: None) -> None:
-        def given(reason: str | None) -> None:
-            if reason is not None:
-                self._keep(replace(self.job.hand_back, as_it_came=clean(reason, 400)), then if reason else lambda: None)
+        def came(reason: str) -> Job:
+            return self._kept(replace(self.job.hand_back, as_it_came=clean(reason, 400)))
 
         question = "Why it goes back as it came, as the customer is to read it. An empty line takes this back."
         standing = self.job.hand_back.as_it_came
-        dialog = AskDialog("BACK AS IT CAME", question, value=standing, placeholder="the old modules are in again", may_be_empty=True)
-        self.app.push_screen(dialog, given)
+        asked = Asked("BACK AS IT CAME", question, standing, "the old modules are in again", may_be_empty=True)
+        self.ask_to_keep(asked, came, lambda: then() if self.job.hand_back.as_it_came else None)
 
     def action_promise(self) -> None:
         """Change the promise: first the new one, then the reason."""
 
+        def understood(line: str) -> str:
+            take_promise(line)
+            return exact_promise(line, self.job.arrival.reading if self.job.arrival is not None else None)
+
         def promised(line: str | None) -> None:
             if not line:
                 return
-            try:
-                take_promise(line)
-                line = exact_promise(line, self.job.arrival.reading if self.job.arrival is not None else None)
-            except NotationError as problem:
-                self.notify(str(problem), severity="error", timeout=10)
-                return
-            self.app.push_screen(
-                AskDialog("WHY?", "The reason, as it stands on the sheet beside both promises."), lambda why: reasoned(line, why)
+            line = understood(line)
+            self.ask_to_keep(
+                Asked("WHY?", "The reason, as it stands on the sheet beside both promises."),
+                lambda why: self.shop.signing.change_promise(self.job, line, why, load_settings().signed_by),
             )
 
-        def reasoned(line: str, reason: str | None) -> None:
-            if reason:
-                job = self.job
-                self.change(lambda: self.shop.signing.change_promise(job, line, reason, load_settings().signed_by))
-
-        dialog = AskDialog("THE PROMISE, CHANGED", "In the short form; the old promise stays on the sheet.", value=self.job.facts.promise)
+        question = "In the short form; the old promise stays on the sheet."
+        dialog = AskDialog("THE PROMISE, CHANGED", question, value=self.job.facts.promise, check=understood)
         self.app.push_screen(dialog, promised)
 
     def action_sign(self) -> None:
@@ -242,9 +234,8 @@ class HandBackScreen(JobView[str]):
         self.change(lambda: self.shop.jobs.archive(job.facts.number, not job.archived))
         self.notify("taken out of the archive" if job.archived else "in the archive: z on the bench shows it", timeout=5)
 
-    def _keep(self, added: HandBack, then: Callable[[], None] = lambda: None) -> None:
-        job = self.job
-        self.change(lambda: self.shop.signing.keep_hand_back(job, added), then)
+    def _kept(self, added: HandBack) -> Job:
+        return self.shop.signing.keep_hand_back(self.job, added)
 
     def _place(self, suffix: str) -> str:
         """Return where to write, for a person to change: the folder that was named last, and the job's name."""

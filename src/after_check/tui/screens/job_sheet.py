@@ -223,25 +223,30 @@ class JobSheetScreen(ShopScreen[None]):
         if found is not None:
             maker, slot = found
 
-            def named(name: str | None) -> None:
-                if name:
-                    self.keep_name(maker, name)
+            self._ask_maker(maker, slot)
 
-            dialog = AskDialog(
-                "WHO MADE THIS MODULE?",
-                f"The module in {slot or 'no named slot'} gives its maker as {maker} only.",
-                "The name on its sticker counts for all modules of this shop with that code.",
-                placeholder="the name on the sticker",
-            )
-            self.app.push_screen(dialog, named)
+    def _ask_maker(self, maker: MakerId, slot: str | None, typed: str | None = None) -> None:
+        def named(name: str | None) -> None:
+            if name:
+                self.keep_name(maker, slot, name)
+
+        dialog = AskDialog(
+            "WHO MADE THIS MODULE?",
+            f"The module in {slot or 'no named slot'} gives its maker as {maker} only.",
+            "The name on its sticker counts for all modules of this shop with that code.",
+            placeholder="the name on the sticker",
+            typed=typed,
+        )
+        self.app.push_screen(dialog, named)
 
     @work(exclusive=True)
-    async def keep_name(self, maker: MakerId, name: str) -> None:
-        """Keep the name for this shop and show it."""
+    async def keep_name(self, maker: MakerId, slot: str | None, name: str) -> None:
+        """Keep the name for this shop and show it; where it cannot be kept, it is asked for again."""
         try:
             await asyncio.to_thread(self.shop.cards.name_maker, maker, name)
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
+            self._ask_maker(maker, slot, name)
             return
         self.load()
 

@@ -20,10 +20,9 @@ from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import load_settings
-from after_check.soak.ask import NotUnderstood, plan_asked
+from after_check.soak.ask import plan_asked
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
-from after_check.sources.errors import SourceError
 from after_check.sources.take import take_result
 from after_check.sources.tree import Tree
 from after_check.sources.trust import Access
@@ -236,23 +235,17 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     def action_result(self) -> None:
         """Ask for the result of a memory test that ran on the customer's machine."""
 
-        def said(text: str | None) -> None:
-            if text:
-                self._take_result(text)
-
         question = "How it ended, how long it ran, how many whole passes, how much of the memory, and which test it was."
         remark = "clean 2 h 4 passes by stick     12 errors after 20 min     overnight, no errors"
-        self.app.push_screen(AskDialog("A MEMORY TEST THAT RAN ON IT", question, remark, value=self._result_words), said)
+        dialog = AskDialog("A MEMORY TEST THAT RAN ON IT", question, remark, value=self._result_words, check=take_result)
+        self.app.push_screen(dialog, self._take_result)
 
-    def _take_result(self, text: str) -> None:
-        """Keep a typed result with the last reading; what is not understood is said, and the line is there again."""
-        self._result_words = text
-        try:
-            typed = take_result(text)
-        except SourceError as problem:
-            self.notify(str(problem), severity="warning", timeout=8)
-            self.action_result()
+    def _take_result(self, text: str | None) -> None:
+        """Keep a typed result with the last reading; where it cannot be kept, the line is there again."""
+        if not text:
             return
+        self._result_words = text
+        typed = take_result(text)
         job, moment = self.job, Moment.FITTED
         last = last_reading(job, moment)
         if job.now is None:
@@ -265,9 +258,11 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
             kept = self.shop.jobs.evidence(last.id) if last is not None else ()
             return self.shop.jobs.add_reading(job.facts.number, moment, taken_with_last(job, moment, typed, kept))
 
-        self._result_words = ""
-        self.change(keep)
-        self.notify("the result is kept with the last reading", timeout=5)
+        def kept() -> None:
+            self._result_words = ""
+            self.notify("the result is kept with the last reading", timeout=5)
+
+        self.change(keep, kept, self.action_result)
 
     def action_program(self) -> None:
         """Ask for a program and start it."""
@@ -275,17 +270,14 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         def asked(text: str | None) -> None:
             if not text:
                 return
-            try:
-                plan = plan_asked("custom", (text,))
-            except NotUnderstood as problem:
-                self.notify(str(problem), severity="warning", timeout=10)
-                return
+            plan = plan_asked("custom", (text,))
             self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine))
 
         dialog = AskDialog(
             "WHICH PROGRAM?",
             "A name (March SS), or one in the notation of the literature; ^, v and any do for the arrows.",
             placeholder="{any(w0); ^(r0,w1); v(r1,w0)}",
+            check=lambda text: plan_asked("custom", (text,)),
         )
         self.app.push_screen(dialog, asked)
 

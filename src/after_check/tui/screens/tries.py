@@ -32,7 +32,7 @@ from after_check.tui.charts.tries import (
     suspect_lines,
 )
 from after_check.tui.charts.try_keys import with_corrections
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import Asked
 from after_check.tui.job_screen import JobView
 from after_check.tui.screens.try_entry import Entered, TryEntryScreen
 from after_check.tui.views import View
@@ -186,16 +186,9 @@ class TriesScreen(JobView[View | None]):
 
     def action_conclude(self) -> None:
         """Ask what the technician concludes; an empty line takes it back."""
-
-        def said(text: str | None) -> None:
-            if text is not None:
-                self.keep(replace(self._stored(), conclusion=clean(text, 400)))
-
         question = "In your own words, as the customer is to read it. What the program thinks stands beside it in the record."
-        dialog = AskDialog(
-            "WHAT IT WAS", question, value=self._stored().conclusion, placeholder="the fan was not plugged in", may_be_empty=True
-        )
-        self.app.push_screen(dialog, said)
+        asked = Asked("WHAT IT WAS", question, self._stored().conclusion, "the fan was not plugged in", may_be_empty=True)
+        self.ask_to_keep(asked, lambda text: self._kept(replace(self._stored(), conclusion=clean(text, 400))))
 
     @work(exclusive=True, group="reading")
     async def action_reading(self) -> None:
@@ -273,19 +266,9 @@ class TriesScreen(JobView[View | None]):
 
     def keep(self, log: TryLog, entry: TryEntryScreen | None = None) -> None:
         """Keep the log, and judge the job again; then forget the entry's draft, which lives until the store has answered."""
-        number, draft = self.number, entry.draft_text() if entry is not None else ""
+        draft = entry.draft_text() if entry is not None else ""
         self._being_kept, self._draft_being_kept = log, draft or self._draft_being_kept
         self.draw()
-
-        def kept() -> Job:
-            try:
-                return self.shop.jobs.keep_tries(number, log, self.job.tries.version if self.job.tries else 0)
-            except ChangedElsewhere as error:
-                # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
-                both = self._merged(log)
-                words = f"{error.what}: both were kept"
-                self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
-                return both
 
         def answered() -> None:
             # Another log may be on its way already; only the last one stands in for what the store has.
@@ -298,7 +281,18 @@ class TriesScreen(JobView[View | None]):
             if entry is not None:
                 self.shop_app.writes.submit(self.shop.drafts.forget, entry.draft_place, draft)
 
-        self.change(kept, forget, answered)
+        self.change(lambda: self._kept(log), forget, answered)
+
+    def _kept(self, log: TryLog) -> Job:
+        """Keep the log. Called off the screen's thread. Raises ShopError."""
+        try:
+            return self.shop.jobs.keep_tries(self.number, log, self.job.tries.version if self.job.tries else 0)
+        except ChangedElsewhere as error:
+            # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
+            both = self._merged(log)
+            words = f"{error.what}: both were kept"
+            self.app.call_from_thread(self.notify, words, severity="warning", timeout=8)
+            return both
 
     def _merged(self, log: TryLog) -> Job:
         theirs = self.shop.jobs.job(self.number)

@@ -1,0 +1,191 @@
+"""What was typed into a dialog is there again: where the store takes nothing, and after the program was ended."""
+
+from __future__ import annotations
+
+import sqlite3
+from contextlib import contextmanager
+
+import pytest
+from textual.widgets import Input, TextArea
+
+from after_check.shop import database
+from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.scores import ScoresDialog
+from after_check.tui.screens.card import CardScreen
+from after_check.tui.screens.hand_back import HandBackScreen
+from tests.helpers.pilot import go, notices, open_job, running, shown, until
+
+LINES = {
+    "o": ("0423", ("h", "o"), "in a box at the counter", lambda job: job.hand_back.old_modules),
+    "as it came": ("0423", ("h", "c"), "they fit another machine", lambda job: job.hand_back.as_it_came),
+    "agreed": (
+        "0423",
+        ("h", "enter"),
+        "said on the phone",
+        lambda job: job.hand_back.overrides[0].reason if job.hand_back.overrides else "",
+    ),
+    "what it was": ("0427", ("t", "o"), "a bent latch", lambda job: job.tries.log.conclusion),
+    "a test that ran": (
+        "0423",
+        ("s", "r"),
+        "clean 2 h 4 passes by stick",
+        lambda job: "clean 2 h 4 passes by stick" if job.now.reading.soak is not None and job.now.reading.soak.value.passes == 4 else "",
+    ),
+}
+
+
+@contextmanager
+def locked(path):
+    holder = sqlite3.connect(path, isolation_level=None)
+    holder.execute("BEGIN EXCLUSIVE")
+    try:
+        yield
+    finally:
+        holder.execute("ROLLBACK")
+        holder.close()
+
+
+async def asked(app, pilot, number, keys):
+    await open_job(app, pilot, number)
+    view, key = keys
+    await pilot.press(view)
+    if view == "h":
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+    await until(pilot, lambda: type(app.screen).__name__ in ("HandBackScreen", "TriesScreen", "SoakScreen", "BenchmarkScreen"))
+    await pilot.press(key)
+    await until(pilot, lambda: isinstance(app.screen, AskDialog))
+
+
+@pytest.mark.parametrize("name", LINES)
+def test_a_line_that_the_store_does_not_take_is_asked_for_again_as_it_was_typed(shop_path, monkeypatch, name):
+    number, keys, words, kept = LINES[name]
+    monkeypatch.setattr(database, "WAIT_FOR_LOCK_SECONDS", 0.2)
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await asked(app, pilot, number, keys)
+            before = app.screen
+            before.query_one("#answer", Input).value = words
+            with locked(shop_path):
+                await pilot.press("enter")
+                await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen is not before)
+                assert any("another process is writing" in words for words in notices(app))
+                assert app.screen.query_one("#answer", Input).value == words
+            await pilot.press("enter")
+            await until(pilot, lambda: kept(app.shop.jobs.job(number)) == words)
+            assert not isinstance(app.screen, AskDialog)
+
+    go(test)
+
+
+@pytest.mark.parametrize("name", [name for name in LINES if name != "a test that ran"])
+def test_a_line_that_was_typed_when_the_program_was_ended_is_there_again(shop_path, name):
+    number, keys, words, kept = LINES[name]
+
+    async def typed():
+        async with running(shop_path) as (app, pilot):
+            await asked(app, pilot, number, keys)
+            app.screen.query_one("#answer", Input).value = words
+            await until(pilot, lambda: app.shop.drafts.text(app.screen.draft_place) == words)
+
+    async def again():
+        async with running(shop_path) as (app, pilot):
+            await asked(app, pilot, number, keys)
+            await until(pilot, lambda: app.screen.query_one("#answer", Input).value == words)
+            place = app.screen.draft_place
+            await pilot.press("enter")
+            await until(pilot, lambda: kept(app.shop.jobs.job(number)) == words)
+            await until(pilot, lambda: not app.shop.drafts.text(place))
+
+    go(typed)
+    go(again)
+
+
+def test_a_line_that_was_left_with_escape_is_not_brought_back(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await asked(app, pilot, "0423", ("h", "o"))
+            place, standing = app.screen.draft_place, app.screen.query_one("#answer", Input).value
+            app.screen.query_one("#answer", Input).value = "no"
+            await until(pilot, lambda: app.shop.drafts.text(place) == "no")
+            await pilot.press("escape")
+            await until(pilot, lambda: not app.shop.drafts.text(place))
+            await pilot.press("o")
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            assert app.screen.query_one("#answer", Input).value == standing
+
+    go(test)
+
+
+def test_a_line_that_is_not_understood_stays_with_what_is_wrong_beneath_it(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await asked(app, pilot, "0423", ("h", "p"))
+            dialog = app.screen
+            dialog.query_one("#answer", Input).value = "two of the large ones"
+            await pilot.press("enter")
+            await until(pilot, lambda: "▲" in shown(app))
+            assert app.screen is dialog
+            assert dialog.query_one("#answer", Input).value == "two of the large ones"
+            dialog.query_one("#answer", Input).value = "2x16G DDR4-3733; dual"
+            await pilot.press("enter")
+            await until(pilot, lambda: "WHY?" in shown(app))
+
+    go(test)
+
+
+def test_scores_are_there_again(shop_path, monkeypatch):
+    monkeypatch.setattr(database, "WAIT_FOR_LOCK_SECONDS", 0.2)
+    words = "Export 61.2 60.8 61.0 s"
+
+    async def begun():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("g")
+            await until(pilot, lambda: type(app.screen).__name__ == "BenchmarkScreen")
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, ScoresDialog))
+            app.screen.query_one(TextArea).text = words
+            await until(pilot, lambda: app.shop.drafts.text(app.screen.draft_place) == words)
+
+    async def again():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("g")
+            await until(pilot, lambda: type(app.screen).__name__ == "BenchmarkScreen")
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, ScoresDialog) and app.screen.query_one(TextArea).text == words)
+            before = app.screen
+            with locked(shop_path):
+                await pilot.press("ctrl+s")
+                await until(pilot, lambda: isinstance(app.screen, ScoresDialog) and app.screen is not before)
+                assert app.screen.query_one(TextArea).text == words
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: any(kept.record.series[0].name == "Export" for kept in app.shop.jobs.job("0423").benchmarks))
+
+    go(begun)
+    go(again)
+
+
+def test_a_data_sheet_that_was_begun_is_there_again(shop_path):
+    async def begun():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("k")
+            await until(pilot, lambda: isinstance(app.screen, CardScreen))
+            text = app.screen.query_one("#card-text", TextArea)
+            text.text = text.text + "# the slot beside the fan is loose\n"
+            await pilot.press("escape")
+
+    async def again():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0423")
+            await pilot.press("k")
+            await until(pilot, lambda: isinstance(app.screen, CardScreen))
+            await until(pilot, lambda: "is loose" in app.screen.query_one("#card-text", TextArea).text)
+            place = app.screen.draft_place
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: not isinstance(app.screen, CardScreen) and not app.shop.drafts.text(place))
+
+    go(begun)
+    go(again)
