@@ -115,7 +115,7 @@ def test_escapes_are_dropped_and_a_slow_service_is_given_up(service, monkeypatch
     assert read(service).machine.model.value == "[31mHolm R6"
     service.faults.on.add("slow")
     monkeypatch.setattr(redfish, "READ_SECONDS", 1)
-    with pytest.raises(SourceError, match="does not answer in time"):
+    with pytest.raises(SourceError, match="did not answer within 1 s"):
         read_over_redfish(address(service), Access(password="right"))
 
 

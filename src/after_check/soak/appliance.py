@@ -21,10 +21,12 @@ from after_check.domain.soak import Covered, SoakRecord, SoakState
 from after_check.domain.text import clean
 from after_check.host.processes import this_process
 from after_check.sources.json_values import text, whole_number
+from after_check.sources.limited_http import Limit, LimitedTransport, OverLimit
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
 ASK_SECONDS = 1.0
 _KEEP_SECONDS = 3.0
+_ANSWER_SECONDS = 10.0
 _LARGEST_ANSWER_BYTES = 64 << 10
 _STEP = "its own memory test"
 
@@ -60,6 +62,7 @@ class ApplianceSoak:
         self._keep = keep
         self._length = length
         self._longest_away = longest_away_seconds
+        self._limit = Limit(_ANSWER_SECONDS, _LARGEST_ANSWER_BYTES)
         self._stop = threading.Event()
         self._lock = threading.Lock()
         self._began = time.monotonic()
@@ -87,7 +90,7 @@ class ApplianceSoak:
     def run(self) -> SoakRecord:
         """Start the test, wait until the appliance is back, and watch it to the end."""
         try:
-            with httpx.Client(timeout=5.0, follow_redirects=False, trust_env=False) as client:
+            with httpx.Client(transport=LimitedTransport(self._limit), timeout=5.0, follow_redirects=False, trust_env=False) as client:
                 self._start(client)
                 self._watch(client)
         except NoService as problem:
@@ -184,15 +187,12 @@ class ApplianceSoak:
         )
 
     def _ask(self, client: httpx.Client, method: str, path: str, body: dict[str, str] | None = None) -> dict[str, Any]:
+        self._limit.begin()
         try:
-            with client.stream(method, self._address + path, json=body) as answer:
-                data = b""
-                for part in answer.iter_bytes():
-                    data += part
-                    if len(data) > _LARGEST_ANSWER_BYTES:
-                        raise NoService(f"{self._address} answers with more than an appliance has to say")
-                status = answer.status_code
-            document = httpx.Response(status, content=data).json()
+            answer = client.request(method, self._address + path, json=body)
+            status, document = answer.status_code, answer.json()
+        except OverLimit as over:
+            raise NoService(f"the appliance at {self._address} does not answer as it should: {over}") from None
         except (httpx.HTTPError, httpx.InvalidURL) as problem:
             raise NoService(
                 f"the appliance at {self._address} does not answer ({type(problem).__name__}): is it on, and its address right?"

@@ -24,6 +24,7 @@ from after_check.domain.text import clean
 from after_check.sources.distinct import distinct
 from after_check.sources.errors import SourceError
 from after_check.sources.json_values import dicts, text, whole_number
+from after_check.sources.limited_http import Limit, LimitedTransport, OverLimit
 from after_check.sources.redfish_memory import (
     bank_of,
     counter_of,
@@ -40,7 +41,10 @@ from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, Trust
 
 CONNECT_SECONDS = 10
 READ_SECONDS = 30
+WHOLE_SECONDS = 120
+"""For the whole conversation, login included: a controller of an old server needs some seconds for each module."""
 LARGEST_ANSWER_BYTES = 4 << 20
+LARGEST_WHOLE_BYTES = 64 << 20
 _MOST_MEMBERS = 512
 _MOST_PAGES = 64
 _MOST_REDIRECTS = 5
@@ -92,14 +96,18 @@ def _talking_to(address: RedfishAddress, access: Access) -> Iterator[_Service]:
     context = _trusting(address, access.accepted_fingerprint)
     timeout = httpx.Timeout(READ_SECONDS, connect=CONNECT_SECONDS)
     try:
-        with httpx.Client(base_url=f"https://{address.place}", verify=context, timeout=timeout) as client:
+        transport = LimitedTransport(Limit(WHOLE_SECONDS, LARGEST_WHOLE_BYTES), context)
+        with httpx.Client(base_url=f"https://{address.place}", transport=transport, timeout=timeout) as client:
             service = _Service(client, address, access)
             try:
                 yield service
             finally:
                 service.leave()
+    except OverLimit as over:
+        raise SourceError(str(over), address.place, "see whether its address is right, and try again") from None
     except httpx.TimeoutException:
-        raise SourceError("the service does not answer in time", address.place, "see whether its address is right") from None
+        said = f"the service did not answer within {READ_SECONDS} s"
+        raise SourceError(said, address.place, "see whether its address is right") from None
     except (httpx.HTTPError, ssl.SSLError, OSError) as error:
         raise SourceError(f"the connection failed ({clean(str(error), 120)})", address.place, "nothing was changed") from None
 

@@ -53,7 +53,8 @@ class SshFiles:
                 with anyio.fail_after(2 * CONNECT_SECONDS):
                     connection = await stack.enter_async_context(connected(self._address, self._access))
             except TimeoutError:
-                raise SourceError("no answer", str(self._address), "see whether the machine is on and the address is right") from None
+                words = f"no answer within {2 * CONNECT_SECONDS} seconds"
+                raise SourceError(words, str(self._address), "see whether the machine is on and the address is right") from None
             yield connection
 
     def exists(self, name: str) -> bool:
