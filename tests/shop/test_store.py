@@ -135,6 +135,19 @@ def test_drafts(shop):
     assert shop.drafts.text("new job") == ""
 
 
+def test_a_draft_that_an_older_program_kept_in_the_store_is_found_and_forgotten(shop, shop_path):
+    shop.close()
+    with sqlite3.connect(shop_path) as connection:
+        connection.execute("INSERT INTO drafts (place, text) VALUES ('new job', 'half a line')")
+    again = Shop.open(shop_path)
+    assert again.drafts.text("new job") == "half a line"
+    again.drafts.keep("new job", "a whole line")
+    assert again.drafts.text("new job") == "a whole line"
+    again.drafts.keep("new job", "")
+    assert Shop.open(shop_path).drafts.text("new job") == ""
+    again.close()
+
+
 def test_the_demo_is_filled_once_and_keeps_changes(shop):
     demo.fill(shop)
     lines = {line.number: line for line in shop.jobs.lines()}
@@ -187,10 +200,14 @@ def test_a_store_that_another_process_holds(shop, shop_path, monkeypatch):
     keep(shop)
     holder = sqlite3.connect(shop_path, isolation_level=None)
     holder.execute("BEGIN EXCLUSIVE")
+    monkeypatch.setattr(database, "WAIT_FOR_LOCK_SECONDS", 0)
     with pytest.raises(Busy, match="another process"):
-        shop.drafts.keep("new job", "x")
-    holder.execute("ROLLBACK")
+        shop.jobs.add(replace(FACTS, number="0502"))
+    # One who types does not wait for it.
     shop.drafts.keep("new job", "x")
+    assert shop.drafts.text("new job") == "x"
+    holder.execute("ROLLBACK")
+    shop.jobs.add(replace(FACTS, number="0502"))
 
 
 def test_a_full_disk(shop, shop_path):
@@ -215,7 +232,7 @@ def test_a_read_only_store_as_an_ordinary_user(shop, shop_path):
     shop_path.chmod(0o444)
     shop_path.parent.chmod(0o555)
     with pytest.raises(ReadOnly):
-        shop.drafts.keep("a", "b")
+        shop.jobs.add(replace(FACTS, number="0502"))
 
 
 def test_a_read_only_store_as_root(tmp_path):
@@ -225,7 +242,7 @@ def test_a_read_only_store_as_root(tmp_path):
     with shop.database.writing() as connection:
         connection.exec_driver_sql("PRAGMA query_only = ON")
     with pytest.raises(ReadOnly, match="read-only"):
-        shop.drafts.keep("a", "b")
+        shop.jobs.add(replace(FACTS, number="0502"))
     assert shop.jobs.job("0501").facts == FACTS
 
 

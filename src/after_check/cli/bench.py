@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import gc
+import shutil
 import sys
 from pathlib import Path
 
 from after_check.cli.exit_codes import EXIT_USAGE
-from after_check.local.paths import demo_shop_path
+from after_check.local.paths import demo_shop_path, drafts_folder
 from after_check.local.settings import shop_place
 
 
@@ -33,6 +34,7 @@ def open_demo(shop: str | None, fresh: bool) -> int:
     """Open the application on the demo shop."""
     if fresh:
         demo_place(shop).unlink(missing_ok=True)
+        shutil.rmtree(drafts_folder(str(demo_place(shop))), ignore_errors=True)
     return open_bench(shop, demo=True)
 
 

@@ -25,6 +25,11 @@ def outbox_folder(address: str) -> Path:
     return data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
 
 
+def drafts_folder(store: str) -> Path:
+    """Return where this computer keeps what is being typed for a store in a file."""
+    return data_folder() / "drafts" / sha256(str(Path(store).resolve()).encode(errors="surrogateescape")).hexdigest()[:16]
+
+
 def results_folder() -> Path:
     """Return where results of tests are kept that the shop did not take; not on the disk of the shop, where it can be helped."""
     return Path(platformdirs.user_state_dir(_NAME)) / "results"

@@ -23,7 +23,7 @@ from after_check.shop.revision import REVISION
 
 WAIT_FOR_LOCK_SECONDS = 3
 _CONNECT_SECONDS = 5
-_STATEMENT_MILLISECONDS = 60_000
+_STATEMENT_MILLISECONDS = 10_000
 SERVER = "postgresql"
 _WRITES = "after_check_writes"
 """The option of a connection whose transactions are going to write."""
@@ -137,6 +137,7 @@ def _engine(where: Path | str) -> tuple[Engine, str]:
             pool_pre_ping=True,  # A server that was restarted in between costs one look, not a failed change.
             connect_args={"connect_timeout": _CONNECT_SECONDS, "options": f"-c statement_timeout={_STATEMENT_MILLISECONDS}"},
         )
+        event.listen(engine, "do_connect", _connect_to_server)
         return engine, url.render_as_string(hide_password=True)
     path = Path(where)
     if path.is_dir():
@@ -165,6 +166,12 @@ def _url(address: str) -> URL:
     return url
 
 
+def _connect_to_server(_dialect: Any, _record: Any, words: tuple[Any, ...], named: dict[str, Any]) -> Any:
+    from after_check.shop.server_line import connect
+
+    return connect(words, named)
+
+
 def _prepare_connection(connection: Any, _record: Any) -> None:
     """Let SQLAlchemy begin transactions itself, so that a migration is all or nothing, and have every change on disk."""
     connection.isolation_level = None
@@ -191,6 +198,7 @@ def _bring_up_to_date(connection: Connection, where: str) -> None:
     if found == REVISION:
         return
     if connection.dialect.name == SERVER:
+        _be_patient(connection)
         # Other benches wait here until this one has migrated the server.
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": _MIGRATION_LOCK})
     if _revision(connection, where) == REVISION:
@@ -214,6 +222,16 @@ def _bring_up_to_date(connection: Connection, where: str) -> None:
         raise Damaged(
             f"the store of jobs does not hold together ({where}: {lost[0]} {lost[1]})", "It was left as it was; bring a backup back"
         )
+
+
+def _be_patient(connection: Connection) -> None:
+    """Give the rest of a transaction more time than a statement has otherwise; the connection is not used again after it."""
+    from after_check.shop.server_line import PATIENT_SECONDS
+
+    line: Any = connection.connection.driver_connection
+    line.answer_seconds = PATIENT_SECONDS
+    connection.exec_driver_sql(f"SET LOCAL statement_timeout = '{PATIENT_SECONDS - 5:.0f}s'")
+    connection.detach()
 
 
 def _revision(connection: Connection, where: str) -> str | None:

@@ -107,15 +107,28 @@ class JobStore:
 
     # ---- changing
 
-    def add(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = ()) -> Job:
-        """Keep a new job, with readings that belong to it, all or nothing. Raises AlreadyExists when the number is taken."""
+    def add(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = (), uid: str = "") -> Job:
+        """Keep a new job, with readings that belong to it, all or nothing. Raises AlreadyExists when the number is taken.
+
+        `uid` is its identity where it was made before: what was kept already, and its answer got lost, is kept once.
+        """
         facts = cleaned(facts)
         if not facts.number:
             raise ShopError("a job needs a number")
         at = now()
         with self._database.writing() as connection:
-            row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": str(uuid4()), **NO_LINE}
-            job_id = insert_row(connection, tables.jobs, row)
+            here = (
+                connection.execute(select(tables.jobs.c.id, tables.jobs.c.number).where(tables.jobs.c.uid == uid)).first() if uid else None
+            )
+            if here is not None:
+                facts = replace(facts, number=here.number)
+                connection.execute(update(tables.jobs).where(tables.jobs.c.id == here.id).values(facts_columns(facts)))
+                kept = [replace(known.reading, taken_at=None) for known in load_job(connection, here.number).readings]
+                readings = tuple(one for one in readings if replace(one[1].reading, taken_at=None) not in kept)
+                job_id = here.id
+            else:
+                row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": uid or str(uuid4()), **NO_LINE}
+                job_id = insert_row(connection, tables.jobs, row)
             if job_id is None:
                 raise AlreadyExists(f"there is a job {facts.number} already", "Choose another number")
             for moment, taken in readings:

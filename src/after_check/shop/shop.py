@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from after_check.local.paths import outbox_folder
+from after_check.local.paths import drafts_folder, outbox_folder
 from after_check.shop.cards import CardStore
 from after_check.shop.database import Database, is_server
 from after_check.shop.drafts import DraftStore
@@ -24,7 +24,7 @@ class Shop:
         self.outbox = outbox
         self.away_from = away_from
         # What is being typed is this computer's own, and stays with the shop whether its server is there or not.
-        drafts = outbox_folder(away_from) if away_from else outbox.folder if outbox is not None else None
+        drafts = outbox_folder(away_from) if away_from else outbox.folder if outbox is not None else drafts_folder(database.where)
         self.jobs = JobStore(database, outbox, number_mark="M" if away_from else "")
         self.cards = CardStore(database, self.jobs)
         self.drafts = DraftStore(database, drafts)

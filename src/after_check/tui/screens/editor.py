@@ -6,6 +6,7 @@ import asyncio
 import json
 from dataclasses import replace
 from typing import TYPE_CHECKING, ClassVar
+from uuid import uuid4
 
 from textual import on, work
 from textual.app import ComposeResult
@@ -44,6 +45,7 @@ _JOBS_LOOKED_AT = 4
 _TITLES = {"names": "the job", "arrival": "on arrival", "promise": "as promised"}
 
 
+_NUMBERS_TRIED = 5
 _LINES = ("names", "arrival", "promise")
 
 
@@ -76,6 +78,8 @@ class JobEditorScreen(EntryScreen[str | None]):
         self._is_being_kept = False
         self._job = job
         self._number = job.facts.number if job else ""
+        self._uid = job.uid if job else str(uuid4())
+        """A new job's identity: what is kept twice, as an answer was lost, is one job."""
         self._drawn = "names"
         """The line that the drawing is of."""
         self._lately: tuple[Reading, ...] = ()
@@ -108,7 +112,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         self.set_focus(self.query_one("#names", Input))
         self.bring_back()
 
-    @work(exclusive=True, group="draft")
+    @work(exclusive=True, group="bring back")
     async def bring_back(self) -> None:
         """Find the next number and what was left unfinished."""
         try:
@@ -123,12 +127,13 @@ class JobEditorScreen(EntryScreen[str | None]):
             kept = json.loads(draft) if draft else {}
         except ValueError:
             kept = {}
-        if not any(kept.values()):
+        if not any(kept.get(name) for name in _LINES):
             return
         if any(self._line(name) for name in _LINES):
             # Somebody types already: two jobs are never mixed. What was left unfinished makes room for this one.
             self.notify("another job was begun and not kept; this one takes its place", severity="warning", timeout=6)
             return
+        self._uid = str(kept.get("uid") or self._uid)
         for name in _LINES:
             self.query_one(f"#{name}", Input).value = str(kept.get(name, ""))
         self.query_one("#names", Input).cursor_position = len(self._line("names"))
@@ -191,7 +196,7 @@ class JobEditorScreen(EntryScreen[str | None]):
     def draft_text(self) -> str:
         """Return the lines as they are typed."""
         lines = {name: self._line(name) for name in ("names", "arrival", "promise")}
-        return json.dumps(lines) if any(lines.values()) else ""
+        return json.dumps({**lines, "uid": self._uid}) if any(lines.values()) else ""
 
     def _line(self, name: str) -> str:
         found = self.query(f"#{name}").results(Input)
@@ -265,11 +270,16 @@ class JobEditorScreen(EntryScreen[str | None]):
         self.dismiss(job.facts.number)
 
     def _added(self, shop: Shop, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...]) -> Job:
-        """Keep the new job; where another bench took its number in the meantime, under the next one."""
-        try:
-            return shop.jobs.add(facts, readings)
-        except AlreadyExists:
-            return shop.jobs.add(replace(facts, number=shop.jobs.next_number()), readings)
+        """Keep the new job; where another bench took its number in the meantime, under the next one.
+
+        Kept again after a silence, it is the same job: it has its identity from here.
+        """
+        for _ in range(_NUMBERS_TRIED):
+            try:
+                return shop.jobs.add(facts, readings, self._uid)
+            except AlreadyExists:
+                facts = replace(facts, number=shop.jobs.next_number())
+        return shop.jobs.add(facts, readings, self._uid)
 
     def action_back(self) -> None:
         """Go back without keeping; from the drawing, to its line."""
