@@ -24,6 +24,7 @@ from pathlib import Path
 from after_check.casework.snapshot import take_snapshot
 from after_check.domain.identity import CameBy
 from after_check.domain.jobs import Job, JobFacts
+from after_check.domain.soak import SoakRecord
 from after_check.local.settings import Settings
 from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
@@ -190,11 +191,7 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     before = hashlib.sha256(disk.read_bytes()).hexdigest()
     home = Shop.open(work / "home.db")
     home.jobs.add(JobFacts("0501", "Tide desk", "Larkfield T1", "", f"total {MEMORY_MIB}M"))
-    load_stick(home, StickFolder(_empty(work / "load")), ("0501",), False, Settings())
-    environment = {**os.environ, "MTOOLS_SKIP_CHECK": "1"}
-    subprocess.run(
-        ["mcopy", "-s", "-Q", "-o", "-i", f"{stick}@@{_OFFSET}", str(work / "load/after-check"), "::"], check=True, env=environment
-    )
+    _load(home, stick, work, Settings(), "0501")
     machine = Emulator(_empty(work / "m1", "run"), stick, ("-drive", f"if=ide,file={disk},format=raw"))
     machine.start()
     try:
@@ -227,6 +224,15 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     check(record.errors == 0, "no false error")
     check(job.facts.number == "0501", "it is the job that was answered")
     home.close()
+
+
+def _load(home: Shop, stick: Path, work: Path, settings: Settings, *jobs: str) -> None:
+    """Load jobs and settings onto a stick's image."""
+    load_stick(home, StickFolder(_empty(work / "load")), jobs, False, settings)
+    environment = {**os.environ, "MTOOLS_SKIP_CHECK": "1"}
+    subprocess.run(
+        ["mcopy", "-s", "-Q", "-o", "-i", f"{stick}@@{_OFFSET}", str(work / "load/after-check"), "::"], check=True, env=environment
+    )
 
 
 def _answered(machine: Emulator, stick: Path, work: Path) -> bool:
@@ -270,6 +276,10 @@ def with_flips(image: Path, work: Path) -> None:
     print(f"{FLIPS} bits flipped from outside", flush=True)
     stick = work / "two.img"
     shutil.copyfile(image, stick)
+    home = Shop.open(work / "flips.db")
+    # The full plan: ten flips take longer than the short one.
+    _load(home, stick, work, Settings(stick_plan="full"))
+    home.close()
     machine = Emulator(_empty(work / "m2", "run"), stick)
     machine.start()
     chance = random.Random(7)
@@ -279,10 +289,16 @@ def with_flips(image: Path, work: Path) -> None:
             "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
         )
         for _ in range(FLIPS):
-            at, bit = chance.randrange(400 * MIB, (MEMORY_MIB - 16) * MIB), chance.randrange(8)
+            record = _last_record(stick, work)
+            if record is None or record.state.is_over:
+                break
+            first, after = chance.choice(record.swept_ranges)
+            at, bit = chance.randrange(first, after), chance.randrange(8)
             machine.flip(at, bit)
+            print(f"  bit {bit} of {at:#x} in {record.steps[record.steps_done % len(record.steps)]}", flush=True)
             flips[at] = bit
             time.sleep(chance.uniform(4, 12))
+        check(len(flips) == FLIPS, f"{FLIPS} bits were flipped while it ran")
         wait_for("the first start ends", lambda: _is_done(stick, work), machine)
     finally:
         machine.stop()
@@ -291,6 +307,11 @@ def with_flips(image: Path, work: Path) -> None:
     wanted = {(at & ~7, 1 << (8 * (at & 7) + bit)) for at, bit in flips.items()}
     check(wanted <= found, f"{len(wanted & found)} of {FLIPS} flips were found, each with its physical address and its bit")
     check(len(found) == len(wanted), "and nothing else")
+
+
+def _last_record(stick: Path, work: Path) -> SoakRecord | None:
+    job = state_of(stick, work)
+    return job.soaks[-1].record if job is not None and job.soaks else None
 
 
 def by_uefi(image: Path, work: Path, pictures: Path) -> None:

@@ -31,13 +31,13 @@ class BadLine:
         self.cut()
 
     def cut(self):
-        for end in self._ends:
+        ends, self._ends = self._ends, []
+        for end in ends:
             try:
                 end.shutdown(socket.SHUT_RDWR)
             except OSError:
                 continue
             end.close()
-        self._ends.clear()
 
     def _accept(self):
         while True:

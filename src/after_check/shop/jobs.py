@@ -9,7 +9,7 @@ from datetime import datetime
 from itertools import islice
 from uuid import uuid4
 
-from sqlalchemy import Connection, func, insert, select, update
+from sqlalchemy import Connection, delete, func, insert, select, update
 
 from after_check.benchmark.record import benchmark_to_json, demand_to_json
 from after_check.casework.judging import judged_by_now
@@ -121,10 +121,12 @@ class JobStore:
                 connection.execute(select(tables.jobs.c.id, tables.jobs.c.number).where(tables.jobs.c.uid == uid)).first() if uid else None
             )
             if here is not None:
+                # What is kept now counts: it may have been corrected since.
                 facts = replace(facts, number=here.number)
                 connection.execute(update(tables.jobs).where(tables.jobs.c.id == here.id).values(facts_columns(facts)))
-                kept = [replace(known.reading, taken_at=None) for known in load_job(connection, here.number).readings]
-                readings = tuple(one for one in readings if replace(one[1].reading, taken_at=None) not in kept)
+                moments = [moment.value for moment, _ in readings]
+                old = (tables.readings.c.job_id == here.id) & tables.readings.c.moment.in_(moments)
+                connection.execute(delete(tables.readings).where(old))
                 job_id = here.id
             else:
                 row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": uid or str(uuid4()), **NO_LINE}
