@@ -20,6 +20,7 @@ def open_bench(shop: str | None, demo: bool = False) -> int:
     # Nothing made while the modules load is garbage; looking for some takes a tenth of the way to the first frame.
     gc.disable()
     from after_check.tui.app import AfterCheckApp
+    from after_check.tui.leaving import leave
 
     gc.freeze()
     gc.enable()
@@ -27,7 +28,7 @@ def open_bench(shop: str | None, demo: bool = False) -> int:
     app.run()
     if app.failure:
         print(f"after-check: {app.failure}", file=sys.stderr)
-    return app.return_code or 0
+    return leave(app.return_code or 0)
 
 
 def open_demo(shop: str | None, fresh: bool) -> int:

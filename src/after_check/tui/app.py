@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
 import threading
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -14,6 +14,7 @@ from textual.screen import ModalScreen, Screen
 from after_check.local.settings import load_settings, save_theme
 from after_check.tui.base import ShopApp
 from after_check.tui.dialogs.help import HelpScreen
+from after_check.tui.leaving import StoreThreads
 from after_check.tui.messages import SoakMoved
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, themes
@@ -58,7 +59,7 @@ class AfterCheckApp(ShopApp):
         self.demo = demo
         self._shop: Shop | None = None
         self._named_styles = False
-        self.writes = ThreadPoolExecutor(1, "drafts")
+        self.writes = StoreThreads("drafts", 1)
         self.sent: Sent | None = None
         self._shop_is_open = threading.Event()
         self.soak_runner: SoakRunner | None = None
@@ -115,6 +116,7 @@ class AfterCheckApp(ShopApp):
 
     def on_mount(self) -> None:
         """Show the bench."""
+        asyncio.get_running_loop().set_default_executor(StoreThreads("work"))
         self.catches = not self.is_headless
         self.watch_theme(self.theme)
         self.begin()

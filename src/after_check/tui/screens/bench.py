@@ -284,6 +284,9 @@ class BenchScreen(StickHere, ShopScreen[None]):
     @on(Input.Submitted, "#search")
     def search_done(self) -> None:
         """Open the only match; with several, go to the list."""
+        self._when_open(self._open_only_match)
+
+    def _open_only_match(self) -> None:
         jobs = self.query_one(BenchList)
         jobs.focus()
         if snapshot_of(self._groups, self.query_one("#search", Input).value, self._only, self._archive).count == 1:
