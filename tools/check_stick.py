@@ -1,8 +1,8 @@
 """Makes a stick's image, boots it in an emulator and looks at what comes back: `./check --stick`, as root.
 
-Three boots: by BIOS to the end, with a disk beside it that nobody may touch; by BIOS with bits flipped from outside
-through the emulator's debugging stub (the GDB remote serial protocol); by UEFI as far as the reading. Pictures of the
-screen are left in the folder that is named. It takes a good half hour without hardware to help.
+By BIOS to the end, with a disk beside it that nobody may touch; by BIOS with bits flipped from outside through the
+emulator's debugging stub (the GDB remote serial protocol); with different amounts of memory; by UEFI as far as the
+reading. Pictures of the screen are left in the folder that is named. It takes a good half hour without hardware to help.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ from pathlib import Path
 from after_check.casework.snapshot import take_snapshot
 from after_check.domain.identity import CameBy
 from after_check.domain.jobs import Job, JobFacts
+from after_check.domain.ranges import Ranges
 from after_check.domain.soak import SoakRecord
 from after_check.local.settings import Settings
 from after_check.shop.shop import Shop
@@ -37,6 +38,7 @@ MEMORY_MIB = 800
 DATA_BYTES = 256 * MIB
 LONGEST_SECONDS = 3600
 FLIPS = 10
+COVERED = {2048: 0.90, 8192: 0.96}
 _OFFSET = placed(partitions(DATA_BYTES, MIB))[0].first_byte
 _UEFI = Path("/usr/share/OVMF/OVMF_CODE.fd")
 
@@ -52,11 +54,12 @@ class Emulator:
     folder: Path
     image: Path
     more: tuple[str, ...] = ()
+    memory_mib: int = MEMORY_MIB
 
     def start(self) -> None:
         """Switch it on."""
         self.monitor, self.stub = self.folder / "monitor", self.folder / "stub"
-        command = ["qemu-system-x86_64", "-accel", "tcg,thread=multi", "-cpu", "max,-hypervisor", "-smp", "2", "-m", str(MEMORY_MIB)]
+        command = ["qemu-system-x86_64", "-accel", "tcg,thread=multi", "-cpu", "max,-hypervisor", "-smp", "2", "-m", str(self.memory_mib)]
         command += ["-display", "none", "-vga", "std", "-nic", "none", "-serial", f"file:{self.folder / 'serial'}"]
         command += ["-drive", f"if=none,id=stick,file={self.image},format=raw", "-device", "qemu-xhci"]
         command += ["-device", "usb-storage,drive=stick,removable=on,bootindex=1"]
@@ -292,8 +295,9 @@ def with_flips(image: Path, work: Path) -> None:
             record = _last_record(stick, work)
             if record is None or record.state.is_over:
                 break
-            first, after = chance.choice(record.swept_ranges)
-            at, bit = chance.randrange(first, after), chance.randrange(8)
+            # Each byte as likely as any other, as far as it is under test.
+            left = chance.randrange(sum(after - first for first, after in record.swept_ranges))
+            at, bit = _byte_at(record.swept_ranges, left), chance.randrange(8)
             machine.flip(at, bit)
             print(f"  bit {bit} of {at:#x} in {record.steps[record.steps_done % len(record.steps)]}", flush=True)
             flips[at] = bit
@@ -304,9 +308,39 @@ def with_flips(image: Path, work: Path) -> None:
         machine.stop()
     job = state_of(stick, work)
     found = {(error.physical_byte, error.bits) for error in job.soaks[-1].record.kept} if job is not None else set()
+    for at, bit in flips.items():
+        known = (at & ~7, 1 << (8 * (at & 7) + bit)) in found
+        print(f"  bit {bit} of {at:#x}: {'found' if known else 'not found'}", flush=True)
+    print(f"  {[f'{place or 0:#x} {bits:#x}' for place, bits in sorted(found, key=str)]}", flush=True)
     wanted = {(at & ~7, 1 << (8 * (at & 7) + bit)) for at, bit in flips.items()}
     check(wanted <= found, f"{len(wanted & found)} of {FLIPS} flips were found, each with its physical address and its bit")
     check(len(found) == len(wanted), "and nothing else")
+
+
+def coverage(image: Path, work: Path) -> None:
+    """Boot with different amounts of memory as far as the first step, and look how much of it is under test."""
+    for memory_mib, least in COVERED.items():
+        print(f"with {memory_mib} MiB, as far as the test", flush=True)
+        stick = work / "four.img"
+        shutil.copyfile(image, stick)
+        machine = Emulator(_empty(work / "m4", "run"), stick, memory_mib=memory_mib)
+        machine.start()
+        try:
+            wait_for("the test runs", lambda stick=stick: (record := _last_record(stick, work)) is not None and record.steps_done, machine)
+        finally:
+            machine.stop()
+        record = _last_record(stick, work)
+        share = record.covered.held_bytes / (memory_mib * MIB) if record is not None else 0.0
+        print(f"  {share:.2%} of it in the first start", flush=True)
+        check(share >= least, f"at least {least:.0%} of {memory_mib} MiB are under test in one start")
+
+
+def _byte_at(ranges: Ranges, number: int) -> int:
+    for first, after in ranges:
+        if number < after - first:
+            return first + number
+        number -= after - first
+    raise Failed("so many bytes are not under test")
 
 
 def _last_record(stick: Path, work: Path) -> SoakRecord | None:
@@ -336,7 +370,7 @@ def main() -> int:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--image", type=Path, help="an image that was made before with 256M of room")
     options.add_argument("--pictures", type=Path, default=Path("."), help="where pictures of the screen go")
-    options.add_argument("--only", choices=("end", "flips", "uefi"), help="one of the three boots")
+    options.add_argument("--only", choices=("end", "flips", "uefi", "coverage"), help="one of the parts")
     given = options.parse_args()
     with tempfile.TemporaryDirectory(prefix="after-check-stick-") as name:
         work = Path(name)
@@ -348,6 +382,8 @@ def main() -> int:
                 to_the_end(image, work, given.pictures)
             if given.only in (None, "flips"):
                 with_flips(image, work)
+            if given.only in (None, "coverage"):
+                coverage(image, work)
             if given.only in (None, "uefi"):
                 by_uefi(image, work, given.pictures)
         except (Failed, NotMade) as problem:

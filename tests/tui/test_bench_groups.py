@@ -8,11 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from after_check.domain.bench import BenchEntry, WaitsFor
+from after_check.domain.bench import BenchEntry, WaitsFor, grouped
 from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
-from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, grouped, rows_of, snapshot_of
+from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, rows_of, snapshot_of
 from tests.helpers.pilot import filled_demo, go, notices, running, shown, until
 
 ENTRIES = [

@@ -7,14 +7,14 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from after_check.casework.snapshot import StepName, StepState, take_snapshot
-from after_check.domain.bench import WaitsFor
+from after_check.domain.bench import WaitsFor, grouped
 from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop import demo
 from after_check.shop.lines import first_look, line_from_json, line_to_json
 from after_check.sources.notation import parse_promise
 from after_check.sources.take import take, take_notation
-from after_check.tui.charts.bench import age_text, column_names, group_text, grouped, job_text, rows_of, snapshot_of
+from after_check.tui.charts.bench import age_text, column_names, group_text, job_text, rows_of, snapshot_of
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines
@@ -30,7 +30,7 @@ def demo_shop(shop):
 
 
 def test_the_first_look_is_what_the_shop_says(demo_shop, shop_path):
-    assert first_look(shop_path) == demo_shop.jobs.entries()
+    assert first_look(shop_path) == demo_shop.jobs.bench()
     assert first_look(shop_path.with_name("missing.db")) is None
     text = shop_path.with_name("text.db")
     text.write_text("no database")

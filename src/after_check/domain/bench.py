@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -51,9 +52,25 @@ class JobLine:
 
 @dataclass(frozen=True, slots=True)
 class BenchEntry:
-    """What is needed of every job at once: its group, what a search looks at, and its line, still as JSON text."""
+    """What is needed of every job at once: its group, what a search looks at, its line, still as JSON text, and when it was read last."""
 
     number: str
     waits_for: WaitsFor
     search: str
     line: str
+    latest: str = ""
+
+
+Groups = Mapping[WaitsFor, tuple[BenchEntry, ...]]
+
+
+def grouped(entries: Iterable[BenchEntry]) -> Groups:
+    """Return jobs by whose turn it is, each group in the order given; done once, and not with every letter of a search."""
+    groups: dict[WaitsFor, list[BenchEntry]] = {group: [] for group in WaitsFor}
+    for entry in entries:
+        groups[entry.waits_for].append(entry)
+    return {group: tuple(jobs) for group, jobs in groups.items()}
+
+
+NOT_READ_YET = ""
+"""The number of an entry that is known to be there and no more."""

@@ -13,7 +13,7 @@ from sqlalchemy import Connection, delete, func, insert, select, update
 
 from after_check.benchmark.record import benchmark_to_json, demand_to_json
 from after_check.casework.judging import judged_by_now
-from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
+from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
@@ -21,11 +21,12 @@ from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, K
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
 from after_check.shop import tables
+from after_check.shop.bench_entries import BenchEntries, all_of
 from after_check.shop.database import Database, insert_row
 from after_check.shop.documents import JobDocument, document_text, job_document
 from after_check.shop.errors import AlreadyExists, ChangedElsewhere, KeptAside, ShopError, Unreachable
 from after_check.shop.joining import Arrived, TakenIn, take_in
-from after_check.shop.lines import LINE_BEGINS, entries_of, line_of_entry
+from after_check.shop.lines import LINE_BEGINS, line_of_entry
 from after_check.shop.outbox import Outbox
 from after_check.shop.rows import (
     NO_LINE,
@@ -58,15 +59,25 @@ class JobStore:
         self._outbox = outbox
         self._number_mark = number_mark
         self._seen: dict[str, Job] = {}
+        self._bench = BenchEntries()
+        self._looked_at_lines = False
 
     # ---- looking
 
     def entries(self) -> list[BenchEntry]:
         """Return every job as an entry of the bench, the one read last first. Lines of older rules are as those judged."""
-        jobs = tables.jobs.c
-        columns = select(jobs.number, jobs.waits_for, jobs.search, jobs.line).order_by(jobs.latest.desc(), jobs.number)
+        return all_of(self.bench())
+
+    def bench(self) -> Groups:
+        """Return every job as an entry of the bench by whose turn it is; the whole store is read the first time only."""
         with self._database.reading() as connection:
-            return entries_of((row.number, row.waits_for, row.search, row.line) for row in connection.execute(columns))
+            return self._bench.look(connection)
+
+    def latest(self, most: int) -> list[Job]:
+        """Return the jobs that were read last."""
+        with self._database.reading() as connection:
+            numbers = connection.scalars(select(tables.jobs.c.number).order_by(tables.jobs.c.latest.desc()).limit(most)).all()
+            return [load_job(connection, number) for number in numbers]
 
     def lines(self) -> list[JobLine]:
         """Return every job as a line on the bench, the one read last first."""
@@ -240,7 +251,11 @@ class JobStore:
         with self._database.reading() as connection:
             # A line that is damaged is worked out again as well.
             known = jobs.waits_for.in_([group.value for group in WaitsFor]) & jobs.line.startswith(LINE_BEGINS, autoescape=True)
-            numbers = list(connection.scalars(select(jobs.number).where((jobs.judged_by != judged_by_now()) | ~known)))
+            older = (jobs.judged_by < judged_by_now()) | (jobs.judged_by > judged_by_now())
+            # All lines are looked at once; later on that is left to who opens the store next.
+            wanted = older if self._looked_at_lines else older | ~known
+            self._looked_at_lines = True
+            numbers = list(connection.scalars(select(jobs.number).where(wanted)))
             # A soak whose program was killed wrote nothing of it; whoever looks next notices.
             watched = connection.scalars(select(jobs.number).where(jobs.waits_for == WaitsFor.SOAK.value)).all()
             numbers += [number for number in watched if load_job(connection, number).soak_is_over]

@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from after_check.domain.bench import BenchEntry, JobLine, MiniTrack, WaitsFor
+from after_check.domain.bench import NOT_READ_YET, BenchEntry, Groups, JobLine, MiniTrack, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.findings import TrackStatus
 from after_check.domain.handback import JobOutcome
@@ -23,7 +23,12 @@ from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
 
 _NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
-_FIRST_LOOK = "SELECT number, waits_for, search, line, judged_by FROM jobs ORDER BY latest DESC, number"
+_FIRST_SCREENFUL = 60
+_FIRST_LOOK = (
+    f"SELECT number, waits_for, search, line, latest FROM jobs WHERE waits_for = ? ORDER BY latest DESC, number LIMIT {_FIRST_SCREENFUL}"
+)
+_COUNTS = "SELECT waits_for, count(*) FROM jobs GROUP BY waits_for"
+_OTHER_RULES = "SELECT EXISTS (SELECT 1 FROM jobs WHERE judged_by < ?) OR EXISTS (SELECT 1 FROM jobs WHERE judged_by > ?)"
 
 
 def line_to_json(line: JobLine) -> str:
@@ -79,26 +84,38 @@ def line_of_entry(number: str, text: str) -> JobLine:
         )
 
 
-def entries_of(rows: Iterable[tuple[str, str, str, str]]) -> list[BenchEntry]:
-    """Return entries for rows of number, waits_for, search and line."""
+def entries_of(rows: Iterable[Sequence[str]]) -> list[BenchEntry]:
+    """Return entries for rows of number, waits_for, search, line and latest."""
     groups = {group.value: group for group in WaitsFor}
-    return [BenchEntry(number, groups.get(waits_for, WaitsFor.YOU), str(search), str(line)) for number, waits_for, search, line in rows]
+    return [
+        BenchEntry(number, groups.get(waits_for, WaitsFor.YOU), str(search), str(line), str(latest))
+        for number, waits_for, search, line, latest in rows
+    ]
 
 
-def first_look(path: Path | str) -> list[BenchEntry] | None:
-    """Return the entries of an embedded store, or None where only the whole machinery can tell them."""
+def first_look(path: Path | str) -> Groups | None:
+    """Return what an embedded store has for the first screen, or None where only the whole machinery can tell it.
+
+    The first entries of each group are whole; of the others it is known that they are there (NOT_READ_YET).
+    """
     if not isinstance(path, Path) or not path.is_file():
         return None
     try:
         connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=0.2)
         try:
             found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-            rows = connection.execute(_FIRST_LOOK).fetchall() if found == (REVISION,) else None
+            rules = judged_by(*load_settings().ready)
+            if found != (REVISION,) or connection.execute(_OTHER_RULES, (rules, rules)).fetchone() != (0,):
+                return None
+            counts = dict(connection.execute(_COUNTS).fetchall())
+            groups = {group: _first_of(connection, group, counts.pop(group.value, 0)) for group in WaitsFor}
+            return groups if not counts else None
         finally:
             connection.close()
-        rules = judged_by(*load_settings().ready)
-        if rows is None or any(row[4] != rules for row in rows):
-            return None
-        return entries_of(row[:4] for row in rows)
     except (sqlite3.Error, KeyError):
         return None
+
+
+def _first_of(connection: sqlite3.Connection, group: WaitsFor, count: int) -> tuple[BenchEntry, ...]:
+    entries = entries_of(connection.execute(_FIRST_LOOK, (group.value,)).fetchall()) if count else []
+    return (*entries, *((BenchEntry(NOT_READ_YET, group, "", ""),) * (count - len(entries))))

@@ -1,4 +1,4 @@
 """Which version the tables of a shop have."""
 
-REVISION = "0009"
+REVISION = "0010"
 """The migration that makes the tables as `tables.py` describes them."""

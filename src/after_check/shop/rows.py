@@ -7,7 +7,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any, TypeVar
 
-from sqlalchemy import Connection, Row, Table, insert, select, update
+from sqlalchemy import Connection, Row, Table, func, insert, select, update
 
 from after_check.benchmark.record import benchmark_from_json, demand_from_json
 from after_check.casework.judging import judge_job, judged_by_now
@@ -134,6 +134,7 @@ def keep_line(connection: Connection, job: Job) -> None:
         "waits_for": line.waits_for.value,
         "latest": line.latest.astimezone(UTC).isoformat(),
         "judged_by": judged_by_now(),
+        "moved": select(func.coalesce(func.max(tables.jobs.c.moved), 0) + 1).scalar_subquery(),
     }
     connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))
 

@@ -6,6 +6,7 @@ from sqlalchemy import (
     Boolean,
     Column,
     ForeignKey,
+    Index,
     Integer,
     LargeBinary,
     MetaData,
@@ -44,12 +45,15 @@ jobs = Table(
     Column("search", Text, nullable=False),
     Column("waits_for", String(20), nullable=False),
     Column("latest", String(40), nullable=False),
-    Column("judged_by", Integer, nullable=False),
+    Column("judged_by", Integer, nullable=False, index=True),
     # The same wherever the job is kept, so that one that travels is known again.
     Column("uid", String(36), nullable=False, server_default="", unique=True, index=True),
     # Signed: nothing changes until a new revision is begun.
     Column("frozen", Boolean, nullable=False, server_default=false()),
     Column("archived", Boolean, nullable=False, server_default=false()),
+    # Which change of a line was the last one of this job's: who looks again reads what moved since.
+    Column("moved", Integer, nullable=False, server_default="0", index=True),
+    Index("ix_jobs_waits_for", "waits_for", "latest"),
 )
 
 readings = Table(

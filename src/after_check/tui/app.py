@@ -21,7 +21,7 @@ from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, them
 from after_check.tui.views import View, make_view
 
 if TYPE_CHECKING:
-    from after_check.domain.bench import BenchEntry
+    from after_check.domain.bench import Groups
     from after_check.domain.soak import SoakRecord
     from after_check.shop.opening import Opened
     from after_check.shop.outbox import Sent
@@ -91,8 +91,8 @@ class AfterCheckApp(ShopApp):
 
         return open_shop(self.shop_path, self.demo)
 
-    def bench_entries(self) -> list[BenchEntry]:
-        """Return every job for the bench. Raises ShopError."""
+    def bench_entries(self) -> Groups:
+        """Return every job for the bench by whose turn it is. Raises ShopError."""
         from after_check.tui.work.shop import bench_entries
 
         entries, sent = bench_entries(self.shop)

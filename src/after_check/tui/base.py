@@ -18,7 +18,7 @@ from after_check.sources.linux import identity_here
 from after_check.tui.net import Caught, NetApp
 
 if TYPE_CHECKING:
-    from after_check.domain.bench import BenchEntry
+    from after_check.domain.bench import Groups
     from after_check.shop.opening import Opened
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
@@ -59,8 +59,8 @@ class ShopApp(NetApp):
         """Work with this shop from now on."""
         raise NotImplementedError
 
-    def bench_entries(self) -> list[BenchEntry]:
-        """Return every job for the bench. Called off the screen's thread. Raises ShopError."""
+    def bench_entries(self) -> Groups:
+        """Return every job for the bench by whose turn it is. Called off the screen's thread. Raises ShopError."""
         raise NotImplementedError
 
     def view(self, name: View, *given: Any) -> Screen[Any]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import overload
@@ -11,7 +11,7 @@ from typing import overload
 from rich.text import Text
 
 from after_check.casework.words import OUTCOME_MARKS
-from after_check.domain.bench import BenchEntry, JobLine, WaitsFor
+from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.handback import JobOutcome
 from after_check.tui.charts.text import fitted, right_aligned
@@ -34,9 +34,6 @@ _OUTCOME_WORDS = {
     JobOutcome.AS_AGREED: "as agreed",
     JobOutcome.AS_IT_CAME: "as it came",
 }
-
-
-Groups = Mapping[WaitsFor, tuple[BenchEntry, ...]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,14 +62,6 @@ class Row:
     second: bool = False
     group: WaitsFor | None = None
     count: int = 0
-
-
-def grouped(entries: Iterable[BenchEntry]) -> Groups:
-    """Return jobs by whose turn it is, each group in the order given; done once, and not with every letter of a search."""
-    groups: dict[WaitsFor, list[BenchEntry]] = {group: [] for group in WaitsFor}
-    for entry in entries:
-        groups[entry.waits_for].append(entry)
-    return {group: tuple(jobs) for group, jobs in groups.items()}
 
 
 def snapshot_of(groups: Groups, search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:

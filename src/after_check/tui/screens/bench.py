@@ -13,14 +13,14 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.widgets import Input
 
-from after_check.domain.bench import BenchEntry, WaitsFor
+from after_check.domain.bench import BenchEntry, Groups, WaitsFor, grouped
 from after_check.domain.quantities import counted
 from after_check.local.log import logger
 from after_check.local.settings import load_settings
 from after_check.shop.errors import ShopError
 from after_check.shop.lines import first_look
 from after_check.tui.base import ShopScreen
-from after_check.tui.charts.bench import Groups, grouped, snapshot_of
+from after_check.tui.charts.bench import snapshot_of
 from after_check.tui.messages import SoakMoved
 from after_check.tui.stick_here import LOOK_SECONDS, StickHere
 from after_check.tui.views import View
@@ -84,8 +84,8 @@ class BenchScreen(StickHere, ShopScreen[None]):
         header = self.query_one(BenchHeader)
         header.place = "demo shop" if self.shop_app.demo else ""
         glimpse = first_look(self.shop_app.shop_path)
-        if glimpse:
-            self._groups = grouped(glimpse)
+        if glimpse is not None and any(glimpse.values()):
+            self._groups = glimpse
             self._show()
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         self.set_interval(_SERVER_SECONDS, self.look_for_the_server)
@@ -112,7 +112,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
             if not self.is_open:
                 await asyncio.to_thread(self.shop_app.open_shop)
                 self.is_open = True
-            self._groups = grouped(await asyncio.to_thread(self.shop_app.bench_entries))
+            self._groups = await asyncio.to_thread(self.shop_app.bench_entries)
             self._say_what_waits()
             self._say_what_was_brought()
         except ShopError as error:

@@ -141,8 +141,7 @@ class JobEditorScreen(EntryScreen[str | None]):
 
     def _last_arrivals(self) -> tuple[Reading, ...]:
         """Return what the last jobs had on arrival. Raises ShopError."""
-        jobs = [self.shop.jobs.job(entry.number) for entry in self.shop.jobs.entries()[:_JOBS_LOOKED_AT]]
-        return tuple(job.arrival.reading for job in jobs if job.arrival is not None)
+        return tuple(job.arrival.reading for job in self.shop.jobs.latest(_JOBS_LOOKED_AT) if job.arrival is not None)
 
     @on(Input.Changed)
     def line_changed(self, event: Input.Changed) -> None:

@@ -17,7 +17,7 @@ from textual.scroll_view import ScrollView
 from textual.strip import Strip
 from textual.widget import Widget
 
-from after_check.domain.bench import BenchEntry, JobLine
+from after_check.domain.bench import NOT_READ_YET, BenchEntry, JobLine
 from after_check.shop.lines import line_of_entry
 from after_check.tui.charts.bench import BenchSnapshot, Row, group_text, job_text, rows_of
 from after_check.tui.theme import Ink
@@ -108,7 +108,7 @@ class BenchList(ScrollView, can_focus=True):
 
     def open_chosen(self) -> None:
         """Open the job that the cursor is on."""
-        if self.chosen is not None:
+        if self.chosen is not None and self.chosen.number != NOT_READ_YET:
             self.post_message(self.Opened(self.chosen.number))
 
     def on_click(self, event: events.Click) -> None:
@@ -139,7 +139,8 @@ class BenchList(ScrollView, can_focus=True):
         cells = self.size.width
         background = Ink.BACKGROUND
         if row.job is not None:
-            text = job_text(_line(self._jobs[row.job].number, line), row.second, cells)
+            number = self._jobs[row.job].number
+            text = job_text(_line(number, line), row.second, cells) if number != NOT_READ_YET else Text(" …" if not row.second else "")
             if row.job == self._chosen:
                 background = Ink.CHOSEN
                 text = _with_edge(text)

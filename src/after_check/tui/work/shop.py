@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from after_check.domain.bench import BenchEntry
+from after_check.domain.bench import Groups
 from after_check.shop.demo import fill
 from after_check.shop.opening import Opened, open_or_go_on, send_waiting
 from after_check.shop.outbox import Sent
@@ -24,9 +24,9 @@ def open_shop(where: Path | str, demo: bool) -> Opened:
     return opened
 
 
-def bench_entries(shop: Shop) -> tuple[list[BenchEntry], Sent]:
-    """Return every job for the bench, after what waited for the server was sent and what older rules judged was judged again."""
+def bench_entries(shop: Shop) -> tuple[Groups, Sent]:
+    """Return every job for the bench by whose turn it is; what waited for the server is sent first, what is outdated judged again."""
     sent = send_waiting(shop)
     bring_results(shop)
     shop.jobs.judge_outdated()
-    return shop.jobs.entries(), sent
+    return shop.jobs.bench(), sent
