@@ -304,10 +304,12 @@ def with_flips(image: Path, work: Path) -> None:
             time.sleep(chance.uniform(4, 12))
         check(len(flips) == FLIPS, f"{FLIPS} bits were flipped while it ran")
         wait_for("the first start ends", lambda: _is_done(stick, work), machine)
+        # Read while it still runs: whoever looks beside the machine that writes may come in the middle of a change.
+        wait_for("its result can be read", lambda: _last_record(stick, work) is not None, machine)
+        record = _last_record(stick, work)
     finally:
         machine.stop()
-    job = state_of(stick, work)
-    found = {(error.physical_byte, error.bits) for error in job.soaks[-1].record.kept} if job is not None else set()
+    found = {(error.physical_byte, error.bits) for error in record.kept} if record is not None else set()
     for at, bit in flips.items():
         known = (at & ~7, 1 << (8 * (at & 7) + bit)) in found
         print(f"  bit {bit} of {at:#x}: {'found' if known else 'not found'}", flush=True)
