@@ -29,7 +29,7 @@ def server(tmp_path_factory):
 
 @pytest.fixture
 def line(server, monkeypatch):
-    monkeypatch.setattr(server_line, "ANSWER_SECONDS", 1.0)
+    monkeypatch.setattr(server_line, "ANSWER_SECONDS", 0.8)
     one = BadLine(server.port)
     yield one
     one.stalled = False
@@ -88,7 +88,7 @@ def test_a_look_at_a_line_that_stalls_ends_and_the_next_one_is_answered(shop, li
 
 
 def test_a_line_that_is_slow_is_no_line_that_stalls(shop, line):
-    line.delay_seconds = 0.1
+    line.delay_seconds = 0.04
     shop.jobs.add(FACTS, ((Moment.ARRIVAL, READING),))
     assert shop.jobs.job("0501").facts == FACTS
 

@@ -88,8 +88,9 @@ def test_a_first_look_reads_a_screenful_of_each_group_and_counts_the_rest(shop, 
         columns = [row[1] for row in connection.execute("PRAGMA table_info(jobs)") if row[1] not in ("id", "number", "uid", "latest")]
         names = ", ".join(columns)
         connection.execute(
-            f"WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 500) "
-            f"INSERT INTO jobs (number, uid, latest, {names}) SELECT printf('%04d', i), printf('%036d', i), printf('2026-01-01T%04d', i), {names} "
+            "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 500) "
+            f"INSERT INTO jobs (number, uid, latest, {names}) "
+            f"SELECT printf('%04d', i), printf('%036d', i), printf('2026-01-01T%04d', i), {names} "
             "FROM n, jobs WHERE jobs.number = '0001'"
         )
     entries = first_look(shop_path)[WaitsFor.YOU]

@@ -8,6 +8,7 @@ from textual.widgets import Input
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
+from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.hand_back import HandBackScreen
@@ -51,8 +52,12 @@ def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
             await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
             await pilot.press("n")
             await answer(app, pilot, "Thank you for waiting")
-            # Words are not kept aside, as somebody else may be changing them: that they were not kept is said.
+            # Words are not kept aside, as somebody else may be changing them: that is said, and they are there to keep again.
             await until(pilot, lambda: any("does not answer" in notice for notice in notices(app)))
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            assert app.screen.query_one("#answer", Input).value == "Thank you for waiting"
+            await pilot.press("escape")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
             assert "Thank you" not in on_paper(app)
             await pilot.press("escape")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))

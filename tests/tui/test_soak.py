@@ -23,7 +23,7 @@ from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.soak import SoakScreen
 from after_check.tui.widgets.plan_choice import PlanChoice
 from tests.helpers.needs import needs
-from tests.helpers.pilot import OWN_MACHINE, go, notices, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
 from tests.helpers.sshd import SSHD, Server
 from tests.soak.test_record import CLEAN, FAILED
 
@@ -117,7 +117,7 @@ def test_a_program_that_is_none_is_told_of(shop_path):
         async with running(shop_path) as (app, pilot):
             await open_soak(app, pilot)
             await start_program(app, pilot, "{any(w0); ^(r1)}")
-            await until(pilot, lambda: any("r1 expects 1" in notice for notice in notices(app)))
+            await until(pilot, lambda: "r1 expects 1" in shown(app))
             assert app.soak_runner is None
 
     go(test)

@@ -10,6 +10,7 @@ from pathlib import Path
 from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.local.paths import demo_shop_path, drafts_folder
 from after_check.local.settings import shop_place
+from after_check.tui.leaving import leave
 
 
 def open_bench(shop: str | None, demo: bool = False) -> int:
@@ -20,7 +21,6 @@ def open_bench(shop: str | None, demo: bool = False) -> int:
     # Nothing made while the modules load is garbage; looking for some takes a tenth of the way to the first frame.
     gc.disable()
     from after_check.tui.app import AfterCheckApp
-    from after_check.tui.leaving import leave
 
     gc.freeze()
     gc.enable()
