@@ -116,8 +116,8 @@ def _climb(node: DOMNode | None, do: Callable[[], object]) -> None:
         node.call_later(_climb, node.parent, do)
 
 
-class ShopDialog(ShopScreen[Result], ModalScreen[Result]):
-    """A dialog over a screen."""
+class ShopDialog(ModalScreen[Result], ShopScreen[Result]):
+    """A dialog over a screen. The toolkit takes the style of the first base alone, so dialogs come first."""
 
     # Named whole, as the classes below are in other folders; read with the first dialog, not before the first frame.
     CSS_PATH = Path(__file__).parent / "dialogs" / "dialogs.tcss"
@@ -169,5 +169,5 @@ class DraftScreen(ShopScreen[Result]):
         await asyncio.wrap_future(self.keep_now(""))
 
 
-class DraftDialog(DraftScreen[Result], ShopDialog[Result]):
+class DraftDialog(ShopDialog[Result], DraftScreen[Result]):
     """A dialog with something to type on."""

@@ -119,7 +119,8 @@ class AskDialog(DraftDialog[str | None]):
                 self._check(answer)
             except (ValueError, SourceError) as problem:
                 said = self.query_one("#ask-problem", Static)
-                said.update(f"▲ {problem}")
+                # The line itself stands above.
+                said.update(f"▲ {str(problem).splitlines()[0]}")
                 said.display = True
                 return
         if self.draft_place:
