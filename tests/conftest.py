@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
+from textual import _wait
 
 from after_check.shop.shop import Shop
 from tests.helpers.needs import IN_CI
@@ -13,6 +14,9 @@ from tests.helpers.needs import IN_CI
 # Where a change is let in or not, the same change must get the same answer; everywhere else chance may search on.
 settings.register_profile("suite", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True, derandomize=IN_CI)
 settings.load_profile("suite")
+
+# The toolkit looks every 20 ms whether an application that is driven has come to rest; tests wait for what they want anyway.
+_wait.SLEEP_GRANULARITY, _wait.SLEEP_IDLE = 1 / 200, 1 / 1000
 
 SAMPLES = Path(__file__).parent.parent / "src" / "after_check" / "samples"
 
