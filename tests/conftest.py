@@ -10,6 +10,7 @@ from textual import _wait
 
 from after_check.shop.shop import Shop
 from tests.helpers.needs import IN_CI
+from tests.postgres import Server
 
 # Where a change is let in or not, the same change must get the same answer; everywhere else chance may search on.
 settings.register_profile("suite", deadline=None, suppress_health_check=[HealthCheck.too_slow], print_blob=True, derandomize=IN_CI)
@@ -39,3 +40,12 @@ def shop(shop_path):
     shop = Shop.open(shop_path)
     yield shop
     shop.close()
+
+
+@pytest.fixture(scope="module")
+def server(tmp_path_factory):
+    """A PostgreSQL server of the module's own."""
+    one = Server(tmp_path_factory.mktemp("server"))
+    one.start()
+    yield one
+    one.stop()

@@ -12,19 +12,11 @@ from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
 from tests.helpers.bad_line import BadLine
 from tests.helpers.needs import needs
-from tests.postgres import Server, tools
+from tests.postgres import tools
 
 pytestmark = needs(tools() is not None, "PostgreSQL")
 FACTS = JobFacts("0501", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x16G DDR4-3200; dual")
 READING = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G")
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory):
-    one = Server(tmp_path_factory.mktemp("server"))
-    one.start()
-    yield one
-    one.stop()
 
 
 @pytest.fixture

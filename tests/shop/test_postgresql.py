@@ -24,7 +24,7 @@ from after_check.sources.taken import RawEvidence, with_evidence
 from tests.benchmark.test_promised import record as benchmark_record
 from tests.helpers.jobs import AFTER, BEFORE, FACTS, keep
 from tests.helpers.needs import needs
-from tests.postgres import Server, tools, wait_until
+from tests.postgres import tools, wait_until
 from tests.shop.test_exchange import soak
 from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with this module's shop
     test_a_changed_promise_keeps_both,
@@ -43,14 +43,6 @@ from tests.shop.test_store import (  # noqa: F401 - collected again, with this m
 
 pytestmark = needs(tools() is not None, "PostgreSQL")
 _names = itertools.count(1)
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory):
-    one = Server(tmp_path_factory.mktemp("server"))
-    one.start()
-    yield one
-    one.stop()
 
 
 @pytest.fixture

@@ -12,15 +12,13 @@ from after_check.domain.jobs import JobFacts
 from after_check.shop.shop import Shop
 from tests.helpers.bad_line import BadLine
 from tests.helpers.needs import needs
-from tests.postgres import Server, tools
+from tests.postgres import tools
 
 pytestmark = [needs(tools() is not None, "PostgreSQL"), needs(shutil.which("tmux") is not None, "tmux")]
 
 
 @pytest.fixture
-def line(tmp_path_factory):
-    server = Server(tmp_path_factory.mktemp("server"))
-    server.start()
+def line(server):
     one = BadLine(server.port)
     shop = Shop.open(server.fresh_shop("stalled"))
     shop.jobs.add(JobFacts("0501", "Tide desk", "Larkfield T1", "", "2x16G DDR4-3200; dual"))
@@ -28,7 +26,6 @@ def line(tmp_path_factory):
     yield one
     one.stalled = False
     one.close()
-    server.stop()
 
 
 def test_it_is_left_while_the_line_still_stalls_and_what_was_typed_is_there_again(terminal, line):

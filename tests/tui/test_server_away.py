@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import pytest
 from textual.widgets import Input
 
 from after_check.domain.jobs import JobFacts, Moment
@@ -16,18 +15,10 @@ from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from tests.helpers.needs import needs
 from tests.helpers.pilot import answer, go, notices, on_paper, open_job, running, shown, until
-from tests.postgres import Server, tools
+from tests.postgres import tools
 
 pytestmark = needs(tools() is not None, "PostgreSQL")
 LINE = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory):
-    one = Server(tmp_path_factory.mktemp("server"))
-    one.start()
-    yield one
-    one.stop()
 
 
 def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
