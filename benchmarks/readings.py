@@ -1,4 +1,4 @@
-"""Times decoding, reconciling and judging: one reading, a thousand of them, and forty machines over SSH at once.
+"""Times decoding, reconciling and judging: one reading, a thousand of them, batches by the command, forty machines over SSH at once.
 
 Run `.venv/bin/python benchmarks/readings.py`.
 """
@@ -8,6 +8,8 @@ from __future__ import annotations
 import json
 import os
 import statistics
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -26,11 +28,13 @@ from after_check.standins.ssh_target import SshTarget
 SAVED = 1000
 JUDGED = 500
 MACHINES_AT_ONCE = 40
+BATCHES = {500: 4, 5000: 40}
+PROMISE = "8x32G DDR4-3200; channels 8"
 
 
 def time_one(folder: Path) -> float:
     """Return the seconds for one tree from bytes to verdict."""
-    promise = take_promise("8x32G DDR4-3200; channels 8")
+    promise = take_promise(PROMISE)
     begun = time.perf_counter()
     judge(CaseFile(read_folder(folder).reading, None, promise))
     return time.perf_counter() - begun
@@ -38,7 +42,7 @@ def time_one(folder: Path) -> float:
 
 def time_judging(folder: Path) -> float:
     """Return the seconds to judge as many readings as `JUDGED`, each held against its promise."""
-    promise = take_promise("8x32G DDR4-3200; channels 8")
+    promise = take_promise(PROMISE)
     reading = read_folder(folder).reading
     begun = time.perf_counter()
     for _ in range(JUDGED):
@@ -76,6 +80,20 @@ def time_at_once(folder: Path) -> tuple[float, float]:
     return time.perf_counter() - begun, longest
 
 
+def time_batch(tree: Path, folder: Path, machines: int) -> tuple[float, float]:
+    """Return the seconds of wall and of processor time that the command takes for a folder of saved readings."""
+    document = json.dumps(saved.dump(read_folder(tree)))
+    folder.mkdir()
+    for number in range(machines):
+        (folder / f"machine-{number:05d}.json").write_text(document, encoding="utf-8")
+    command = [str(Path(sys.executable).parent / "after-check"), "judge", "--batch", "--after", str(folder), "--promise", PROMISE]
+    before, begun = os.times(), time.perf_counter()
+    subprocess.run([*command, "--json"], check=False, stdout=subprocess.DEVNULL)
+    after = os.times()
+    spent = after.children_user + after.children_system - before.children_user - before.children_system
+    return time.perf_counter() - begun, spent
+
+
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as name:
         os.environ["AFTER_CHECK_TRUST"] = name
@@ -85,5 +103,8 @@ if __name__ == "__main__":
         print(f"one reading decoded and judged: median {statistics.median(one) * 1000:.1f} ms (bound 20 ms)")
         print(f"{SAVED} saved readings: {time_saved(tree):.1f} s (bound 20 s)")
         print(f"{JUDGED} machines judged: {time_judging(tree):.1f} s (bound 5 s)")
+        for machines, goal in BATCHES.items():
+            wall, spent = time_batch(tree, Path(name) / str(machines), machines)
+            print(f"the command for a batch of {machines}: {wall:.1f} s, {spent:.1f} s of processor time (goal {goal} s)")
         whole, pause = time_at_once(tree)
         print(f"{MACHINES_AT_ONCE} machines over SSH at once: {whole:.1f} s, longest pause of the screen's thread {pause * 1000:.0f} ms")
