@@ -407,3 +407,15 @@ def test_a_size_that_no_such_module_has_is_asked(text):
 
 def test_a_size_that_can_be_built_is_taken():
     assert said("8gb 1Rx8 ddr4 3200").notation == "1x8G DDR4-3200 1Rx8"
+
+
+@pytest.mark.parametrize("letter", ["İ", "ı", "ſ", "\u212a"])
+def test_letters_that_are_almost_plain_are_read_as_plain_ones(letter):
+    """Where case is ignored they count as I, S and K, and have other small letters: a unit with one is the unit."""
+    plain = {"İ": "I", "ı": "i", "ſ": "s", "\u212a": "K"}[letter]
+    for words in ("8 GIB ddr4", "2 ſticks of 8 gb", "ten sticks", "8388608 KB", "Slot 1 8gb, mischung, KINGſ"):
+        written = words.replace(plain, letter).replace(plain.lower(), letter)
+        wanted = words.replace(plain.lower(), plain)
+        assert [module.size_bytes for module in read_line(written).reading.modules] == [
+            module.size_bytes for module in read_line(wanted).reading.modules
+        ]

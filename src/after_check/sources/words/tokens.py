@@ -120,8 +120,14 @@ _MISREAD: tuple[tuple[re.Pattern[str], Callable[[re.Match[str]], str]], ...] = (
 )
 
 
+_ALMOST_ASCII = {"İ": "I", "ı": "i", "ſ": "s", "\u212a": "K"}
+"""The letters that count as one of ASCII where case is ignored, and are another one in small letters (Unicode, CaseFolding.txt)."""
+
+
 def _harmless(character: str) -> str:
-    """Return a blank for a control or formatting character, so that places in the text stay as they are."""
+    """Return a blank for a control or formatting character, and a plain letter for one that is almost it; places stay as they are."""
+    if character in _ALMOST_ASCII:
+        return _ALMOST_ASCII[character]
     return " " if character not in "\n\t" and unicodedata.category(character)[0] == "C" else character
 
 
