@@ -145,3 +145,14 @@ def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, monkey
             await until(pilot, lambda: type(app.screen).__name__ == screen)
 
     go(test)
+
+
+@given(letters=st.text("123 dekquilmo", max_size=12), jobs=st.lists(st.text("123 dekquilmo", max_size=20), max_size=12))
+def test_a_search_letter_by_letter_finds_what_the_whole_search_finds(letters, jobs):
+    """Also where it is empty, ends in a blank, or found nothing on the bench and looked into the archive."""
+    turns = list(WaitsFor)
+    groups = grouped(BenchEntry(str(at), turns[at % len(turns)], words, "") for at, words in enumerate(jobs))
+    found = None
+    for end in range(len(letters) + 1):
+        found = snapshot_of(groups, letters[:end], before=found)
+        assert found == snapshot_of(groups, letters[:end])

@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from itertools import chain
 from typing import overload
 
 from rich.text import Text
@@ -42,6 +43,11 @@ class BenchSnapshot:
 
     groups: tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...] = ()
     waiting: Mapping[WaitsFor, int] = field(default_factory=dict)
+    search: str = ""
+    found_in: tuple[WaitsFor, ...] = ()
+    """The groups that were searched."""
+    of: Groups = field(default_factory=dict, repr=False, compare=False)
+    """All jobs, among which these are."""
 
     @property
     def count(self) -> int:
@@ -51,7 +57,7 @@ class BenchSnapshot:
     @property
     def jobs(self) -> tuple[BenchEntry, ...]:
         """The jobs shown, in order."""
-        return tuple(job for _, jobs in self.groups for job in jobs)
+        return self.groups[0][1] if len(self.groups) == 1 else tuple(chain.from_iterable(jobs for _, jobs in self.groups))
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,24 +70,30 @@ class Row:
     count: int = 0
 
 
-def snapshot_of(groups: Groups, search: str, only: WaitsFor | None = None, archive: bool = False) -> BenchSnapshot:
+def snapshot_of(
+    groups: Groups, search: str, only: WaitsFor | None = None, archive: bool = False, before: BenchSnapshot | None = None
+) -> BenchSnapshot:
     """Return the jobs in which every word of the search occurs, grouped by whose turn it is.
 
-    The archive is shown when it is asked for, and searched when the bench has no match.
+    The archive is shown when it is asked for, and searched when the bench has no match. A search that goes on from the one
+    `before` looks at what that one found.
     """
     waiting = {group: len(jobs) for group, jobs in groups.items()}
-    bench = [group for group in groups if group is not WaitsFor.ARCHIVE]
-    chosen: Sequence[WaitsFor] = [WaitsFor.ARCHIVE] if archive else [only] if only is not None else bench
-    found = _matching(groups, chosen, search)
+    bench = tuple(group for group in groups if group is not WaitsFor.ARCHIVE)
+    chosen = (WaitsFor.ARCHIVE,) if archive else (only,) if only is not None else bench
+    goes_on = before is not None and before.of is groups and before.found_in == chosen and search.startswith(before.search)
+    among: Groups = dict(before.groups) if before is not None and goes_on else groups
+    found = _matching(among, chosen, search)
     if not found and search.strip():
-        found = _matching(groups, bench if archive else [WaitsFor.ARCHIVE], search)
-    return BenchSnapshot(found, waiting)
+        chosen = bench if archive else (WaitsFor.ARCHIVE,)
+        found = _matching(groups, chosen, search)
+    return BenchSnapshot(found, waiting, search, chosen, groups)
 
 
 def _matching(groups: Groups, chosen: Sequence[WaitsFor], search: str) -> tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...]:
     found: list[tuple[WaitsFor, tuple[BenchEntry, ...]]] = []
     for group in chosen:
-        jobs = groups[group]
+        jobs = groups.get(group, ())
         for word in search.casefold().split():
             jobs = tuple([entry for entry in jobs if word in entry.search])
         if jobs:

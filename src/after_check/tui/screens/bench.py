@@ -20,7 +20,7 @@ from after_check.local.settings import load_settings
 from after_check.shop.errors import ShopError
 from after_check.shop.lines import first_look
 from after_check.tui.base import ShopScreen
-from after_check.tui.charts.bench import snapshot_of
+from after_check.tui.charts.bench import BenchSnapshot, snapshot_of
 from after_check.tui.messages import SoakMoved
 from after_check.tui.stick_here import LOOK_SECONDS, StickHere
 from after_check.tui.views import View
@@ -58,6 +58,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
     def __init__(self) -> None:
         super().__init__()
         self._groups: Groups = grouped(())
+        self._found: BenchSnapshot | None = None
         self.is_open = False
         self._then: Callable[[], object] | None = None
         self._looked_at = 0.0
@@ -193,7 +194,8 @@ class BenchScreen(StickHere, ShopScreen[None]):
 
     def _show(self) -> None:
         search = self.query_one("#search", Input)
-        snapshot = snapshot_of(self._groups, search.value if search.display else "", self._only, self._archive)
+        snapshot = snapshot_of(self._groups, search.value if search.display else "", self._only, self._archive, self._found)
+        self._found = snapshot
         self.query_one(BenchHeader).snapshot = snapshot
         hint, jobs = self.query_one(BenchHint), self.query_one(BenchList)
         if snapshot.count:
