@@ -22,6 +22,7 @@ SLOW = (
     "after_check.sources.ssh",  # asyncssh
     "after_check.sources.ssh_files",
     "after_check.sources.saved",  # pydantic
+    "after_check.sources.linux",  # all readers of a machine
     "after_check.sources.photo",  # Pillow, numpy
     "after_check.shop.exchange",
     "after_check.shop.results_beside",  # the database's libraries

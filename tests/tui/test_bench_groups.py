@@ -8,11 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from after_check.domain.bench import BenchEntry, WaitsFor, grouped
+from after_check.domain.bench import NOT_READ_YET, BenchEntry, WaitsFor, grouped
+from after_check.domain.jobs import JobFacts
 from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, rows_of, snapshot_of
+from after_check.tui.widgets.bench_list import BenchList
 from tests.helpers.pilot import filled_demo, go, notices, running, shown, until
 
 ENTRIES = [
@@ -156,3 +158,32 @@ def test_a_search_letter_by_letter_finds_what_the_whole_search_finds(letters, jo
     for end in range(len(letters) + 1):
         found = snapshot_of(groups, letters[:end], before=found)
         assert found == snapshot_of(groups, letters[:end])
+
+
+def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_its_place(shop_path, monkeypatch):
+    shop = Shop.open(shop_path)
+    for number in range(70):
+        shop.jobs.add(JobFacts(f"{number:04d}", f"Desk number {number}"))
+    shop.close()
+    may_open = threading.Event()
+    really_open = AfterCheckApp.open_shop
+
+    def slowly(app):
+        assert may_open.wait(30)
+        really_open(app)
+
+    async def test():
+        monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
+        app = AfterCheckApp(shop_path)
+        async with app.run_test(size=(128, 40)) as pilot:
+            await until(pilot, lambda: "waits for you 70" in shown(app))
+            jobs = app.screen.query_one(BenchList)
+            assert jobs.chosen.number != NOT_READ_YET
+            await pilot.press("end")
+            await until(pilot, lambda: "…" in shown(app))
+            await pilot.press("enter")
+            may_open.set()
+            await until(pilot, lambda: type(app.screen).__name__ == "JobSheetScreen" or jobs.chosen.number != NOT_READ_YET)
+            await until(pilot, lambda: app.screen_stack and jobs.chosen.number == app.shop.jobs.entries()[-1].number)
+
+    go(test)

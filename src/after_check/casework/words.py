@@ -9,8 +9,6 @@ from after_check.domain.codes import Severity
 from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Track, TrackStatus, Verdict
 from after_check.domain.handback import JobOutcome
 from after_check.domain.quantities import counted, size_text
-from after_check.domain.readings import Reading
-from after_check.sources.pieces import module_words
 
 VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
@@ -112,13 +110,3 @@ def expected_range_words(expected_mts: tuple[int | None, int | None], parts: tup
         said.append(f"{high} MT/s" if low in (None, high) else f"{high} MT/s at most, {low} MT/s at the least")
     said += [f"{size_text(part.size_bytes)} on {counted(part.ways, 'channel')}" for part in parts]
     return tuple(said)
-
-
-def slot_plan_words(plan: Reading, kept: tuple[str, ...]) -> tuple[str, ...]:
-    """Return which module goes into which slot, a line a slot; those without a slot name as one line."""
-    lines = []
-    for slot in plan.slots:
-        words = module_words(slot.module, "a module") if slot.module is not None else "stays empty"
-        lines.append(f"{slot.name}: {words}{', stays' if slot.name in kept and slot.module is not None else ''}")
-    loose = [module_words(module, "a module") for module in plan.loose]
-    return (*lines, *((f"{' and '.join(loose)}, into the slots that the machine's maker names first",) if loose else ()))

@@ -11,8 +11,9 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Frame, KeepInFrame, PageTemplate
 from reportlab.platypus.doctemplate import BaseDocTemplate
 
-from after_check.casework.words import expected_range_words, slot_plan_words
+from after_check.casework.words import expected_range_words
 from after_check.domain.jobs import JobFacts
+from after_check.domain.readings import Reading
 from after_check.domain.text import clean
 from after_check.handback.palette import printable
 from after_check.handback.setting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
@@ -20,6 +21,7 @@ from after_check.handback.wording import promise_in_words
 from after_check.judgement.before_fitting import BeforeFitting, Weight
 from after_check.local.whole_files import write_whole
 from after_check.sources.notation import parse_promise
+from after_check.sources.pieces import module_words
 
 _MARGIN = 8 * mm
 _MARKS = {Weight.STOP: "!", Weight.MIND: "–", Weight.SAYS: "–"}
@@ -49,7 +51,7 @@ def _parts(facts: JobFacts, known: BeforeFitting) -> Iterator[Flowable]:
     yield paragraph(f"Promised: {promise_in_words(promise)}", SMALL)
     for heading, lines in (
         ("To buy", known.to_buy),
-        ("Fit", slot_plan_words(known.plan, known.kept)),
+        ("Fit", _slot_plan_words(known.plan, known.kept)),
         ("What to expect", expected_range_words(known.expected_mts, known.parts)),
     ):
         if lines:
@@ -60,3 +62,13 @@ def _parts(facts: JobFacts, known: BeforeFitting) -> Iterator[Flowable]:
         yield paragraph("Before you open it", HEADING)
     for remark in known.remarks:
         yield paragraph(f"{remark.words} {remark.do}".strip(), ITEM, bulletText=_MARKS[remark.weight])
+
+
+def _slot_plan_words(plan: Reading, kept: tuple[str, ...]) -> tuple[str, ...]:
+    """Return which module goes into which slot, a line a slot; those without a slot name as one line."""
+    lines = []
+    for slot in plan.slots:
+        words = module_words(slot.module, "a module") if slot.module is not None else "stays empty"
+        lines.append(f"{slot.name}: {words}{', stays' if slot.name in kept and slot.module is not None else ''}")
+    loose = [module_words(module, "a module") for module in plan.loose]
+    return (*lines, *((f"{' and '.join(loose)}, into the slots that the machine's maker names first",) if loose else ()))

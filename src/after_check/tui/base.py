@@ -12,13 +12,12 @@ from textual import work
 from textual.dom import DOMNode
 from textual.screen import ModalScreen, Screen
 
-from after_check.domain.identity import MachineIdentity
 from after_check.shop.errors import ShopError
-from after_check.sources.linux import identity_here
 from after_check.tui.net import Caught, NetApp
 
 if TYPE_CHECKING:
     from after_check.domain.bench import Groups
+    from after_check.domain.identity import MachineIdentity
     from after_check.shop.opening import Opened
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
@@ -29,6 +28,13 @@ if TYPE_CHECKING:
 Result = TypeVar("Result")
 
 
+def _identity_here() -> MachineIdentity:
+    """Return what tells this computer from others. Nobody needs it before the first frame, and its readers are many."""
+    from after_check.sources.linux import identity_here
+
+    return identity_here()
+
+
 class ShopApp(NetApp):
     """The application as its screens know it; `app.py` fills it in."""
 
@@ -37,7 +43,7 @@ class ShopApp(NetApp):
     sent: Sent | None
     soak_runner: SoakRunner | None
     soak_wishes: Wishes | None
-    identity: Callable[[], MachineIdentity] = staticmethod(identity_here)
+    identity: Callable[[], MachineIdentity] = staticmethod(_identity_here)
     """Returns what tells the machine that this program runs on from others."""
     writes: ThreadPoolExecutor
     """Writes drafts, one after the other."""

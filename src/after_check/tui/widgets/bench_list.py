@@ -61,12 +61,14 @@ class BenchList(ScrollView, can_focus=True):
 
     def show(self, snapshot: BenchSnapshot) -> None:
         """Show other jobs; the cursor stays on its job where that is still shown."""
-        number = self.chosen.number if self.chosen else ""
+        before = self.chosen
         self._snapshot, self._jobs = snapshot, snapshot.jobs
-        self.choose(number)
+        if before is None or before.number != NOT_READ_YET:
+            self.choose(before.number if before is not None else None)
+        self._chosen = max(0, min(self._chosen, len(self._jobs) - 1))  # What was not read yet stays in its place.
         self._lay_out()
 
-    def choose(self, number: str) -> None:
+    def choose(self, number: str | None) -> None:
         """Put the cursor on a job by its number, or on the first one where it is not shown."""
         self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0)
 
