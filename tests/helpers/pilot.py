@@ -8,6 +8,7 @@ from contextlib import asynccontextmanager
 from functools import cache
 from pathlib import Path
 
+from textual._context import visible_screen_stack
 from textual.widgets import Input, Static
 
 from after_check.domain.identity import MachineIdentity
@@ -63,7 +64,8 @@ def shown(app) -> str:
 
 
 def strips(app):
-    """The lines of the screen as the toolkit drew them."""
+    """The lines of the screen as the toolkit draws them, what lies behind a dialog as well."""
+    visible_screen_stack.set(app._background_screens)
     return app.screen._compositor.render_strips()
 
 

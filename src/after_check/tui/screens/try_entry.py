@@ -369,6 +369,9 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             elif self._begin_watch and not self._touched:
                 self.dismiss(None)  # Left without an answer: back to where the watch was asked for.
 
+        if self._new and self._touched:
+            self.workers.cancel_group(self, "draft")
+            self.keep_now(self.draft_text())  # A start takes its time, and what was entered before it is not to wait for the end.
         self.app.push_screen(StartWatchScreen(self._job, self._entry_log, self._tried.arrangement), watched)
 
     def action_keep(self) -> None:
