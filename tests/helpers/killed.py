@@ -34,7 +34,6 @@ class Flow:
 FLOWS = {
     "a new job": Flow("", ("n",), f"{WORDS}, Larkfield T1", "ctrl+s", "#names"),
     "a reading": Flow("0423", ("r",), READING, "enter", "#reading-line"),
-    "a note": Flow("0423", ("h", "n"), WORDS, "enter"),
     "old modules": Flow("0423", ("h", "o"), WORDS, "enter"),
     "what it was": Flow("0427", ("t", "o"), WORDS, "enter"),
     "scores": Flow("0423", ("g", "t"), "Export 61.2 60.8 61.0 s", "ctrl+s", "#scores-text"),

@@ -77,7 +77,7 @@ class TwoBenches(RuleBasedStateMachine):
         self.folder.cleanup()
 
 
-TwoBenches.TestCase.settings = settings(max_examples=8, stateful_step_count=12, deadline=None)
+TwoBenches.TestCase.settings = settings(max_examples=6, stateful_step_count=9, deadline=None)
 TestTwoBenches = TwoBenches.TestCase
 
 

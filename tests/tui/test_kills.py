@@ -17,7 +17,6 @@ from tests.helpers.pilot import filled_demo
 KEPT = {
     "a new job": lambda shop: any(line.title == WORDS for line in shop.jobs.lines()),
     "a reading": lambda shop: len(shop.jobs.job("0423").readings) > 2,
-    "a note": lambda shop: shop.jobs.job("0423").hand_back.note == WORDS,
     "old modules": lambda shop: shop.jobs.job("0423").hand_back.old_modules == WORDS,
     "what it was": lambda shop: shop.jobs.job("0427").tries.log.conclusion == WORDS,
     "scores": lambda shop: any(kept.record.series[0].name == "Export" for kept in shop.jobs.job("0423").benchmarks),
