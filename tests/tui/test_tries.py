@@ -233,3 +233,39 @@ def test_a_second_try_is_begun_while_the_first_is_still_on_its_way_to_the_store(
             await until(pilot, lambda: not app.shop.drafts.text("try:0427"))
 
     go(test)
+
+
+def test_enter_behind_a_try_waits_for_what_that_try_says(shop_path, monkeypatch):
+    """The proposal of the log before it is not taken for the next one."""
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            real, may_go_on = app.shop.jobs.keep_tries, threading.Event()
+
+            def slow(*words):
+                may_go_on.wait(20)
+                return real(*words)
+
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "3 tries" in shown(app))
+            view = app.screen
+            await pilot.press("x")
+            await until(pilot, lambda: "2 tries" in shown(app))
+            await pilot.press("x")
+            await until(pilot, lambda: "1 try" in shown(app) and "NEXT TRY" in shown(app))
+            monkeypatch.setattr(app.shop.jobs, "keep_tries", slow)
+            await pilot.press("n")
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
+            await pilot.press("2", "enter")
+            await until(pilot, lambda: app.screen is view)
+            assert "2 tries" not in shown(app), "what is not kept yet is not shown as kept"
+            await pilot.press("enter")
+            await pilot.pause()
+            assert app.screen is view
+            may_go_on.set()
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))
+            log = log_of(app.shop.jobs.job("0427"))
+            assert app.screen._tried.arrangement == next_try(log, app.shop.jobs.job("0427").card).arrangement
+
+    go(test)

@@ -118,13 +118,20 @@ class TriesScreen(JobView[View | None]):
         self._against: int | None = None
         self._seen = TriesSnapshot()
         self._being_kept: TryLog | None = None
+        self._weighed_log: TryLog | None = None
+        self._follows = False
         self._draft_being_kept = ""
 
     @property
     def tries_log(self) -> TryLog:
-        """The log with what was read and tested meanwhile; the one on its way to the store counts at once."""
+        """The log with what was read and tested meanwhile, as the store has it."""
+        return log_of(self.job)
+
+    @property
+    def newest_log(self) -> TryLog:
+        """The log with what is on its way to the store, for whoever goes on from it; it is not shown before it is kept."""
         if self._being_kept is None:
-            return log_of(self.job)
+            return self.tries_log
         return log_of(replace(self.job, tries=KeptTries(self.job.tries.version if self.job.tries else 0, self._being_kept)))
 
     def compose(self) -> ComposeResult:
@@ -150,7 +157,10 @@ class TriesScreen(JobView[View | None]):
     async def weigh(self, log: TryLog) -> None:
         """Weigh the log off the screen's thread, and show what it says."""
         self._give(await asyncio.to_thread(self._weighed, log))
+        self._weighed_log = log
         self.refresh_bindings()
+        if self._follows and self.is_current:
+            self.action_follow()
 
     def _give(self, snapshot: TriesSnapshot) -> None:
         self._seen = snapshot
@@ -168,11 +178,14 @@ class TriesScreen(JobView[View | None]):
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
         if action == "follow":
-            return self._seen.next is not None
+            return self._seen.next is not None or (bool(self.tries_log.tries) and self._weighed_log != self.tries_log)
         return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back", "conclude", "reading") else True
 
     def action_follow(self) -> None:
-        """Write down the proposed try."""
+        """Write down the proposed try; one of a log that is still weighed, or on its way to the store, is waited for."""
+        self._follows = self._being_kept is not None or self._weighed_log != self.tries_log
+        if self._follows:
+            return
         proposal, last = self._seen.next, self.tries_log.last
         if proposal is not None:
             again = last is not None and proposal.arrangement == last.arrangement and not last.worked
@@ -181,7 +194,7 @@ class TriesScreen(JobView[View | None]):
 
     def action_new(self) -> None:
         """Write down a try from the latest arrangement; the first one from what was promised, and what of it is not seen."""
-        begun = first_try(self.job) if self.tries_log.last is None else Try()
+        begun = first_try(self.job) if self.newest_log.last is None else Try()
         self._enter(begun if begun.arrangement.fitted else Try(self._latest()))
 
     def action_conclude(self) -> None:
@@ -210,7 +223,7 @@ class TriesScreen(JobView[View | None]):
             self._enter(Try(arrangement))
 
     def _latest(self) -> Arrangement:
-        log = self.tries_log
+        log = self.newest_log
         if log.last is not None:
             return log.last.arrangement
         now = self.job.now
@@ -229,7 +242,8 @@ class TriesScreen(JobView[View | None]):
             tries = (*log.tries, found.tried) if at is None else (*log.tries[:at], found.tried, *log.tries[at + 1 :])
             self.keep(replace(log, tries=tries, modules=found.modules), entry if at is None else None)
 
-        entry = TryEntryScreen(self.snapshot, self.tries_log, begun, watch, new=at is None, kept_already=self._draft_being_kept)
+        self._follows = False
+        entry = TryEntryScreen(self.snapshot, self.newest_log, begun, watch, new=at is None, kept_already=self._draft_being_kept)
         self.app.push_screen(entry, entered)
 
     def _stored(self) -> TryLog:
@@ -268,20 +282,22 @@ class TriesScreen(JobView[View | None]):
         """Keep the log, and judge the job again; then forget the entry's draft, which lives until the store has answered."""
         draft = entry.draft_text() if entry is not None else ""
         self._being_kept, self._draft_being_kept = log, draft or self._draft_being_kept
-        self.draw()
 
         def answered() -> None:
             # Another log may be on its way already; only the last one stands in for what the store has.
             if self._being_kept is log:
                 self._being_kept, self._draft_being_kept = None, ""
-                self.show()
 
         def forget() -> None:
             answered()
             if entry is not None:
                 self.shop_app.writes.submit(self.shop.drafts.forget, entry.draft_place, draft)
 
-        self.change(lambda: self._kept(log), forget, answered)
+        def refused() -> None:
+            answered()
+            self._follows = False
+
+        self.change(lambda: self._kept(log), forget, refused)
 
     def _kept(self, log: TryLog) -> Job:
         """Keep the log. Called off the screen's thread. Raises ShopError."""
