@@ -257,11 +257,6 @@ def _is_of(job: Job | None, number: str) -> bool:
     return job is not None and job.facts.number == number and bool(job.readings)
 
 
-def _is_testing(stick: Path, work: Path) -> bool:
-    job = state_of(stick, work)
-    return job is not None and any(soak.record.steps_done for soak in job.soaks)
-
-
 def _is_done(stick: Path, work: Path) -> bool:
     job = state_of(stick, work)
     if job is None or not job.soaks or not job.soaks[-1].record.state.is_over:

@@ -124,20 +124,26 @@ def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
         rows[len(drawn)]
 
 
-@pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "BatchScreen")])
-def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, monkeypatch, key, screen):
-    """The first look shows the jobs at once; opening the shop takes its time, and the key is not lost."""
-    may_open = threading.Event()
-    really_open = AfterCheckApp.open_shop
+@pytest.fixture
+def may_open(monkeypatch):
+    """A shop that is opened only when this is set: what is seen before is the first look."""
+    event, really_open = threading.Event(), AfterCheckApp.open_shop
 
     def slowly(app):
-        assert may_open.wait(30)
+        assert event.wait(30)
         really_open(app)
+
+    monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
+    return event
+
+
+@pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "BatchScreen")])
+def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, may_open, key, screen):
+    """The first look shows the jobs at once; opening the shop takes its time, and the key is not lost."""
 
     async def test():
         shop_path.parent.mkdir(parents=True)
         shop_path.write_bytes(filled_demo())
-        monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
         app = AfterCheckApp(shop_path)
         async with app.run_test(size=(128, 40)) as pilot:
             await until(pilot, lambda: "Sonogram desk" in shown(app))
@@ -160,20 +166,13 @@ def test_a_search_letter_by_letter_finds_what_the_whole_search_finds(letters, jo
         assert found == snapshot_of(groups, letters[:end])
 
 
-def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_its_place(shop_path, monkeypatch):
+def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_its_place(shop_path, may_open):
     shop = Shop.open(shop_path)
     for number in range(70):
         shop.jobs.add(JobFacts(f"{number:04d}", f"Desk number {number}"))
     shop.close()
-    may_open = threading.Event()
-    really_open = AfterCheckApp.open_shop
-
-    def slowly(app):
-        assert may_open.wait(30)
-        really_open(app)
 
     async def test():
-        monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
         app = AfterCheckApp(shop_path)
         async with app.run_test(size=(128, 40)) as pilot:
             await until(pilot, lambda: "waits for you 70" in shown(app))
