@@ -28,6 +28,7 @@ def own_home(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.delenv("AFTER_CHECK_SHOP", raising=False)
+    monkeypatch.chdir(tmp_path)  # what is written to a name without a folder lands nowhere else
 
 
 @pytest.fixture

@@ -25,6 +25,20 @@ def test_a_small_soak_is_one_json_document_with_bytes_and_rate(tmp_path):
     assert json.loads((tmp_path / "s.json").read_text())["state"] == "finished"
 
 
+def test_a_time_is_given_and_what_finds_most_in_it_is_done(tmp_path):
+    record = tmp_path / "s.json"
+    done = run("soak", "--within", "0.1", "--memory", "32M", "--threads", "1", "--record", str(record), "--json")
+    assert done.returncode == 0, done.stderr
+    document = json.loads(done.stdout)
+    assert (document["plan"], document["state"], document["result"]) == ("0.1-minute", "finished", "clean")
+    assert document["steps_done"] == len(document["steps"]) > 3
+    assert document["steps"][0] == "March X · random a11"
+    assert document["looked"][0] == 1.0  # All stuck bits,
+    assert document["looked"][7] == 0.0  # and no values lost in time: its pauses alone take longer than six seconds.
+    for refused in (("--minutes", "3"), ("--program", "MATS")):
+        assert "leave --minutes and --program out" in run("soak", "--within", "8", *refused).stderr
+
+
 def test_what_cannot_be_had_is_not_covered_as_asked(tmp_path):
     done = run("soak", "--reserve", "900000G", "--record", str(tmp_path / "s.json"))
     assert done.returncode == 2

@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from after_check.domain.soak import SoakState
+from after_check.domain.soak import Block, SoakState
 from after_check.host.memory import AvailableMemory
 from after_check.host.slices import Locker, take_slice
 from after_check.soak import engine
@@ -81,7 +81,7 @@ def test_words_that_change_by_themselves_are_found_with_address_bits_and_lane():
     assert {error.bits for error in record.kept} == {1 << 3 | 1 << 60, 1 << 37}
     assert [lane for lane, counts in enumerate(record.lanes) if sum(counts)] == [3, 37, 60]
     assert all(error.was_stored for error in record.kept)
-    assert record.blocks.count(engine.WRONG) == 2
+    assert record.blocks.count(Block.WRONG) == 2
     assert record.suspects == ("A2", "B2")
 
 
@@ -173,7 +173,7 @@ def test_memory_is_given_back_when_the_system_runs_short(monkeypatch):
     thread = in_thread(soak)
     until(lambda: soak.record.steps_done > 0)
     monkeypatch.setattr(engine, "available_memory", lambda files: AvailableMemory(24 * MIB, None))
-    until(lambda: soak.record.blocks.count(engine.GIVEN_BACK) >= 4)
+    until(lambda: soak.record.blocks.count(Block.GIVEN_BACK) >= 4)
     monkeypatch.undo()
     until(lambda: soak.record.covered.held_bytes < 32 * MIB)
     soak.stop()

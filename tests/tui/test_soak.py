@@ -112,6 +112,22 @@ def test_errors_show_while_it_runs_and_pause_and_stop_work(shop_path):
     go(test)
 
 
+def test_the_technician_says_how_many_minutes_there_are(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_soak(app, pilot)
+            await pilot.press("m")
+            await until(pilot, lambda: "HOW MANY MINUTES HAVE YOU?" in shown(app))
+            await pilot.press(*"soon", "enter")
+            await until(pilot, lambda: "no time for a test" in shown(app))
+            await pilot.press(*["backspace"] * 4, *"0.1", "enter")
+            await until(pilot, lambda: "0.1-minute memory test" in shown(app) and "LOOKED FOR SO FAR" in shown(app))
+            await until(pilot, lambda: "stuck bits" in shown(app) and "100%" in shown(app))
+            await until(pilot, lambda: "✓ CLEAN" in shown(app))
+
+    go(test)
+
+
 def test_a_program_that_is_none_is_told_of(shop_path):
     async def test():
         async with running(shop_path) as (app, pilot):

@@ -177,6 +177,9 @@ def soak(
     minutes: Annotated[
         float | None, typer.Option("--minutes", min=0.05, max=_MOST_MINUTES, help="Repeat the plan and end after so many minutes.")
     ] = None,
+    within: Annotated[
+        float | None, typer.Option("--within", min=0.1, max=1440, help="Choose what finds most in so many minutes, and end by then.")
+    ] = None,
     memory: Annotated[str | None, typer.Option("--memory", help="Test so much; left out, all but the reserve.", metavar="SIZE")] = None,
     reserve: Annotated[str | None, typer.Option("--reserve", help="Leave so much to the system.", metavar="SIZE")] = None,
     threads: Annotated[int | None, typer.Option("--threads", min=1, max=1024, help="Threads; left out, one a core.")] = None,
@@ -197,13 +200,17 @@ def soak(
 ) -> None:
     """Test this machine's memory, or that of machines behind addresses: exit 0 clean, 1 errors, 2 not covered as asked.
 
-    For instance:  after-check soak --minutes 30        after-check soak --coverage --program "March C-"
+    For instance:  after-check soak --within 8        after-check soak --coverage --program "March C-"
     """
     from after_check.cli.soak import SoakWords, coverage_command, soak_command
 
     if coverage:
         raise typer.Exit(coverage_command(tuple(program or ()), json))
-    asked = SoakWords(plan, tuple(program or ()), tuple(background or ()), minutes, memory, reserve, threads, record, go_on, at, json)
+    if within is not None and (minutes is not None or program):
+        raise typer.BadParameter("it chooses programs and end itself: leave --minutes and --program out", param_hint="--within")
+    asked = SoakWords(
+        plan, tuple(program or ()), tuple(background or ()), minutes, within, memory, reserve, threads, record, go_on, at, json
+    )
     if on:
         from after_check.cli.access import AccessWords
         from after_check.cli.remote import soaks_on

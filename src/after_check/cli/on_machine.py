@@ -7,6 +7,7 @@ from pathlib import Path
 
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.identity import MachineIdentity
+from after_check.host.room import make_room
 from after_check.local.paths import data_folder
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import make_private_folder
@@ -16,15 +17,23 @@ from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.visit import MachineVisit, VisitedMachine
 
-_RESERVE_BYTES = 160 << 20
+_RESERVE_BYTES = 64 << 20
 """What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
-again and again."""
+again and again. What it seldom needs is packed before (`host/room.py`)."""
 
 
 def _measured(machine: MachineIdentity) -> BenchmarkRecord:
     from after_check.benchmark.engine import Benchmark
 
     return Benchmark(short=True, machine=machine).run()
+
+
+def _get_ready() -> None:
+    """Load the compiled loops, which takes memory for a moment, and then make room."""
+    from after_check.soak.prepare import prepare
+
+    prepare()
+    make_room()
 
 
 def run_on_machine(stick: Path) -> int:
@@ -37,7 +46,9 @@ def run_on_machine(stick: Path) -> int:
     make_private_folder(place.parent)
     place.unlink(missing_ok=True)
     files = Tree(Path("/"))
-    machine = VisitedMachine(files, reserve_bytes=_RESERVE_BYTES, measure=_measured if wants_measuring(files) else None)
+    machine = VisitedMachine(
+        files, reserve_bytes=_RESERVE_BYTES, measure=_measured if wants_measuring(files) else None, make_room=_get_ready
+    )
     visit = MachineVisit(folder, Shop.open(place), settings, machine)
     if not sys.stdout.isatty():
         visit.run()

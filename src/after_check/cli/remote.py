@@ -61,6 +61,7 @@ def soak_options(words: SoakWords) -> tuple[str, ...]:
             found += [option, value]
     for option, given in (
         ("--minutes", words.minutes),
+        ("--within", words.within),
         ("--memory", words.memory),
         ("--reserve", words.reserve),
         ("--threads", words.threads),

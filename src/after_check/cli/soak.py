@@ -10,8 +10,8 @@ from platformdirs import user_state_path
 
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.quantities import MIB, parse_size, size_text
-from after_check.domain.soak import SoakRecord, SoakState
-from after_check.soak.ask import NotUnderstood, plan_asked, program_asked
+from after_check.domain.soak import Looked, SoakRecord, SoakState
+from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again, plan_asked, program_asked
 from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
 from after_check.soak.locating import reading_for_slots
@@ -33,6 +33,7 @@ class SoakWords:
     programs: tuple[str, ...]
     backgrounds: tuple[str, ...]
     minutes: float | None
+    within: float | None
     memory: str | None
     reserve: str | None
     threads: int | None
@@ -80,7 +81,10 @@ def soak_command(words: SoakWords) -> int:
 
     path = words.record or user_state_path("after-check") / "soak.json"
     try:
-        plan = plan_asked(words.plan, words.programs, words.backgrounds, repeats=words.minutes is not None)
+        if words.within is not None:
+            plan = minutes_asked(f"{words.within:g}")
+        else:
+            plan = plan_asked(words.plan, words.programs, words.backgrounds, repeats=words.minutes is not None)
     except NotUnderstood as problem:
         raise SourceError(str(problem), "soak") from None
     wishes = Wishes(
@@ -90,6 +94,8 @@ def soak_command(words: SoakWords) -> int:
         seconds=words.minutes * 60 if words.minutes is not None else None,
     )
     earlier = _earlier(path) if words.go_on else None
+    if earlier is not None and words.within is not None and earlier.plan == plan.name:
+        plan = plan_again(earlier) or plan
     if earlier is not None and earlier.steps != tuple(step.name for step in plan.steps):
         raise SourceError(f"the soak that was interrupted had the plan {earlier.plan!r}, not this one", str(path), "name the same plan")
     soak: Soak | ApplianceSoak
@@ -185,6 +191,7 @@ def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:
             f"covered   {percent if percent is not None else '?'} %, in the machine's own words",
             f"machine   {record.own_word_of}",
         ]
+    lines += [f"looked    {share:4.0%} of {kind.value}" for kind, share in zip(Looked, record.looked, strict=False)]
     lines += [f"not       {words}" for words in covered.out_of_reach]
     lines += [f"note      {words}" for words in record.remarks]
     lines += [f"looks like {symptom.kind.value}: {symptom.why} ({symptom.errors} errors)" for symptom in record.symptoms]

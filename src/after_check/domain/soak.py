@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from enum import StrEnum
+from enum import IntEnum, StrEnum
 
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.ranges import Ranges
@@ -45,6 +45,30 @@ class FaultKind(StrEnum):
     DISTURBED = "disturbed by its neighbours"
     READ = "read error, the stored value was right"
     SCATTERED = "scattered single bits"
+
+
+class Looked(StrEnum):
+    """Kinds of faults that a test looks for, in words; how much of each is worked out in `soak/shares.py`."""
+
+    STUCK = "stuck bits"
+    CHANGE = "bits that do not change"
+    ADDRESS = "wrong addresses"
+    COUPLED = "cells that change others"
+    PAIRS = "bits of a word tied together"
+    READ = "cells upset by a read"
+    WRITTEN = "cells upset by a write"
+    TIME = "values lost in time"
+    HIDDEN = "faults that hide each other"
+
+
+class Block(IntEnum):
+    """What a block of the memory under test shows."""
+
+    WAITING = 0
+    UNDER_WAY = 1
+    CLEAN = 2
+    WRONG = 3
+    GIVEN_BACK = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +151,7 @@ class SoakRecord:
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
     and said so; then nothing here was measured by this program. `devices` says which
     devices of a rank carry the wrong bits, where the modules' width is known. `process` is the computer and the number of the process
-    that runs it.
+    that runs it. `looked` is the share of each kind of fault that the steps done would have shown, in the order of `Looked`.
     """
 
     plan: str
@@ -156,6 +180,7 @@ class SoakRecord:
     own_word_of: str = ""
     process: str = ""
     machine: MachineIdentity | None = None
+    looked: tuple[float, ...] = ()
 
     @property
     def share(self) -> float:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
+from after_check.domain.soak import SoakRecord
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID, Background, background_named
 from after_check.soak.march import PROGRAMS, MarchError, MarchProgram, parse_march, program_named
-from after_check.soak.plans import PLANS, Plan, custom
+from after_check.soak.plans import PLANS, Plan, custom, step_named
+from after_check.soak.within import plan_within, plan_within_named
 
+MOST_MINUTES = 24 * 60
 _USUAL_BACKGROUNDS = (SOLID, CHECKERBOARD)
 
 
@@ -37,6 +41,24 @@ def background_asked(text: str) -> Background:
             "stripes of 2, 4, 8, 16 or 32, walking bit 0 to 63, random SEED"
         )
     return found
+
+
+def plan_again(record: SoakRecord) -> Plan | None:
+    """Return the plan that a record was of, with the steps as they were then; None for programs that were typed."""
+    plan = PLANS.get(record.plan) or plan_within_named(record.plan)
+    steps = [step_named(name) for name in record.steps]
+    return replace(plan, steps=tuple(step for step in steps if step is not None)) if plan is not None and all(steps) else None
+
+
+def minutes_asked(text: str) -> Plan:
+    """Return the plan for a number of minutes that was typed. Raises NotUnderstood."""
+    found = re.fullmatch(r"\s*(\d{1,4}(?:[.,]\d{1,2})?)\s*(m|min|minutes?|h|hours?)?\s*", text.casefold())
+    minutes = float(found[1].replace(",", ".")) * (60 if (found[2] or "m").startswith("h") else 1) if found is not None else 0.0
+    if not 0.1 <= minutes <= MOST_MINUTES:
+        raise NotUnderstood(
+            f"{text!r} is no time for a test: a number of minutes, like 8 or 8 min, or 2 h, up to {MOST_MINUTES // 60} hours"
+        )
+    return plan_within(minutes)
 
 
 def plan_asked(name: str, programs: tuple[str, ...] = (), backgrounds: tuple[str, ...] = (), repeats: bool = False) -> Plan:

@@ -6,7 +6,7 @@ for either order is run in. A model is found fully when every one of its faults 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import product
@@ -41,8 +41,10 @@ class ModelCoverage:
         return Found.FULLY if self.found == self.total else Found.PARTLY if self.found else Found.NOT
 
 
-def interpret(program: MarchProgram, memory: Memory, either: Order = Order.UP) -> int | None:
+def interpret(program: MarchProgram, memory: Memory, either: Order = Order.UP, background: Sequence[int] = ()) -> int | None:
     """Run a program on a simulated memory; return how many reads were made when the first was wrong, None where none was.
+
+    `background` has the bit of each cell that stands for the program's 0; left out, that is 0.
 
     The plain reference for the kernels: one cell, one operation at a time.
     """
@@ -54,12 +56,13 @@ def interpret(program: MarchProgram, memory: Memory, either: Order = Order.UP) -
         order = either if element.order is Order.EITHER else element.order
         addresses = range(len(memory.cells)) if order is Order.UP else range(len(memory.cells) - 1, -1, -1)
         for address in addresses:
+            zero = background[address] if background else 0
             for operation in element.operations:
                 if not operation.is_read:
-                    memory.write(address, operation.value)
+                    memory.write(address, operation.value ^ zero)
                     continue
                 reads += 1
-                if memory.read(address) != operation.value:
+                if memory.read(address) != operation.value ^ zero:
                     return reads
     return None
 

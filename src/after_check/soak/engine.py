@@ -26,12 +26,14 @@ from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.sensors import Watch
 from after_check.soak.clock import SoakClock
+from after_check.soak.field import blocks_of, lane_counts
 from after_check.soak.first_look import FirstLook
-from after_check.soak.locating import device_words, suspects_of
-from after_check.soak.plans import Plan, Step, step_of_pass
+from after_check.soak.plans import Plan, Step, step_of_pass, step_seconds
 from after_check.soak.prepare import SMALL_BYTES, Compiling
-from after_check.soak.symptoms import symptoms_of
-from after_check.soak.time_left import seconds_left
+from after_check.soak.shares import Shares
+from after_check.soak.symptoms import pointed
+from after_check.soak.time_left import measured_rates, seconds_left
+from after_check.soak.within import Chooser
 from after_check.soak.work import Signals, Stopped, Tally, Worker
 from after_check.sources.tree import Files, Tree
 
@@ -40,13 +42,13 @@ KEEP_SECONDS = 3.0
 SURROUNDINGS_SECONDS = 5.0
 MOST_KEPT = 2000
 _MOST_SURROUNDINGS = 720
-_MOST_BITS = 16
-"""More wrong bits than this are no device's."""
+_USUAL_RATES = 6e9, 2.5e9
+"""Bytes a second that are taken where nothing was measured yet."""
+_OVERRUN = 0.05
+"""How much longer than its time a plan for a given time may take, where its last step is slower than was worked out."""
 
 _NO_MEMORY_LEFT = "the system had no memory left for the test's own books"
 _NOT_WRITTEN = "the record could not be written where it belongs"
-WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
-"""What a block of the field shows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +108,8 @@ class Soak:
         self._ended, self._looks_first = False, True
         self._kept_at, self._kept_state = 0.0, SoakState.RUNNING
         self._moments: list[tuple[float, int]] = []
+        self._time_is_up = False
+        self._chooser, self._shares = Chooser(), Shares() if earlier is None else None
 
     @property
     def record(self) -> SoakRecord:
@@ -184,6 +188,7 @@ class Soak:
             step = self.plan.steps[0]
             while True:
                 done = self._record.steps_done
+                self._choose(done)
                 if done >= len(self.plan.steps) * (self._record.passes_done + 1):
                     self._change(passes_done=self._record.passes_done + 1)
                     if not self.plan.repeats:
@@ -191,7 +196,20 @@ class Soak:
                         return SoakState.FINISHED if self._run_all(pool, watch, step, Worker.look_back) else SoakState.STOPPED
                 step = step_of_pass(self.plan.steps[done % len(self.plan.steps)], self._record.passes_done)
                 if not self._run_step(step, pool, watch, pages):
-                    return SoakState.STOPPED
+                    if not (self._time_is_up and done):
+                        return SoakState.STOPPED
+                    # What did not come to its end in the time is left out; what was done is a whole, shorter plan.
+                    self._change(steps=self._record.steps[:done], passes_done=1)
+                    return SoakState.FINISHED
+
+    def _choose(self, done: int) -> None:
+        """Choose the steps that still fit, where the plan is to end within a time."""
+        if self.plan.within_seconds is None or self.held is None:
+            return
+        rates, held_bytes = measured_rates(self._tallies) or _USUAL_RATES, self.held.held_bytes
+        left = self.plan.within_seconds - self._seconds()
+        self.plan = self._chooser.fitted(self.plan, done, left, lambda step: step_seconds(step, held_bytes, *rates))
+        self._change(steps=tuple(step.name for step in self.plan.steps))
 
     def _swept_ranges(self, pages: PageMap) -> Ranges:
         """Return the physical ranges that every finished step covered. Pages of a run that was interrupted lay elsewhere."""
@@ -211,9 +229,17 @@ class Soak:
             step_share=0.0,
             fully_swept_bytes=min(before, swept) if before else swept,
             swept_ranges=self._swept_ranges(pages),
+            looked=self._looked(step),
         )
         self._save()
         return True
+
+    def _looked(self, step: Step) -> tuple[float, ...]:
+        """Return how much of each kind of fault was looked for, with a step that was just done."""
+        if self._shares is None:  # What an interrupted run did before counts too.
+            self._shares = Shares(self.plan.steps[: self._record.steps_done])
+        self._shares.add(step)
+        return self._shares.all
 
     def _run_all(self, pool: ThreadPoolExecutor, watch: Watch, step: Step, do: Callable[[Worker], None]) -> bool:
         """Let all workers do something, and look after them meanwhile; return whether all came to the end."""
@@ -249,6 +275,9 @@ class Soak:
             self._save()
         if self._wishes.seconds is not None and self._limited_seconds() >= self._wishes.seconds:
             self.stop()
+        if self.plan.within_seconds is not None and seconds > self.plan.within_seconds * (1 + _OVERRUN) and not self.signals.stop.is_set():
+            self._time_is_up = True
+            self.stop()
 
     def _relieve(self) -> None:
         """Give slices back while the system has less than half of its reserve."""
@@ -278,11 +307,6 @@ class Soak:
         first_done, span = self._moments[0][1], seconds - self._moments[0][0]
         rate = (done - first_done) / span if span > 0.2 else self._record.rate_bytes_per_s or (done / seconds if seconds > 0 else 0.0)
         kept = [*(earlier.kept if earlier else ()), *(error for tally in tallies for error in tally.kept)][:MOST_KEPT]
-        lanes = [[0, 0] for _ in range(64)] if not (earlier and earlier.lanes) else [list(pair) for pair in earlier.lanes]
-        for tally in tallies:
-            for lane in range(64):
-                lanes[lane][0] += int(tally.lanes[lane, 0])
-                lanes[lane][1] += int(tally.lanes[lane, 1])
         held = self.held
         self._change(
             seconds=round(seconds, 2),
@@ -290,8 +314,8 @@ class Soak:
             rate_bytes_per_s=rate,
             errors=(earlier.errors if earlier else 0) + sum(tally.errors for tally in tallies),
             kept=tuple(kept),
-            lanes=tuple((low, high) for low, high in lanes),
-            blocks=self._blocks(),
+            lanes=lane_counts(earlier.lanes if earlier else (), tallies),
+            blocks=blocks_of(held.slices, [worker.tally for worker in self.workers]) if held else (),
             step_share=self._step_share(done),
             seconds_left=self._seconds_left(done),
             **self._pointed(kept, risen),
@@ -302,33 +326,7 @@ class Soak:
         """Return what the errors look like and point at; worked out only when there are new ones, as there may be many."""
         if len(kept) == len(self._record.kept) and not risen:
             return {}
-        bits = 0
-        for error in kept:
-            bits |= error.bits
-        return {
-            "symptoms": symptoms_of(kept),
-            "suspects": suspects_of(kept, self._reading, risen) or self._record.suspects,
-            "devices": device_words(bits, self._reading) if bits.bit_count() <= _MOST_BITS else "",
-        }
-
-    def _blocks(self) -> tuple[int, ...]:
-        if self.held is None:
-            return ()
-        begun = set().union(*(set(worker.tally.begun) for worker in self.workers))
-        swept = set().union(*(set(worker.tally.swept) for worker in self.workers))
-        wrong = set().union(*(set(worker.tally.wrong) for worker in self.workers))
-        return tuple(
-            GIVEN_BACK
-            if piece.given_back
-            else WRONG
-            if number in wrong
-            else CLEAN
-            if number in swept
-            else UNDER_WAY
-            if number in begun
-            else WAITING
-            for number, piece in enumerate(self.held.slices)
-        )
+        return pointed(kept, self._reading, risen, self._record.suspects)
 
     def _step_share(self, done: int) -> float:
         held = self.held.held_bytes if self.held else 0

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
+from after_check.domain.readings import Reading
 from after_check.domain.soak import During, FaultKind, SoakError, Symptom
-from after_check.soak.locating import lanes_of
+from after_check.soak.locating import device_words, lanes_of, suspects_of
 
 _MANY_ADDRESSES = 8
 _MANY_BITS = 12
 """More wrong bits than this in a word: not single cells."""
+_MOST_BITS = 16
+"""More wrong bits than this are no device's."""
 _SHARE = 0.6
 
 
@@ -63,3 +66,18 @@ def _why(kind: FaultKind, errors: Sequence[SoakError]) -> str:
         FaultKind.READ: f"read again from memory, {places} held the right value",
         FaultKind.SCATTERED: f"single bits at {places}, none of them again",
     }[kind]
+
+
+def pointed(kept: Sequence[SoakError], reading: Reading | None, risen: tuple[str, ...], before: tuple[str, ...]) -> dict[str, object]:
+    """Return what errors look like and point at, as parts of a record: symptoms, suspects, devices.
+
+    Where no suspect is new, those from before stay.
+    """
+    bits = 0
+    for error in kept:
+        bits |= error.bits
+    return {
+        "symptoms": symptoms_of(kept),
+        "suspects": suspects_of(kept, reading, risen) or before,
+        "devices": device_words(bits, reading) if bits.bit_count() <= _MOST_BITS else "",
+    }

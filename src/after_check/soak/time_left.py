@@ -17,6 +17,15 @@ def seconds_left(plan: Plan, steps_done: int, step_share: float, held_bytes: int
 
     Each tally is of a thread, and all of them work at once.
     """
+    rates = measured_rates(tallies)
+    if rates is None:
+        return None
+    left = [step_seconds(step, held_bytes, *rates) for step in plan.steps[steps_done % len(plan.steps) :]]
+    return left[0] * (1 - step_share) + sum(left[1:]) if left else 0.0
+
+
+def measured_rates(tallies: Sequence[Tally]) -> tuple[float, float] | None:
+    """Return bytes a second of operations that stream and of those that are flushed; None where nothing was measured yet."""
     streamed = sum(tally.streamed_seconds for tally in tallies)
     if streamed < _LEAST_MEASURED_SECONDS:
         return None
@@ -25,5 +34,4 @@ def seconds_left(plan: Plan, steps_done: int, step_share: float, held_bytes: int
     grouped_rate = streamed_rate * _GROUPED_SHARE
     if grouped > _LEAST_MEASURED_SECONDS:
         grouped_rate = sum(tally.grouped_bytes for tally in tallies) / grouped * len(tallies)
-    left = [step_seconds(step, held_bytes, streamed_rate, grouped_rate) for step in plan.steps[steps_done % len(plan.steps) :]]
-    return left[0] * (1 - step_share) + sum(left[1:])
+    return streamed_rate, grouped_rate

@@ -48,8 +48,12 @@ _PACKAGES = (
 _MODULES_LEFT_OUT = (
     *("kernel/sound", "kernel/drivers/media", "kernel/drivers/net/wireless", "kernel/net/wireless", "kernel/net/bluetooth"),
     *("kernel/drivers/bluetooth", "kernel/drivers/infiniband", "kernel/drivers/iio", "kernel/drivers/staging", "kernel/drivers/isdn"),
+    *("kernel/drivers/comedi", "kernel/drivers/target", "kernel/drivers/mtd", "kernel/net/netfilter", "kernel/net/mac80211"),
+    *("kernel/net/sched", "kernel/net/sunrpc", "kernel/net/sctp", "kernel/net/tipc", "kernel/net/ceph", "kernel/net/batman-adv"),
 )
 """What no memory test needs."""
+_FILE_SYSTEMS, _FILE_SYSTEMS_KEPT = "kernel/fs", ("fat", "nls", "overlayfs", "squashfs", "efivarfs", "autofs", "configfs")
+"""Those of the stick itself. What a disk of the machine may hold cannot even be read."""
 _PICTURES, _PICTURES_KEPT = "kernel/drivers/gpu/drm", ("tiny", "ttm")
 """Drivers of single makers' pictures are left out too: the firmware's own picture is enough, and what is common stays."""
 _FILES_LEFT_OUT = ("boot", "var/cache/apt", "var/lib/apt/lists", "usr/lib/grub", "usr/lib/shim", "usr/share/fonts", "usr/share/doc")
@@ -195,9 +199,10 @@ def _put_in(root: Path, wheels: tuple[Path, ...], wishes: StickWishes) -> None:
     for modules in (root / "usr/lib/modules").glob("*"):
         for name in _MODULES_LEFT_OUT:
             shutil.rmtree(modules / name, ignore_errors=True)
-        for folder in (modules / _PICTURES).glob("*/"):
-            if folder.is_dir() and folder.name not in _PICTURES_KEPT:
-                shutil.rmtree(folder, ignore_errors=True)
+        for name, kept in ((_PICTURES, _PICTURES_KEPT), (_FILE_SYSTEMS, _FILE_SYSTEMS_KEPT)):
+            for folder in (modules / name).glob("*/"):
+                if folder.is_dir() and folder.name not in kept:
+                    shutil.rmtree(folder, ignore_errors=True)
         _run("depmod", modules.name, inside=root)
         _run("update-initramfs", "-u", "-k", modules.name, inside=root)
 

@@ -50,7 +50,10 @@ class SnapshotScreen(ShopScreen[Result]):
 
     def show(self) -> None:
         """Show the job as it is now, and offer what makes sense with it."""
-        self.query_one(JobHeader).snapshot = self.snapshot
+        headers = self.query(JobHeader)
+        if not headers:
+            return  # The view is just being taken away.
+        headers.first().snapshot = self.snapshot
         self.draw()
         self.refresh_bindings()
 

@@ -10,6 +10,12 @@ if ! mountpoint -q "$stick"; then
     mount -t vfat -o rw,noatime,flush,utf8=1,umask=077 "/dev/disk/by-uuid/$number" "$stick" || echo "the stick takes no results" >&2
 fi
 udevadm settle --timeout=15
+# What the system and the program do not need at the moment is packed: that leaves more memory to test.
+if modprobe zram num_devices=1 2>/dev/null; then
+    echo 256M > /sys/block/zram0/disksize && mkswap /dev/zram0 >/dev/null && swapon /dev/zram0
+    echo 100 > /proc/sys/vm/swappiness
+    echo 0 > /proc/sys/vm/page-cluster
+fi
 # The largest letters that leave a hundred columns, by the size of the picture.
 letters=8x16
 if [ -r /sys/class/graphics/fb0/virtual_size ]; then

@@ -7,11 +7,10 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.domain.quantities import size_text
-from after_check.domain.soak import SoakError, SoakRecord, SoakState, Surroundings
+from after_check.domain.soak import Block, Looked, SoakError, SoakRecord, SoakState, Surroundings
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
-WAITING, UNDER_WAY, CLEAN, WRONG, GIVEN_BACK = range(5)
 _MARKS = "·╍━╳ "
 _BARS = " ▁▂▃▄▅▆▇█"
 
@@ -109,7 +108,7 @@ def field_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
 def _merged(blocks: tuple[int, ...], most: int) -> tuple[int, ...]:
     """Return at most so many blocks, each the worst of those that it stands for; clean only where all of them are."""
     together = -(-len(blocks) // most)
-    order = (WRONG, UNDER_WAY, WAITING, CLEAN, GIVEN_BACK)
+    order = (Block.WRONG, Block.UNDER_WAY, Block.WAITING, Block.CLEAN, Block.GIVEN_BACK)
     groups = (blocks[at : at + together] for at in range(0, len(blocks), together))
     return blocks if together == 1 else tuple(next(state for state in order if state in group) for group in groups)
 
@@ -222,7 +221,7 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
         if record.own_word_of:
             words = "It reports none. That is its own word; this program read nothing back."
         lines.append(Text(f" {words}", Ink.MUTED))
-        return lines[:rows]
+        return [*lines, *looked_lines(record, cells)][:rows]
     for symptom in record.symptoms:
         words = f"{symptom.kind.value}: {symptom.why}"
         lines += [Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(words, cells - 2)]
@@ -237,6 +236,29 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
     for error in record.kept[: max(1, rows - len(lines))]:
         lines.append(_error_line(error))
     return lines[:rows]
+
+
+def looked_lines(record: SoakRecord, cells: int) -> list[Text]:
+    """Return how much of each kind of fault the steps that are done would have shown: a track and a share each."""
+    if record.own_word_of:
+        return []
+    lines = [Text(""), _heading("LOOKED FOR SO FAR", "of each kind of fault, by simulation")]
+    label = max(len(kind.value) for kind in Looked) + 2
+    room = max(6, min(28, cells - label - 7))
+    shares = record.looked or (0.0,) * len(Looked)
+    for kind, share in zip(Looked, shares, strict=False):
+        full = round(room * share)
+        line = Text(f" {kind.value:<{label}}", Ink.TEXT if share else Ink.MUTED, no_wrap=True)
+        line.append("━" * full, Ink.KEPT)
+        line.append("·" * (room - full), Ink.LINE)
+        line.append(f" {'not yet' if not share else _percent(share):>4}", Ink.TEXT if share else Ink.MUTED)
+        lines.append(line)
+    return lines
+
+
+def _percent(share: float) -> str:
+    """A share in whole per cent; rounded to neither all nor nothing where it is neither."""
+    return f"{min(99, max(1, round(100 * share))) if share < 1 else 100}%"
 
 
 def _lane_lines(record: SoakRecord) -> list[Text]:

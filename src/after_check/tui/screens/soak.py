@@ -20,7 +20,7 @@ from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import load_settings
-from after_check.soak.ask import plan_asked
+from after_check.soak.ask import minutes_asked, plan_again, plan_asked
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
 from after_check.sources.take import take_result
@@ -49,7 +49,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     """Starts and shows the soaks of one job, and takes the result of a memory test that was run elsewhere."""
 
     WHILE_RUNNING = frozenset({"pause", "stop"})
-    WHILE_IDLE = frozenset({"take_up", "new", "plan", "program", "elsewhere", "result"})
+    WHILE_IDLE = frozenset({"take_up", "new", "plan", "minutes", "program", "elsewhere", "result"})
     STOPS_FIRST = False
     INSTEAD = (
         ("r", "type the result of a memory test that ran on it"),
@@ -68,6 +68,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         Binding("1", "plan(0)", "short", tooltip="a memory test while the customer waits"),
         Binding("2", "plan(1)", "full", tooltip="every program that adds something"),
         Binding("3", "plan(2)", "overnight", tooltip="the full plan until it is stopped"),
+        Binding("m", "minutes", "minutes", tooltip="say how long you have: what finds most in that time"),
         Binding("r", "result", "type a result", tooltip="the result of a memory test that ran on the customer's machine"),
         Binding("p", "program", "program", tooltip="a march program of your own"),
         Binding("a", "elsewhere", "elsewhere", tooltip="on an appliance, or on a machine over SSH"),
@@ -176,13 +177,13 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
 
     def _resumable(self) -> SoakRecord | None:
         record = self._kept.record if self._kept is not None else None
-        return record if record is not None and record.state is SoakState.INTERRUPTED and record.plan in PLANS else None
+        return record if record is not None and record.state is SoakState.INTERRUPTED and plan_again(record) else None
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Offer what makes sense now."""
         if action == "take_up" and self._resumable() is None:
             return False
-        if action in ("new", "plan", "program", "elsewhere", "result") and self._choosing is (action == "new"):
+        if action in ("new", "plan", "minutes", "program", "elsewhere", "result") and self._choosing is (action == "new"):
             return False
         return super().check_action(action, parameters)
 
@@ -281,6 +282,22 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         )
         self.app.push_screen(dialog, asked)
 
+    def action_minutes(self) -> None:
+        """Ask for a time, and start what finds most in it."""
+
+        def asked(text: str | None) -> None:
+            if text:
+                plan = minutes_asked(text)
+                self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine))
+
+        dialog = AskDialog(
+            "HOW MANY MINUTES HAVE YOU?",
+            "What finds most in a second comes first, and nothing is begun that would not be done in time.",
+            placeholder="8",
+            check=minutes_asked,
+        )
+        self.app.push_screen(dialog, asked)
+
     def action_elsewhere(self) -> None:
         """Ask for an address: of an appliance, which starts its own test, or of a machine with a login, which gets this one."""
 
@@ -318,9 +335,10 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     def action_take_up(self) -> None:
         """Go on with the interrupted soak."""
         record, kept = self._resumable(), self._kept
-        if record is None or kept is None:
+        plan = plan_again(record) if record is not None else None
+        if record is None or kept is None or plan is None:
             return
-        plan, begun_on = PLANS[record.plan], record.machine
+        begun_on = record.machine
         if begun_on is None:  # From before machines were told apart.
             self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine, record, kept.id))
             return

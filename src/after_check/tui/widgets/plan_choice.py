@@ -48,6 +48,7 @@ class PlanChoice(Drawn):
                 lines.append(_entry(key, plan.name, f"{time}: {plan.words}" if time else plan.words))
         lines += [
             *(() if self.not_this_one else (_entry("r", "result", _RESULT), *gap)),
+            *(_entry("m", "minutes", "say how long you have: the programs that find most in that time"), *gap),
             *(_entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}"), *gap),
             *(_entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it"), Text("")),
         ]

@@ -1,0 +1,126 @@
+"""How much of each kind of fault was looked for. Shares are the literature's, or sums done by hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import combinations, pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from after_check.domain.soak import Looked
+from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, random, walking
+from after_check.soak.march import RETENTION, parse_march
+from after_check.soak.plans import FULL, SHORT, Step, Work, march, step_named, step_seconds
+from after_check.soak.shares import Shares, by_steps
+from after_check.soak.within import Chooser, ordered, plan_within
+
+RETAIN = Step(Work.MARCH, RETENTION, SOLID)
+# Pairs of different bits of a word, of which 31 each have the same and 32 the other parity.
+DIFFERENT = 32 / 63
+
+
+@pytest.mark.parametrize(
+    ("steps", "kind", "share"),
+    [
+        ([march("MATS+", SOLID)], Looked.STUCK, 1.0),
+        ([march("MATS+", SOLID)], Looked.CHANGE, 1 / 2),  # The last write of it is never read.
+        ([march("MATS+", CHECKERBOARD)], Looked.CHANGE, 1 / 2),
+        ([march("MATS+", SOLID)], Looked.ADDRESS, 1.0),
+        ([march("MATS+", OWN_ADDRESS)], Looked.ADDRESS, 1.0),
+        ([march("March X", SOLID)], Looked.CHANGE, 1.0),
+        ([march("March C-", SOLID)], Looked.COUPLED, 1.0),
+        ([march("March C-", COLUMNS)], Looked.COUPLED, 1.0),
+        ([march("March C-", SOLID)], Looked.READ, 2 / 3),  # RDF and IRF, but no DRDF: nothing is read twice.
+        ([march("March SS", SOLID)], Looked.READ, 1.0),
+        ([march("March C-", SOLID)], Looked.WRITTEN, 0.0),
+        ([march("March SS", SOLID)], Looked.WRITTEN, 1.0),
+        ([march("March SS", SOLID)], Looked.TIME, 0.0),
+        ([RETAIN], Looked.TIME, 1.0),
+        ([march("March C-", SOLID)], Looked.PAIRS, 1 / 2),  # All pairs equal, none different.
+        ([march("March C-", COLUMNS)], Looked.PAIRS, (DIFFERENT + (1 - DIFFERENT)) / 2),
+        ([march("March C-", SOLID), march("March C-", COLUMNS)], Looked.PAIRS, (1 + DIFFERENT) / 2),
+        ([march("March C-", background) for background in (SOLID, COLUMNS, *STRIPES)], Looked.PAIRS, 1.0),
+        ([march("March C-", random(1))], Looked.PAIRS, 1 / 2),  # Each pair is equal or different in a word, by chance.
+        ([march("MATS", SOLID)], Looked.PAIRS, 1 / 2),
+        ([march("March C-", walking(0))], Looked.PAIRS, 1 / 2),  # Whatever it holds, a pair is one of both.
+        ([step for step in FULL.steps if step.work is not Work.MARCH], Looked.STUCK, 0.0),
+    ],
+)
+def test_by_hand(steps, kind, share):
+    assert Shares(steps).of(kind) == pytest.approx(share, abs=1e-9)
+
+
+def test_half_of_the_values_are_half_of_the_cells():
+    # {⇕(w0); ⇕(r0)} finds a cell that is stuck at 1, and not one that is stuck at 0: one of two, whatever the background.
+    program = parse_march("{⇕(w0); ⇕(r0)}")
+    assert Shares([Step(Work.MARCH, program, SOLID)]).of(Looked.STUCK) == 1 / 2
+    assert Shares([Step(Work.MARCH, program, CHECKERBOARD)]).of(Looked.STUCK) == 1 / 2
+    # On solid data again the same one is found; on a checkerboard the other one as well in half of the cells.
+    both = [Step(Work.MARCH, program, SOLID), Step(Work.MARCH, program, CHECKERBOARD)]
+    assert Shares(both).of(Looked.STUCK) == 3 / 4
+    # Random data: each cell holds either value by chance, anew each time.
+    chance = [Step(Work.MARCH, program, random(seed)) for seed in (1, 2)]
+    assert Shares(chance).of(Looked.STUCK) == 3 / 4
+
+
+STEPS = [march(name, background) for name in ("MATS+", "March X", "March C-") for background in (SOLID, CHECKERBOARD, random(5))] + [RETAIN]
+
+
+@given(st.lists(st.sampled_from(STEPS), max_size=5, unique=True), st.randoms(use_true_random=False))
+def test_steps_only_add_and_their_order_does_not_matter(steps, chance):
+    shares = [(0.0,) * len(Looked), *by_steps(steps)]
+    assert all(now >= before - 1e-9 for one, other in pairwise(shares) for before, now in zip(one, other, strict=True))
+    mixed = list(steps)
+    chance.shuffle(mixed)
+    assert Shares(mixed).all == pytest.approx(Shares(steps).all, abs=1e-3)
+
+
+def seconds_of(step):
+    return float(step.sweeps)
+
+
+def mean(steps):
+    shares = Shares(steps)
+    return sum(shares.of(kind) for kind in Looked) / len(Looked)
+
+
+def test_no_step_of_the_order_would_have_been_worth_more_before():
+    steps = STEPS[:6]
+    chosen = ordered(steps, seconds_of)
+    assert sorted(step.name for step in chosen) == sorted(step.name for step in steps)
+    for at in range(len(chosen) - 1):
+        worth = [(mean([*chosen[:at], step]) - mean(chosen[:at])) / seconds_of(step) for step in chosen[at:]]
+        assert worth[0] >= max(worth) - 1e-6
+
+
+def test_the_short_plan_is_in_that_order():
+    # On eight gigabytes, at rates as they were measured on two cores.
+    assert ordered(SHORT.steps, lambda step: step_seconds(step, 8 << 30, 18e9, 9e9)) == SHORT.steps
+
+
+CHOOSER = Chooser()
+
+
+@given(st.floats(0, 400), st.integers(0, 5))
+def test_what_is_chosen_fits(left, already):
+    plan = plan_within(8)
+    done = CHOOSER.fitted(plan, 0, 1000, seconds_of).steps[:already]
+    chosen = CHOOSER.fitted(replace(plan, steps=done), already, left, seconds_of).steps
+    assert chosen[:already] == done
+    new = chosen[already:]
+    assert len(set(chosen)) == len(chosen)
+    assert sum(map(seconds_of, new)) <= left or (not done and len(new) == 1)
+
+
+def test_with_time_enough_the_full_plan_and_more():
+    chosen = Chooser().fitted(plan_within(600), 0, 2000, seconds_of).steps
+    assert set(FULL.steps) < set(chosen)
+    assert {step.background.kind for step in chosen[len(FULL.steps) :]} == {random(1).kind}
+    assert all(step_named(step.name) == step for step in chosen)
+
+
+def test_every_pair_of_a_plan_has_another_name():
+    assert all(one.name != other.name for one, other in combinations(FULL.steps, 2))
+    assert step_named("March Q · solid") is step_named("MATS · tartan") is step_named("") is None
