@@ -67,6 +67,8 @@ def _is_that(bench: WorkBench, said: Blame, fault: BenchFault) -> bool:
         left = set(said.named.letters)
         if fault.kind in ("module", "marginal", "mix"):
             return bool(left & set(fault.names))
+        if fault.kind == "machine":
+            return any(kind == fault.kind for kind, _ in kinds)
         return fault.kind in ("kind", "total") and (any(kind == fault.kind for kind, _ in kinds) or left >= set(bench.new))
     first = said.first
     if first is None:

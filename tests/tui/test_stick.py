@@ -106,8 +106,11 @@ def test_a_test_under_way_shows_its_share_and_errors_at_once(tmp_path, size):
     assert "▶ test its memory" in text
     assert "█" in text
     assert said == ["stop"]
-    text, _ = visit_shown(VisitState(VisitPhase.TEST, "testing", soak=replace(FAILED, state=FAILED.state.RUNNING)), tmp_path, (), size)
+    wrong = replace(FAILED, state=FAILED.state.RUNNING, blocks=(2,) * 20 + (3,) + (0,) * 3)
+    text, _ = visit_shown(VisitState(VisitPhase.TEST, "testing", soak=wrong), tmp_path, (), size)
     assert "✗ ERRORS" in text
+    # The memory as a map, where there is room beneath the letters that are read from across the room.
+    assert ("MEMORY UNDER TEST" in text and text.count("╳") > 1) is (size[1] >= 30)
 
 
 def test_a_question_takes_a_digit(tmp_path):

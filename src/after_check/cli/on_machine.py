@@ -17,7 +17,7 @@ from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.visit import MachineVisit, VisitedMachine
 
-_RESERVE_BYTES = 64 << 20
+_RESERVE_BYTES = 32 << 20
 """What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
 again and again. What it seldom needs is packed before (`host/room.py`)."""
 

@@ -13,15 +13,16 @@ from dataclasses import replace
 from after_check.domain.cards import Card
 from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, Try, TryLog, sureness
 from after_check.tries.classes import class_of
+from after_check.tries.evidence import counted
 from after_check.tries.model import PLACELESS
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at, suspects_from, weigh
 
-PUT_RIGHT_SURE = 0.8
+PUT_RIGHT_SURE = 0.86
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
+PUT_RIGHT_AFTER = ((7, 0.84), (9, 0.8), (12, 0.7))
+"""After so many tries, the last of which worked, this much is enough."""
 GONE_SURE = 0.9
 """Nor a contact or what came once, together."""
-AS_IT_WAS_SURE = 0.78
-"""Where the very arrangement that failed works again, this much is enough for both."""
 CONTACT_FROM = 0.5
 """From here on a contact is looked at where it was: seated again there, it works or it does not."""
 ASKED_FROM = 0.5
@@ -33,6 +34,7 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
 
     The same log is weighed once.
     """
+    log = counted(log)
     if not any(attempt.failed for attempt in log.tries):
         said = "No try failed: there is nothing to blame." if log.tries else "Nothing was tried yet."
         return Blame(says=said, tries=len(log.tries))
@@ -195,11 +197,13 @@ def _is_put_right(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) ->
     gone = seats + sum(suspect.weight for suspect in suspects if suspect.kind is SuspectKind.NOTHING)
     first = suspects[0].kind if suspects else None
     worked = log.last.worked
+    enough = next((least for count, least in reversed(PUT_RIGHT_AFTER) if len(log.tries) >= count), PUT_RIGHT_SURE)
     as_it_was = any(attempt.failed and attempt.arrangement == log.last.arrangement for attempt in log.tries)
     every = sum(suspect.weight for suspect in suspects if suspect.kind in (SuspectKind.CONTACT, SuspectKind.NOTHING))
-    if worked and as_it_was and every >= AS_IT_WAS_SURE:
+    # Where the very arrangement that failed works again, a contact and what came once are one.
+    if worked and as_it_was and every >= enough:
         return True
-    return worked and (seats >= PUT_RIGHT_SURE or (gone >= GONE_SURE and first in (SuspectKind.CONTACT, SuspectKind.NOTHING)))
+    return worked and (seats >= enough or (gone >= GONE_SURE and first in (SuspectKind.CONTACT, SuspectKind.NOTHING)))
 
 
 def _says(suspects: Sequence[Suspect], settled: bool, two: bool, put_right: bool) -> str:

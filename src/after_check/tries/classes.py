@@ -23,6 +23,9 @@ def class_of(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | N
     if not failed or weighed.has_pairs:
         return None
     last = failed[-1]
+    board = _board(log, weighed, settled_at)
+    if board is not None:
+        return board
     for letters in _left_out(log, last):
         found = [
             (number, culprit)
@@ -43,6 +46,24 @@ def class_of(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | N
             )
             return NamedClass(suspects, letters, _act(log, letters), round(weight, 4))
     return None
+
+
+def _board(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | None:
+    """Return the machine and the memory that is soldered to it as one, where it fails with nothing else fitted: one board mends both."""
+    soldered = tuple(log.soldered.values())
+    if not any(attempt.failed and set(attempt.arrangement.slot_of) == set(soldered) for attempt in log.tries if soldered):
+        return None
+    weights = weighed.by_culprit()
+    found = [
+        Suspect(culprit.kind, culprit.name, round(float(weights[number]), 4))
+        for number, culprit in enumerate(weighed.culprits)
+        if culprit.kind is SuspectKind.MACHINE or (culprit.kind is SuspectKind.MODULE and culprit.name in soldered)
+    ]
+    weight = sum(suspect.weight for suspect in found)
+    order = tuple(sorted((suspect for suspect in found if suspect.weight > 0.005), key=lambda suspect: -suspect.weight))
+    if weight < settled_at or len({suspect.kind for suspect in order}) < 2:
+        return None
+    return NamedClass(order, soldered, "memory is soldered to this board: the board has to be repaired, or replaced", round(weight, 4))
 
 
 def _cleared(log: TryLog, letters: tuple[str, ...]) -> bool:

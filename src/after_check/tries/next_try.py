@@ -16,6 +16,7 @@ from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, NextTry, Outcome, SoakSaid, Started, SuspectKind, Try, TryLog, sureness
 from after_check.tries.arrangements import candidates, fill_order
 from after_check.tries.blame import blame, needs_old_modules, to_confirm
+from after_check.tries.evidence import counted
 from after_check.tries.model import Array, Expected
 from after_check.tries.suspects import Mode
 from after_check.tries.weigh import Weighed, conditions_of, slots_of, suspects_from, weigh
@@ -37,6 +38,7 @@ _SHOWN_OUTCOMES = 4
 @functools.lru_cache(maxsize=8)
 def next_try(log: TryLog, card: Card | None = None) -> NextTry | None:
     """Return what to try next: None where one suspect is clear enough, nothing failed, or no arrangement tells enough."""
+    log = counted(log)
     said = blame(log, card)
     if said.settled or not said.suspects:
         return None

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, Suspect, SuspectKind, TryLog
+from after_check.tries.evidence import evidence
 from after_check.tries.model import (
     CONTACT_SHOWS,
     MENDED,
@@ -34,7 +35,7 @@ from after_check.tries.words import outcome_words
 
 SETTLED = 0.94
 """A suspect this likely is clear enough."""
-SETTLED_AFTER = ((8, 0.9), (13, 0.85))
+SETTLED_AFTER = ((8, 0.9), (13, 0.85), (17, 0.65))
 """After so many tries this much is: who has tried so often wants the likeliest answer, and is told how sure it is."""
 UNEXPLAINED = 0.04
 """A try that the best single fault makes this unlikely is not explained by it: then two faults at once are weighed too."""
@@ -143,6 +144,7 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     first = np.arange(len(hypotheses.prior))
     second = np.full(len(first), -1)
     factor, strength = contacts(hypotheses, log.tries)
+    factor = factor * evidence(hypotheses, log.tries)
     factor[_of_kind(hypotheses, SuspectKind.NOTHING)] *= CAME_AGAIN ** max(0, sum(attempt.failed for attempt in log.tries) - 1)
     weight = hypotheses.prior * factor * chances.prod(axis=0)
     best = int(np.argmax(weight))

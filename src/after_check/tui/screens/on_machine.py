@@ -19,6 +19,7 @@ from after_check.stick.visit import VisitPhase, VisitState
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.numerals import large_words
+from after_check.tui.charts.soak import field_lines
 from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
@@ -28,6 +29,8 @@ if TYPE_CHECKING:
     from after_check.stick.visit import MachineVisit
 
 _TICK_SECONDS = 0.5
+_ROWS_FOR_FIELD = 30
+"""With fewer the letters that are read from across the room would get too small."""
 _STEPS = (
     (VisitPhase.READ, "read the machine"),
     (VisitPhase.TEST, "test its memory"),
@@ -57,15 +60,23 @@ class OnMachinePane(Drawn):
         lines += self._steps()
         lines.append(Text(""))
         below = self._below(cells)
-        room = max(0, rows - len(lines) - len(below) - 3)
+        field = self._field(cells) if rows >= _ROWS_FOR_FIELD else []
+        room = max(0, rows - len(lines) - len(below) - len(field) - 3)
         words, ink, mark = _large_words(state)
         drawn = large_words(words, cells - 4, room, most=4)
         if drawn:
             lines += [Text(f"  {part}", ink, no_wrap=True) for part in drawn]
         if mark or not drawn:
             lines += [Text(""), Text.assemble(("  ", ""), (f"  {mark} {words}  ".replace("   ", "  "), f"bold {Ink.ON_COLOUR} on {ink}"))]
-        lines += [Text(""), *below]
+        lines += [Text(""), *below, *field]
         return lines[:rows]
+
+    def _field(self, cells: int) -> list[Text]:
+        """The memory under test as a map, while it is tested."""
+        state = self.state
+        if state.phase is not VisitPhase.TEST or state.soak is None or not state.soak.blocks:
+            return []
+        return [Text(""), *(Text.assemble("  ", line) for line in field_lines(state.soak, cells - 4, 8))]
 
     def _head(self, cells: int) -> Text:
         job = self.state.job
