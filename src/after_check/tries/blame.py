@@ -19,7 +19,7 @@ from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at
 
 PUT_RIGHT_SURE = 0.86
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
-PUT_RIGHT_AFTER = ((7, 0.84), (9, 0.8), (12, 0.7))
+PUT_RIGHT_AFTER = ((7, 0.84), (9, 0.8), (12, 0.75))
 """After so many tries, the last of which worked, this much is enough."""
 GONE_SURE = 0.9
 """Nor a contact or what came once, together."""
