@@ -80,12 +80,12 @@ _RETAIN = tuple(Step(Work.MARCH, RETENTION, background) for background in (SOLID
 
 SHORT = Plan(
     "short",
-    "while the customer waits: what finds most in a second comes first",
+    "while the customer waits: what finds most comes first",
     (march("March X", random(0xA11)), march("MATS+", OWN_ADDRESS), march("March C-", CHECKERBOARD), march("March C-", SOLID), _MOVES),
 )
 FULL = Plan(
     "full",
-    "every program that adds something, on the backgrounds that tell the bits of a word apart",
+    "every program and background that adds something",
     (
         *SHORT.steps,
         *(march("March C-", background) for background in (COLUMNS, *STRIPES)),

@@ -240,18 +240,19 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
 
 def looked_lines(record: SoakRecord, cells: int) -> list[Text]:
     """Return how much of each kind of fault the steps that are done would have shown: a track and a share each."""
-    if record.own_word_of:
-        return []
-    lines = [Text(""), _heading("LOOKED FOR SO FAR", "of each kind of fault, by simulation")]
+    if record.own_word_of or (record.steps_done and not record.looked):
+        return []  # Not known: another program's word, or a record from before this was worked out.
+    over = record.state.is_over
+    lines = [Text(""), _heading("LOOKED FOR" if over else "LOOKED FOR SO FAR", "what would have shown, by simulation")]
     label = max(len(kind.value) for kind in Looked) + 2
-    room = max(6, min(28, cells - label - 7))
+    room = max(6, min(28, cells - label - 11))
     shares = record.looked or (0.0,) * len(Looked)
     for kind, share in zip(Looked, shares, strict=False):
         full = round(room * share)
         line = Text(f" {kind.value:<{label}}", Ink.TEXT if share else Ink.MUTED, no_wrap=True)
         line.append("━" * full, Ink.KEPT)
         line.append("·" * (room - full), Ink.LINE)
-        line.append(f" {'not yet' if not share else _percent(share):>4}", Ink.TEXT if share else Ink.MUTED)
+        line.append(f" {_percent(share) if share else 'not' if over else 'not yet':>4}", Ink.TEXT if share else Ink.MUTED)
         lines.append(line)
     return lines
 

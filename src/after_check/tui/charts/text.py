@@ -57,9 +57,10 @@ def joined(lines: list[Text]) -> Text:
 
 
 def right_aligned(left: Text, right: Text, cells: int) -> Text:
-    """Return a line with one text at its left end and another at its right end."""
-    gap = max(1, cells - left.cell_len - right.cell_len)
+    """Return a line with one text at its left end and another at its right end, which is whole where only one can be."""
     line = left.copy()
+    line.truncate(max(0, cells - right.cell_len - 1), overflow="ellipsis")
+    gap = max(1, cells - line.cell_len - right.cell_len)
     line.append(" " * gap)
     line.append_text(right)
     return line

@@ -9,7 +9,7 @@ from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
-_RESULT = "type what a memory test said that ran on the customer's machine"
+_RESULT = "what a test said that ran on the customer's machine"
 
 
 class PlanChoice(Drawn):
@@ -48,9 +48,9 @@ class PlanChoice(Drawn):
                 lines.append(_entry(key, plan.name, f"{time}: {plan.words}" if time else plan.words))
         lines += [
             *(() if self.not_this_one else (_entry("r", "result", _RESULT), *gap)),
-            *(_entry("m", "minutes", "say how long you have: the programs that find most in that time"), *gap),
+            *(_entry("m", "minutes", "say how long you have: what finds most in that time"), *gap),
             *(_entry("p", "program", "a march program of your own, like {⇕(w0); ⇑(r0,w1); ⇓(r1,w0)}"), *gap),
-            *(_entry("a", "elsewhere", "an appliance tests itself over its own service, and says what came of it"), Text("")),
+            *(_entry("a", "elsewhere", "an appliance tests itself, or a machine over SSH is tested"), Text("")),
         ]
         if self.memory_words:
             lines += [Text(part, Ink.TEXT) for part in wrapped(f"{self.memory_words} {self.rate_words}".strip(), cells)]
