@@ -27,14 +27,14 @@ def test_a_small_soak_is_one_json_document_with_bytes_and_rate(tmp_path):
 
 def test_a_time_is_given_and_what_finds_most_in_it_is_done(tmp_path):
     record = tmp_path / "s.json"
-    done = run("soak", "--within", "0.1", "--memory", "32M", "--threads", "1", "--record", str(record), "--json")
+    done = run("soak", "--within", "0.05", "--memory", "32M", "--threads", "1", "--record", str(record), "--json")
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
-    assert (document["plan"], document["state"], document["result"]) == ("0.1-minute", "finished", "clean")
-    assert document["steps_done"] == len(document["steps"]) > 3
+    assert (document["plan"], document["state"], document["result"]) == ("0.05-minute", "finished", "clean")
+    assert document["steps_done"] == len(document["steps"]) > 0
     assert document["steps"][0] == "March X · random a11"
     assert document["looked"][0] == 1.0  # All stuck bits,
-    assert document["looked"][7] == 0.0  # and no values lost in time: its pauses alone take longer than six seconds.
+    assert document["looked"][7] == 0.0  # and no values lost in time: its pauses alone take longer than three seconds.
     for refused in (("--minutes", "3"), ("--program", "MATS")):
         assert "leave --minutes and --program out" in run("soak", "--within", "8", *refused).stderr
 

@@ -178,7 +178,7 @@ def soak(
         float | None, typer.Option("--minutes", min=0.05, max=_MOST_MINUTES, help="Repeat the plan and end after so many minutes.")
     ] = None,
     within: Annotated[
-        float | None, typer.Option("--within", min=0.1, max=1440, help="Choose what finds most in so many minutes, and end by then.")
+        float | None, typer.Option("--within", min=0.05, max=1440, help="Choose what finds most in so many minutes, and end by then.")
     ] = None,
     memory: Annotated[str | None, typer.Option("--memory", help="Test so much; left out, all but the reserve.", metavar="SIZE")] = None,
     reserve: Annotated[str | None, typer.Option("--reserve", help="Leave so much to the system.", metavar="SIZE")] = None,

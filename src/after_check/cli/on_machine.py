@@ -12,6 +12,7 @@ from after_check.local.paths import data_folder
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import make_private_folder
 from after_check.shop.shop import Shop
+from after_check.soak.prepare import prepare
 from after_check.sources.firmware_map import wants_measuring
 from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
@@ -30,8 +31,6 @@ def _measured(machine: MachineIdentity) -> BenchmarkRecord:
 
 def _get_ready() -> None:
     """Load the compiled loops, which takes memory for a moment, and then make room."""
-    from after_check.soak.prepare import prepare
-
     prepare()
     make_room()
 

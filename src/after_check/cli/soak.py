@@ -10,7 +10,7 @@ from platformdirs import user_state_path
 
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.quantities import MIB, parse_size, size_text
-from after_check.domain.soak import Looked, SoakRecord, SoakState
+from after_check.domain.soak import LookedFor, SoakRecord, SoakState
 from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again, plan_asked, program_asked
 from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
@@ -191,7 +191,7 @@ def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:
             f"covered   {percent if percent is not None else '?'} %, in the machine's own words",
             f"machine   {record.own_word_of}",
         ]
-    lines += [f"looked    {share:4.0%} of {kind.value}" for kind, share in zip(Looked, record.looked, strict=False)]
+    lines += [f"looked    {share:4.0%} of {kind.value}" for kind, share in zip(LookedFor, record.looked, strict=False)]
     lines += [f"not       {words}" for words in covered.out_of_reach]
     lines += [f"note      {words}" for words in record.remarks]
     lines += [f"looks like {symptom.kind.value}: {symptom.why} ({symptom.errors} errors)" for symptom in record.symptoms]

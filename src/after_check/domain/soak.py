@@ -47,7 +47,7 @@ class FaultKind(StrEnum):
     SCATTERED = "scattered single bits"
 
 
-class Looked(StrEnum):
+class LookedFor(StrEnum):
     """Kinds of faults that a test looks for, in words; how much of each is worked out in `soak/shares.py`."""
 
     STUCK = "stuck bits"
@@ -151,7 +151,7 @@ class SoakRecord:
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
     and said so; then nothing here was measured by this program. `devices` says which
     devices of a rank carry the wrong bits, where the modules' width is known. `process` is the computer and the number of the process
-    that runs it. `looked` is the share of each kind of fault that the steps done would have shown, in the order of `Looked`.
+    that runs it. `looked` is the share of each kind of fault that the steps done would have shown, in the order of `LookedFor`.
     """
 
     plan: str

@@ -54,7 +54,7 @@ def minutes_asked(text: str) -> Plan:
     """Return the plan for a number of minutes that was typed. Raises NotUnderstood."""
     found = re.fullmatch(r"\s*(\d{1,4}(?:[.,]\d{1,2})?)\s*(m|min|minutes?|h|hours?)?\s*", text.casefold())
     minutes = float(found[1].replace(",", ".")) * (60 if (found[2] or "m").startswith("h") else 1) if found is not None else 0.0
-    if not 0.1 <= minutes <= MOST_MINUTES:
+    if not 0.05 <= minutes <= MOST_MINUTES:
         raise NotUnderstood(
             f"{text!r} is no time for a test: a number of minutes, like 8 or 8 min, or 2 h, up to {MOST_MINUTES // 60} hours"
         )

@@ -16,7 +16,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from after_check.domain.soak import Looked
+from after_check.domain.soak import LookedFor
 from after_check.soak import kinds
 from after_check.soak.backgrounds import Background
 from after_check.soak.coverage import interpret
@@ -32,14 +32,14 @@ Floats = NDArray[np.float64]
 
 
 _MODELS = {
-    Looked.STUCK: (Model.SAF,),
-    Looked.CHANGE: (Model.TF,),
-    Looked.ADDRESS: (Model.AF,),
-    Looked.COUPLED: (Model.CFIN, Model.CFID, Model.CFST),
-    Looked.READ: (Model.RDF, Model.DRDF, Model.IRF),
-    Looked.WRITTEN: (Model.WDF,),
-    Looked.TIME: (Model.DRF,),
-    Looked.HIDDEN: (Model.LINKED_CFID, Model.LINKED_TF),
+    LookedFor.STUCK: (Model.SAF,),
+    LookedFor.CHANGE: (Model.TF,),
+    LookedFor.ADDRESS: (Model.AF,),
+    LookedFor.COUPLED: (Model.CFIN, Model.CFID, Model.CFST),
+    LookedFor.READ: (Model.RDF, Model.DRDF, Model.IRF),
+    LookedFor.WRITTEN: (Model.WDF,),
+    LookedFor.TIME: (Model.DRF,),
+    LookedFor.HIDDEN: (Model.LINKED_CFID, Model.LINKED_TF),
 }
 _FIRST: tuple[tuple[int, int], ...] = ((0, 0), (0, 1), (1, 0), (1, 1))
 
@@ -77,9 +77,9 @@ class Shares:
             equal = one * other + (1 - one) * (1 - other)
             self._pairs = (self._pairs[0] * (1 - equal), self._pairs[1] * equal)
 
-    def of(self, kind: Looked) -> float:
+    def of(self, kind: LookedFor) -> float:
         """Return the share of a kind that would have shown, from 0 to 1."""
-        if kind is Looked.PAIRS:
+        if kind is LookedFor.PAIRS:
             apart = ~np.eye(WORD_BITS, dtype=bool)
             return 1 - float((self._pairs[0][apart].mean() + self._pairs[1][apart].mean()) / 2)
         models = _MODELS[kind]
@@ -87,8 +87,8 @@ class Shares:
 
     @property
     def all(self) -> tuple[float, ...]:
-        """Return the share of each kind, in the order of `Looked`."""
-        return tuple(round(self.of(kind), 4) for kind in Looked)
+        """Return the share of each kind, in the order of `LookedFor`."""
+        return tuple(round(self.of(kind), 4) for kind in LookedFor)
 
 
 def by_steps(steps: Iterable[Step]) -> Iterator[tuple[float, ...]]:

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import count
 
-from after_check.domain.soak import Looked
+from after_check.domain.soak import LookedFor
 from after_check.soak.backgrounds import random
 from after_check.soak.plans import FULL, Plan, Step, Work, march
 from after_check.soak.shares import Shares
@@ -106,4 +106,4 @@ class Chooser:
 
 
 def _mean(shares: Shares) -> float:
-    return sum(shares.of(kind) for kind in Looked) / len(Looked)
+    return sum(shares.of(kind) for kind in LookedFor) / len(LookedFor)

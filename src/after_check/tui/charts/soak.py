@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.domain.quantities import size_text
-from after_check.domain.soak import Block, Looked, SoakError, SoakRecord, SoakState, Surroundings
+from after_check.domain.soak import Block, LookedFor, SoakError, SoakRecord, SoakState, Surroundings
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
@@ -244,10 +244,10 @@ def looked_lines(record: SoakRecord, cells: int) -> list[Text]:
         return []  # Not known: another program's word, or a record from before this was worked out.
     over = record.state.is_over
     lines = [Text(""), _heading("LOOKED FOR" if over else "LOOKED FOR SO FAR", "what would have shown, by simulation")]
-    label = max(len(kind.value) for kind in Looked) + 2
+    label = max(len(kind.value) for kind in LookedFor) + 2
     room = max(6, min(28, cells - label - 11))
-    shares = record.looked or (0.0,) * len(Looked)
-    for kind, share in zip(Looked, shares, strict=False):
+    shares = record.looked or (0.0,) * len(LookedFor)
+    for kind, share in zip(LookedFor, shares, strict=False):
         full = round(room * share)
         line = Text(f" {kind.value:<{label}}", Ink.TEXT if share else Ink.MUTED, no_wrap=True)
         line.append("━" * full, Ink.KEPT)
