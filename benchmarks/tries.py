@@ -1,6 +1,6 @@
 """How often the right culprit is named on benches written from the trade, in how many tries, moves and minutes.
 
-    python benchmarks/tries.py [benches] [first seed] [-v]
+    python benchmarks/tries.py [benches] [first seed] [-v] [--least-right SHARE] [--most-wrong SHARE]
 
 The benches are simulated (standins/workshop.py) and share nothing with the model. "Wrong" is a culprit named that is not
 the one and whose act would not mend it; "open" is one that was not named within twenty tries.
@@ -8,9 +8,12 @@ the one and whose act would not mend it; "open" is one that was not named within
 
 from __future__ import annotations
 
+import argparse
 import statistics
 import sys
 from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
 
 from after_check.domain.facts import typed
 from after_check.domain.modules import Module
@@ -120,34 +123,56 @@ def play(bench: WorkBench) -> Blame | None:
     return None
 
 
-def main() -> None:
-    """Print the scores."""
-    numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
-    count, first = (numbers + [300, 0][len(numbers) :])[:2]
+@dataclass(frozen=True)
+class Played:
+    """How one bench ended, and what it took."""
+
+    fault: str
+    how: str
+    words: str
+    tries: int
+    hands: int
+    minutes: float
+
+
+def played(seed: int) -> Played:
+    """Play the bench of a seed."""
+    bench = workbench(seed)
+    said = play(bench)
+    how = "open" if said is None else "right" if is_right(bench, said) else "wrong"
+    named = "nothing" if said is None else "class" if said.named else said.first.kind.value if said.first else "none"
+    words = f"{how}: {named} for {bench.fault.kind}/{bench.fault.symptom}/{bench.fault.shows}"
+    return Played(bench.fault.kind, how, words, bench.tries, bench.hands, bench.minutes)
+
+
+def main() -> int:
+    """Print the scores; returns 1 where they are below what is asked for."""
+    options = argparse.ArgumentParser(description=__doc__)
+    options.add_argument("benches", type=int, nargs="?", default=300)
+    options.add_argument("first", type=int, nargs="?", default=0)
+    options.add_argument("-v", dest="aloud", action="store_true", help="say what was wrong or open")
+    options.add_argument("--least-right", type=float, default=0.0, help="a share")
+    options.add_argument("--most-wrong", type=float, default=1.0, help="a share")
+    given = options.parse_args()
+    count = given.benches
+    with ProcessPoolExecutor() as pool:
+        found_ones = list(pool.map(played, range(given.first, given.first + count), chunksize=4))
     by_kind: dict[str, Counter[str]] = {}
-    wrong_ones: Counter[str] = Counter()
-    tries, hands, minutes = [], [], []
-    for seed in range(first, first + count):
-        bench = workbench(seed)
-        said = play(bench)
-        how = "open" if said is None else "right" if is_right(bench, said) else "wrong"
-        by_kind.setdefault(bench.fault.kind, Counter())[how] += 1
-        tries.append(bench.tries)
-        hands.append(bench.hands)
-        minutes.append(bench.minutes)
-        if how != "right":
-            named = "nothing" if said is None else "class" if said.named else said.first.kind.value if said.first else "none"
-            wrong_ones[f"{how}: {named} for {bench.fault.kind}/{bench.fault.symptom}/{bench.fault.shows}"] += 1
+    for one in found_ones:
+        by_kind.setdefault(one.fault, Counter())[one.how] += 1
+    wrong_ones = Counter(one.words for one in found_ones if one.how != "right")
+    tries, hands, minutes = ([getattr(one, name) for one in found_ones] for name in ("tries", "hands", "minutes"))
     whole = sum(by_kind.values(), Counter())
     print(f"{count} benches: " + ", ".join(f"{how} {whole[how] / count:.1%}" for how in ("right", "wrong", "open")))
     for name, values in (("tries", tries), ("moves", hands), ("minutes", minutes)):
         print(f"  {name}: median {statistics.median(values):.0f}, 95 of 100 within {sorted(values)[int(0.95 * count)]:.0f}")
     for kind, found in sorted(by_kind.items(), key=lambda pair: -sum(pair[1].values())):
         print(f"  {kind:<9} {sum(found.values()):4}   right {found['right']:4}  wrong {found['wrong']:3}  open {found['open']:3}")
-    if "-v" in sys.argv:
+    if given.aloud:
         for words, number in wrong_ones.most_common(40):
             print(f"    {number:3} {words}")
+    return int(whole["right"] < given.least_right * count or whole["wrong"] > given.most_wrong * count)
 
 
 if __name__ == "__main__":
-    main()
+    sys.exit(main())
