@@ -25,6 +25,9 @@ SLOW = (
     "after_check.sources.linux",  # all readers of a machine
     "after_check.sources.photo",  # Pillow, numpy
     "after_check.shop.exchange",
+    "after_check.shop.demo",  # all that reads and measures
+    "after_check.tries.blame",  # numpy, which a job without tries does not need
+    "after_check.tries.next_try",
     "after_check.shop.results_beside",  # the database's libraries
     "after_check.stick",  # the store's libraries
     "after_check.remote",  # asyncssh

@@ -193,6 +193,10 @@ def test_a_second_window_lies_where_everything_was_tested():
     assert second_window(files, tested) == "memmap=383M$1M mem=772M"
     second = machine(window=b"aftercheck.window", own="18000000-303fffff")
     assert untested(second, tested) == ((1 * MIB, 384 * MIB),)
+    # What the first system held lies in single pages: one range is mapped, and not fifty thousand.
+    pages = tuple((at, at + 4096) for at in range(16 * MIB, 384 * MIB, 8192))
+    assert untested(second, (*pages, *tested)) == ((1 * MIB, 384 * MIB),)
+    assert untested(second, ((1 * MIB, 200 * MIB + 4096), *tested)) == ((200 * MIB, 384 * MIB),)
     # Nothing left, nowhere to go, or not started so: no second start.
     assert second_window(files, ((1 * MIB, 2 * GIB),)) == ""
     assert second_window(files, ((384 * MIB, 500 * MIB),)) == ""

@@ -20,8 +20,6 @@ from after_check.judgement.placing import alike, planned
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise, write
 from after_check.sources.notation.writer import write_module
-from after_check.tries.blame import blame
-from after_check.tries.next_try import next_try
 
 
 def log_of(job: Job) -> TryLog:
@@ -89,6 +87,8 @@ def blame_of(job: Job) -> Blame | None:
     if job.tries is None or not job.tries.log.tries:
         return None
     log = log_of(job)
+    from after_check.tries.blame import blame
+
     said = blame(log, job.card)
     return _overtaken(job, said) if _is_overtaken(job, log) else said
 
@@ -97,6 +97,8 @@ def next_try_of(job: Job) -> NextTry | None:
     """Return what to try next; None where nothing was tried, or the tries are clear."""
     if job.tries is None or not job.tries.log.tries:
         return None
+    from after_check.tries.next_try import next_try
+
     return next_try(log_of(job), job.card)
 
 

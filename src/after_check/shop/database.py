@@ -6,13 +6,13 @@ Every change is one transaction, on disk before the call returns. What the drive
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, Engine, Table, create_engine, event, inspect, text
-from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy.dialects import sqlite
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import ArgumentError, DBAPIError
 
@@ -114,8 +114,7 @@ def put(connection: Connection, table: Table, values: Mapping[str, Any], replace
     Without `replace` the row that is there stays. Another bench may put the same row in at the same moment: the
     database's own upsert lets one of both win, and none fail.
     """
-    insert = sqlite.insert if connection.dialect.name == "sqlite" else postgresql.insert
-    wanted = insert(table).values(values)
+    wanted = _insert(connection)(table).values(values)
     keys = [column.name for column in table.primary_key]
     others = {name: wanted.excluded[name] for name in values if name not in keys}
     upsert = wanted.on_conflict_do_update(index_elements=keys, set_=others) if replace and others else wanted.on_conflict_do_nothing()
@@ -124,9 +123,17 @@ def put(connection: Connection, table: Table, values: Mapping[str, Any], replace
 
 def insert_row(connection: Connection, table: Table, values: Mapping[str, Any]) -> int | None:
     """Insert a row and return its number; None where a row with the same unique value is there, from another bench just now."""
-    insert = sqlite.insert if connection.dialect.name == "sqlite" else postgresql.insert
-    found = connection.execute(insert(table).values(values).on_conflict_do_nothing().returning(table.c.id)).scalar()
+    found = connection.execute(_insert(connection)(table).values(values).on_conflict_do_nothing().returning(table.c.id)).scalar()
     return None if found is None else int(found)
+
+
+def _insert(connection: Connection) -> Callable[[Table], Any]:
+    """Return the insert of the database's own kind, which knows what to do about a row that is there."""
+    if connection.dialect.name == "sqlite":
+        return sqlite.insert
+    from sqlalchemy.dialects import postgresql
+
+    return postgresql.insert
 
 
 def _engine(where: Path | str) -> tuple[Engine, str]:

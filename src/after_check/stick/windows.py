@@ -7,13 +7,14 @@ The kernel's start options are those of its admin-guide, kernel-parameters: `mem
 from __future__ import annotations
 
 from after_check.domain.quantities import GIB, MIB
-from after_check.domain.ranges import Ranges, merged, size_of, without
+from after_check.domain.ranges import Ranges, both, merged, size_of, without
 from after_check.host.physical import outside_window
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
 from after_check.sources.tree import Files
 from after_check.stick.layout import FIRST_WINDOW_MIB
 
 _LOW = (0, 1 * MIB)
+_BLOCK = 1 * MIB
 _WORTH_BYTES = 4 * MIB
 """Less than this is not worth a second start."""
 _TABLES_SHARE = 512
@@ -39,10 +40,13 @@ def larger_window(files: Files) -> str:
 
 
 def untested(files: Files, tested: Ranges) -> Ranges:
-    """Return the memory that was not tested and can be reached from this start."""
+    """Return the memory that was not tested and can be reached from this start, with what lies between.
+
+    What the first system held lies in thousands of single pages. In whole blocks it is a few ranges, which can be mapped and kept.
+    """
     left = without(firmware_ram(files), (*tested, _LOW))
-    reach = outside_window(files)
-    return merged(without(left, without(left, reach)))
+    blocks = merged((first // _BLOCK * _BLOCK, -(-end // _BLOCK) * _BLOCK) for first, end in left)
+    return both(blocks, outside_window(files))
 
 
 def second_window(files: Files, tested: Ranges) -> str:

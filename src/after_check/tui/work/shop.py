@@ -9,7 +9,6 @@ from __future__ import annotations
 from pathlib import Path
 
 from after_check.domain.bench import Groups
-from after_check.shop.demo import fill
 from after_check.shop.opening import Opened, open_or_go_on, send_waiting
 from after_check.shop.outbox import Sent
 from after_check.shop.results_beside import bring_results
@@ -20,6 +19,8 @@ def open_shop(where: Path | str, demo: bool) -> Opened:
     """Open the shop, or go on without its server; fill the demo shop. Raises ShopError."""
     opened = open_or_go_on(where)
     if demo:
+        from after_check.shop.demo import fill
+
         fill(opened.shop)
     return opened
 
