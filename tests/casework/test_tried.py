@@ -6,7 +6,9 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 from after_check.casework.tried import as_reading, first_try, log_of, staying
-from after_check.domain.jobs import KeptTries, Moment
+from after_check.domain.identity import MachineIdentity
+from after_check.domain.jobs import KeptSoak, KeptTries, Moment
+from after_check.domain.soak import SoakRecord, SoakState, Surroundings
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
@@ -34,6 +36,27 @@ def test_an_arrangement_becomes_a_reading():
     log = log_of(job(ARRIVAL, promise=PROMISE))
     tried = Try(Arrangement((("A1", "a"), ("B1", "b"))), Started.YES, rate_mts=2400, channels=2, soak=SoakSaid.CLEAN, soak_minutes=90.0)
     assert as_reading(log, tried) == "A1=8G DDR4-2400; A2=-; B1=16G DDR4-2400; B2=-; run 2400MT/s; dual; soak clean 90min"
+
+
+def test_a_memory_test_that_ran_meanwhile_tells_its_bits_and_how_hot_it_was():
+    kept = job(ARRIVAL, promise=PROMISE)
+    at = datetime(2026, 11, 2, 9, tzinfo=UTC)
+    lanes = [(0, 0)] * 64
+    lanes[5], lanes[37] = (3, 0), (0, 1)
+    around = (Surroundings(5.0, module_celsius=71.5), Surroundings(10.0, module_celsius=88.0), Surroundings(15.0))
+    here = MachineIdentity(is_the_jobs=True)
+    found = SoakRecord("short", SoakState.STOPPED, at, 600.0, steps_done=1, errors=4, lanes=tuple(lanes), surroundings=around, machine=here)
+    log = replace(log_of(kept), tries=(Try(Arrangement((("A1", "a"), ("B1", "b"))), Started.YES, at=at),))
+    tested = replace(kept, tries=KeptTries(1, log), soaks=(KeptSoak(1, at, found),))
+    (tried,) = log_of(tested).tries
+    assert (tried.soak, tried.soak_minutes, tried.errors_at, tried.celsius) == (SoakSaid.ERRORS, 10.0, ("bits 5, 37",), 88.0)
+    # Errors all over a word are of no one place, and what the technician wrote himself stands.
+    everywhere = replace(found, lanes=((1, 0),) * 64)
+    own = replace(log, tries=(replace(log.tries[0], errors_at=("device 3",), celsius=60.0),))
+    (tried,) = log_of(replace(tested, soaks=(KeptSoak(1, at, everywhere),))).tries
+    assert tried.errors_at == ()
+    (tried,) = log_of(replace(tested, tries=KeptTries(1, own))).tries
+    assert (tried.errors_at, tried.celsius) == (("device 3",), 60.0)
 
 
 def test_what_the_technician_concludes_is_printed():

@@ -14,12 +14,15 @@ from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
+from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.judgement.case import view
 from after_check.judgement.placing import alike, planned
 from after_check.soak.record import result_of
 from after_check.sources.notation import parse_promise, write
 from after_check.sources.notation.writer import write_module
+
+_FEW_BITS = 8
 
 
 def log_of(job: Job) -> TryLog:
@@ -175,11 +178,25 @@ def _attached(job: Job, tried: Try, end: datetime | None) -> Try:
         if result is not None and tried.soak is None:
             said = SoakSaid.ERRORS if result.errors else SoakSaid.CLEAN
             tried = replace(tried, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
+            tried = replace(tried, errors_at=tried.errors_at or _bits(soak.record))
+            if tried.celsius is None:
+                tried = replace(tried, celsius=_hottest(soak.record))
     for benchmark in job.benchmarks:
         measured = benchmark.record.best_bandwidth_gbs is not None and counts(job, benchmark.record)
         if within(benchmark.record.begun_at) and measured:
             tried = replace(tried, benchmark_gbs=benchmark.record.best_bandwidth_gbs)
     return tried
+
+
+def _bits(record: SoakRecord) -> tuple[str, ...]:
+    """Return the bits at which a memory test found errors, as a line of a try; none where they are too many to be one place's."""
+    wrong = [lane for lane, (low, high) in enumerate(record.lanes) if low or high]
+    return (f"bits {', '.join(map(str, wrong))}",) if 0 < len(wrong) <= _FEW_BITS else ()
+
+
+def _hottest(record: SoakRecord) -> float | None:
+    """Return the hottest temperature of a module during a memory test, in degrees Celsius."""
+    return max((moment.module_celsius for moment in record.surroundings if moment.module_celsius is not None), default=None)
 
 
 def _with_reading(tried: Try, kept: KeptReading) -> Try:

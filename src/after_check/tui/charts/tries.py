@@ -357,6 +357,7 @@ def facts_of(tried: Try) -> list[tuple[str, str]]:
         ("speed", f"{tried.rate_mts} MT/s" if tried.rate_mts else ""),
         ("channels", str(tried.channels) if tried.channels else ""),
         ("soak", _soak_words(tried)),
+        ("errors at", "; ".join(tried.errors_at)),
         ("benchmark", f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else ""),
         ("load", "switches off under load" if tried.off_under_load else ""),
         ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),
