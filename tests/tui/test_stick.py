@@ -137,5 +137,10 @@ def test_the_verdict_of_a_job(tmp_path, shop_path):
     text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
     assert "✗ NOT READY" in text
     assert "points at B2" in text
+    assert "LOOKED FOR" not in text
+    sound = replace(CLEAN, looked=(1.0,) * 8 + (0.5,))
+    text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, sound, verdict=snapshot), tmp_path)
+    assert "LOOKED FOR  what would have shown" in text
+    assert "faults that hide each other" in text
     assert OnMachinePane is not None
     shop.close()

@@ -19,7 +19,7 @@ from after_check.stick.visit import VisitPhase, VisitState
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.numerals import large_words
-from after_check.tui.charts.soak import field_lines
+from after_check.tui.charts.soak import field_lines, looked_lines
 from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
@@ -72,8 +72,10 @@ class OnMachinePane(Drawn):
         return lines[:rows]
 
     def _field(self, cells: int) -> list[Text]:
-        """The memory under test as a map, while it is tested."""
+        """The memory under test as a map, while it is tested; what a clean test has looked for, when it is done."""
         state = self.state
+        if state.phase is VisitPhase.DONE and state.soak is not None and not state.soak.errors:
+            return [Text.assemble("  ", line) for line in looked_lines(state.soak, cells - 4)]
         if state.phase is not VisitPhase.TEST or state.soak is None or not state.soak.blocks:
             return []
         return [Text(""), *(Text.assemble("  ", line) for line in field_lines(state.soak, cells - 4, 8))]
