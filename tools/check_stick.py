@@ -291,8 +291,8 @@ def with_flips(image: Path, work: Path) -> None:
             "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
         )
         for _ in range(FLIPS):
-            record = _last_record(stick, work)
-            if record is None or record.state.is_over:
+            record = _record_now(stick, work, machine)
+            if record.state.is_over:
                 break
             # Each byte as likely as any other, as far as it is under test.
             left = chance.randrange(sum(after - first for first, after in record.swept_ranges))
@@ -303,12 +303,10 @@ def with_flips(image: Path, work: Path) -> None:
             time.sleep(chance.uniform(4, 12))
         check(len(flips) == FLIPS, f"{FLIPS} bits were flipped while it ran")
         wait_for("the first start ends", lambda: _is_done(stick, work), machine)
-        # Read while it still runs: whoever looks beside the machine that writes may come in the middle of a change.
-        wait_for("its result can be read", lambda: _last_record(stick, work) is not None, machine)
-        record = _last_record(stick, work)
+        record = _record_now(stick, work, machine)
     finally:
         machine.stop()
-    found = {(error.physical_byte, error.bits) for error in record.kept} if record is not None else set()
+    found = {(error.physical_byte, error.bits) for error in record.kept}
     for at, bit in flips.items():
         known = (at & ~7, 1 << (8 * (at & 7) + bit)) in found
         print(f"  bit {bit} of {at:#x}: {'found' if known else 'not found'}", flush=True)
@@ -347,6 +345,13 @@ def _byte_at(ranges: Ranges, number: int) -> int:
 def _last_record(stick: Path, work: Path) -> SoakRecord | None:
     job = state_of(stick, work)
     return job.soaks[-1].record if job is not None and job.soaks else None
+
+
+def _record_now(stick: Path, work: Path, machine: Emulator) -> SoakRecord:
+    """Return the record of the test while it runs: whoever looks beside the machine that writes may come in the middle of a change."""
+    found: list[SoakRecord] = []
+    wait_for("its record can be read", lambda: (record := _last_record(stick, work)) is not None and not found.append(record), machine, 300)
+    return found[-1]
 
 
 def by_uefi(image: Path, work: Path, pictures: Path) -> None:
