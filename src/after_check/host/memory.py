@@ -14,7 +14,9 @@ from dataclasses import dataclass
 from after_check.domain.quantities import GIB, KIB, MIB, size_text
 from after_check.domain.ranges import Ranges, both, first_of, size_of
 from after_check.domain.soak import Covered
+from after_check.host.nodes import MemoryNode, Turns, memory_nodes
 from after_check.host.physical import outside_window, take_physical
+from after_check.host.processors import core_numbers, stay_on
 from after_check.host.slices import Locker, Slice, take_slice
 from after_check.sources.firmware_map import firmware_ram, starts_in_a_window
 from after_check.sources.tree import Files, Unreadable
@@ -158,6 +160,7 @@ def hold(
         )
     slice_bytes = min(_LARGEST_SLICE_BYTES, max(_HUGE_BYTES, (wanted - held) // _FIELD // _HUGE_BYTES * _HUGE_BYTES))
     locker = Locker()
+    turns = Turns(memory_nodes(files, core_numbers()))
     threads = min(8, os.cpu_count() or 1)
     pool = ThreadPoolExecutor(threads, "hold")  # New pages come one by one and slowly: several threads fetch them sooner.
     for _ in pool.map(looked_at, slices):
@@ -168,7 +171,7 @@ def hold(
             break
         left = (wanted - held) // _HUGE_BYTES * _HUGE_BYTES
         sizes = [min(slice_bytes, left - at) for at in range(0, left, slice_bytes)][:threads]
-        futures = [pool.submit(_taken, size, locker, looked_at) for size in sizes]
+        futures = [pool.submit(_taken, size, locker, looked_at, turns.next(size)) for size in sizes]
         problems = [future.exception() for future in futures]
         for future, problem in zip(futures, problems, strict=True):
             if problem is None:
@@ -187,8 +190,11 @@ def hold(
     return Held(slices, _covered(memory, reserve, wanted_bytes, slices, locker, out))
 
 
-def _taken(size_bytes: int, locker: Locker, looked_at: Callable[[Slice], None]) -> Slice:
+def _taken(size_bytes: int, locker: Locker, looked_at: Callable[[Slice], None], node: MemoryNode | None) -> Slice:
+    if node is not None:
+        stay_on(node.cores)
     piece = take_slice(size_bytes, locker)
+    piece.node = node.number if node is not None else None
     looked_at(piece)
     return piece
 

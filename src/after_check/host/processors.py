@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterable
+from contextlib import suppress
 
 from after_check.sources.tree import Files, Unreadable
 
@@ -14,15 +16,23 @@ def usable_cores() -> int:
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
+def core_numbers() -> tuple[int, ...]:
+    """Return the numbers of the cores that this program may run on; none where the system does not say."""
+    return tuple(sorted(os.sched_getaffinity(os.getpid()))) if hasattr(os, "sched_getaffinity") else ()
+
+
+def stay_on(cores: Iterable[int]) -> None:
+    """Keep this thread on some cores, where the system lets it choose."""
+    if hasattr(os, "sched_setaffinity"):
+        with suppress(OSError, ValueError):  # A core went offline: the system chooses another.
+            os.sched_setaffinity(0, cores)
+
+
 def stay_on_core(index: int) -> None:
     """Keep this thread on one of the cores that the program may use, counted around, where the system lets it choose."""
-    if not hasattr(os, "sched_setaffinity"):
-        return
-    try:
-        allowed = sorted(os.sched_getaffinity(os.getpid()))
-        os.sched_setaffinity(0, {allowed[index % len(allowed)]})
-    except OSError:
-        pass  # The core went offline: the system chooses another.
+    allowed = core_numbers()
+    if allowed:
+        stay_on({allowed[index % len(allowed)]})
 
 
 def cache_bytes(files: Files) -> int:

@@ -22,7 +22,8 @@ Words = NDArray[np.uint64]
 class Slice:
     """A piece of memory under test. `given_back` pieces are no longer touched.
 
-    `physical_byte` is where it begins, for memory that the system left alone: giving that back helps nobody.
+    `physical_byte` is where it begins, for memory that the system left alone: giving that back helps nobody. `node` is the
+    memory node that it was taken from, where there are several.
     """
 
     words: Words
@@ -32,6 +33,7 @@ class Slice:
     given_back: bool = False
     wanted_back: bool = False
     physical_byte: int | None = None
+    node: int | None = None
 
     @property
     def size_bytes(self) -> int:

@@ -20,10 +20,11 @@ from after_check.domain.readings import Reading
 from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
 from after_check.host.instructions import CAN_FLUSH
 from after_check.host.memory import Held, NotEnoughMemory, available_memory, hold
+from after_check.host.nodes import memory_nodes, shared_out
 from after_check.host.pages import PageMap
 from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
-from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
+from after_check.host.processors import cache_bytes, core_numbers, stay_on, usable_cores
 from after_check.host.sensors import Watch
 from after_check.soak.clock import SoakClock
 from after_check.soak.field import blocks_of, lane_counts
@@ -176,10 +177,9 @@ class Soak:
         assert self.held is not None
         threads = max(1, min(self._wishes.threads or usable_cores(), len(self.held.slices)))
         turn = cache_bytes(self._files) * 2 // threads
-        numbered = list(enumerate(self.held.slices))
-        share = -(-len(numbered) // threads)
-        parts = [numbered[at : at + share] for at in range(0, len(numbered), share)]
-        self.workers = [Worker(part, self.signals, self._seconds, pages, turn) for part in parts]
+        cores = core_numbers()
+        parts = shared_out(self.held.slices, threads, memory_nodes(self._files, cores), cores)
+        self.workers = [Worker(part.numbered, self.signals, self._seconds, pages, turn, part.core) for part in parts]
         self.workers[0].tally.wrong |= self._first.wrong_of(self.held.slices)
         self._time.begin()
         self._seconds()
@@ -243,7 +243,7 @@ class Soak:
 
     def _run_all(self, pool: ThreadPoolExecutor, watch: Watch, step: Step, do: Callable[[Worker], None]) -> bool:
         """Let all workers do something, and look after them meanwhile; return whether all came to the end."""
-        futures: list[Future[None]] = [pool.submit(_pinned, index, worker, do) for index, worker in enumerate(self.workers)]
+        futures: list[Future[None]] = [pool.submit(_pinned, worker, do) for worker in self.workers]
         while True:
             done, left = wait(futures, timeout=LOOK_SECONDS)
             self._look(step, watch)
@@ -393,7 +393,8 @@ class Soak:
         return self.record
 
 
-def _pinned(index: int, worker: Worker, do: Callable[[Worker], None]) -> None:
+def _pinned(worker: Worker, do: Callable[[Worker], None]) -> None:
     """Let a worker do something on a processor core of its own, where the system lets it choose."""
-    stay_on_core(index)
+    if worker.core is not None:
+        stay_on({worker.core})
     do(worker)

@@ -77,12 +77,21 @@ class _Left:
 
 
 class Worker:
-    """Runs steps on some of the slices. `turn_bytes` is how much at the end of a sweep may still be in a cache."""
+    """Runs steps on some of the slices. `turn_bytes` is how much at the end of a sweep may still be in a cache,
+    `core` the core that it stays on.
+    """
 
     def __init__(
-        self, numbered: Sequence[tuple[int, Slice]], signals: Signals, clock: Callable[[], float], pages: PageMap, turn_bytes: int
+        self,
+        numbered: Sequence[tuple[int, Slice]],
+        signals: Signals,
+        clock: Callable[[], float],
+        pages: PageMap,
+        turn_bytes: int,
+        core: int | None = None,
     ) -> None:
         self.slices = numbered
+        self.core = core
         self._signals = signals
         self._clock = clock
         self._pages = pages
