@@ -293,6 +293,7 @@ def with_flips(image: Path, work: Path) -> None:
         for _ in range(FLIPS):
             record = _record_now(stick, work, machine)
             if record.state.is_over:
+                print(f"  it is {record.state.value} after {record.steps_done} steps: {'; '.join(record.remarks)}", flush=True)
                 break
             # Each byte as likely as any other, as far as it is under test.
             left = chance.randrange(sum(after - first for first, after in record.swept_ranges))

@@ -97,4 +97,5 @@ def _act(log: TryLog, letters: tuple[str, ...]) -> str:
     known = [log.by_letter[letter].module for letter in letters if letter in log.by_letter]
     without_ecc = known and all(one is not None and one.ecc is not None and one.ecc.value is False for one in known)
     what = " without ECC" if without_ecc else ""
-    return f"{kind} {names}{what} {verb} not go into this machine: fit others in their place"
+    others = "another in its place" if len(letters) == 1 else "others in their place"
+    return f"{kind} {names}{what} {verb} not go into this machine: fit {others}"

@@ -20,6 +20,8 @@ _COLUMN = 6
 _NAME, _WIDEST_NAME = 9, 18
 _ORIGIN, _LEAST_WORDS = 13, 16
 _LEAST_SCALE = 13
+_CHIP_CELLS = 24
+"""What the chip beside what the tries say takes, at the most."""
 _STARTED = {Started.YES: "✓", Started.NO: "✗", Started.CYCLES: "↻"}
 _SOAKS = {SoakSaid.CLEAN: "✓", SoakSaid.ERRORS: "✗"}
 
@@ -177,8 +179,12 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())
         if (suspect.kind, suspect.name) not in known
     ]
-    for number, suspect in enumerate([*blame.suspects, *cleared][:room]):
-        lines.append(_suspect_line(suspect, earlier.get((suspect.kind, suspect.name)), number == 0, name_cells, scale))
+    shown = [*blame.suspects, *cleared][:room]
+    whole = sum(len(wrapped(suspect.words, name_cells)) for suspect in shown) <= room
+    for number, suspect in enumerate(shown):
+        first, *rest = wrapped(suspect.words, name_cells) if whole else [suspect.words]
+        lines.append(_suspect_line(first, suspect, earlier.get((suspect.kind, suspect.name)), number == 0, name_cells, scale))
+        lines += [Text(f"   {part}", Ink.TEXT) for part in rest]
     for question in blame.asks:
         lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(f"? {question} (ctrl+e in a try says so)", cells - 2)]
     for words in blame.contradictions:
@@ -186,7 +192,7 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     return lines[:rows]
 
 
-def _suspect_line(suspect: Suspect, earlier: float | None, first: bool, name_cells: int, scale: int) -> Text:
+def _suspect_line(words: str, suspect: Suspect, earlier: float | None, first: bool, name_cells: int, scale: int) -> Text:
     def at(weight: float) -> int:
         return round(min(1.0, weight) * (scale - 1))
 
@@ -197,7 +203,7 @@ def _suspect_line(suspect: Suspect, earlier: float | None, first: bool, name_cel
     if earlier is not None:
         symbols[at(earlier)], styles[at(earlier)] = "○", Ink.TEXT
     symbols[at(suspect.weight)], styles[at(suspect.weight)] = "●", colour
-    line = Text(f" {fitted(suspect.words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
+    line = Text(f" {fitted(words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         line.append(symbol, style)
     line.append(f" {sureness(suspect.weight) if suspect.weight else 'cleared':>8}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
@@ -212,7 +218,11 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         if blame is not None and blame.settled and blame.first is not None:
             lines[0] = Text("WHAT TO DO", f"bold {Ink.MUTED}")
             said = what_to_do(blame)
-            return [*lines, Text(""), *(Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(said, cells - 2))]
+            lines += [Text(""), *(Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(said, cells - 2))]
+            head = blame.says.split(". ")[0]
+            if cell_len(head) > cells - _CHIP_CELLS:  # Above it is cut: here is room for all of it.
+                lines += [Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(f"{head.rstrip('.')}.", cells - 2))]
+            return lines[:rows]
         if blame is not None and blame.settled:
             said = "Nothing: the tries are clear."
         elif blame is None or not blame.suspects:
