@@ -1,9 +1,9 @@
 """Makes a stick's image, boots it in an emulator and looks at what comes back: `./check --stick`, as root.
 
 By BIOS to the end, with a disk beside it that nobody may touch; by BIOS with bits flipped from outside through the
-emulator's debugging stub (the GDB remote serial protocol); with different amounts of memory; by UEFI as far as the
-reading, and with secure boot on as far as the test. Pictures of the screen are left in the folder that is named. It
-takes a good half hour without hardware to help.
+emulator's debugging stub (the GDB remote serial protocol); with different amounts of memory; with little of it and a
+clock at 1970; by UEFI as far as the reading, and with secure boot on as far as the test. Pictures of the screen are
+left in the folder that is named. It takes a good half hour without hardware to help.
 """
 
 from __future__ import annotations
@@ -348,6 +348,32 @@ def _last_record(stick: Path, work: Path) -> SoakRecord | None:
     return job.soaks[-1].record if job is not None and job.soaks else None
 
 
+def with_little(image: Path, work: Path, pictures: Path) -> None:
+    """Boot a machine of 512 MiB whose clock stands at 1970, to the end, and bring it home."""
+    print("with 512 MiB and a clock at 1970, to the end", flush=True)
+    stick = work / "six.img"
+    shutil.copyfile(image, stick)
+    home = Shop.open(work / "little.db")
+    home.jobs.add(JobFacts("0502", "Ferry till", "Larkfield T1", "", "total 512M"))
+    _load(home, stick, work, Settings(), "0502")
+    machine = Emulator(_empty(work / "m6", "run"), stick, ("-rtc", "base=1970-01-02T00:00:00"), memory_mib=512)
+    machine.start()
+    try:
+        wait_for("the job is asked for", lambda: _answered(machine, stick, work), machine)
+        wait_for("it is done", lambda: _is_done(stick, work), machine)
+        machine.picture(pictures / "stick-little.png")
+    finally:
+        machine.stop()
+    found = collect_stick(home, copied_out(stick, work / "back"))
+    check(not found.problems, f"it came home: {found.jobs}")
+    job = home.jobs.job(found.jobs[-1][0])
+    record = job.soaks[-1].record
+    share = record.fully_swept_bytes / (record.covered.installed_bytes or 1)
+    print(f"  begun {record.begun_at:%Y-%m-%d}, covered {share:.1%}; {take_snapshot(job).outcome.value}", flush=True)
+    check(record.state is SoakState.FINISHED and record.errors == 0, "it was tested to the end, without a false error")
+    check(share > 0.3 and job.now is not None, "a part of it was tested, and it was read")
+
+
 def _record_now(stick: Path, work: Path, machine: Emulator) -> SoakRecord:
     """Return the record of the test while it runs: whoever looks beside the machine that writes may come in the middle of a change."""
     found: list[SoakRecord] = []
@@ -403,7 +429,7 @@ def main() -> int:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--image", type=Path, help="an image that was made before with 256M of room")
     options.add_argument("--pictures", type=Path, default=Path("."), help="where pictures of the screen go")
-    options.add_argument("--only", choices=("end", "flips", "uefi", "secure", "coverage"), help="one of the parts")
+    options.add_argument("--only", choices=("end", "flips", "uefi", "secure", "coverage", "little"), help="one of the parts")
     given = options.parse_args()
     with tempfile.TemporaryDirectory(prefix="after-check-stick-") as name:
         work = Path(name)
@@ -417,6 +443,8 @@ def main() -> int:
                 with_flips(image, work)
             if given.only in (None, "coverage"):
                 coverage(image, work)
+            if given.only in (None, "little"):
+                with_little(image, work, given.pictures)
             if given.only in (None, "uefi"):
                 by_uefi(image, work, given.pictures)
             if given.only in (None, "secure"):
