@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import UTC, datetime
 from itertools import combinations, pairwise
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from after_check.domain.soak import LookedFor
+from after_check.domain.soak import LookedFor, SoakRecord, SoakState
+from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, random, walking
 from after_check.soak.march import RETENTION, parse_march
 from after_check.soak.plans import FULL, SHORT, Step, Work, march, step_named, step_seconds
@@ -125,3 +127,27 @@ def test_with_time_enough_the_full_plan_and_more():
 def test_every_pair_of_a_plan_has_another_name():
     assert all(one.name != other.name for one, other in combinations(FULL.steps, 2))
     assert step_named("March Q · solid") is step_named("MATS · tartan") is step_named("") is None
+
+
+def test_what_was_interrupted_is_taken_up_with_its_steps_as_they_were():
+    steps = tuple(step.name for step in Chooser().fitted(plan_within(1), 0, 60, seconds_of).steps)
+    record = SoakRecord("1-minute", SoakState.INTERRUPTED, datetime(2026, 11, 2, tzinfo=UTC), steps=steps, steps_done=2)
+    again = plan_again(record)
+    assert again.within_seconds == 60
+    assert tuple(step.name for step in again.steps) == steps
+    # A plan whose steps stood in another order when it was begun goes on in that order.
+    older = replace(record, plan="short", steps=("MATS+ · own address", "March X · random a11", "block moves"))
+    assert tuple(step.name for step in plan_again(older).steps) == older.steps
+    assert plan_again(replace(record, plan="custom")) is None
+    assert plan_again(replace(record, steps=("typed · solid",))) is None
+
+
+@pytest.mark.parametrize(("text", "seconds"), [("8", 480), ("8 min", 480), (" 1,5 ", 90), ("2 h", 7200), ("24h", 86400), ("８", 480)])
+def test_a_time_is_typed_as_people_type_it(text, seconds):
+    assert minutes_asked(text).within_seconds == seconds
+
+
+@pytest.mark.parametrize("text", ["", "soon", "0", "-3", "8 s", "25 h", "1e9", "nan"])
+def test_what_is_no_time_is_told(text):
+    with pytest.raises(NotUnderstood, match="no time for a test"):
+        minutes_asked(text)
