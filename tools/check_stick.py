@@ -303,18 +303,23 @@ def with_flips(image: Path, work: Path) -> None:
             flips[at] = bit
             time.sleep(chance.uniform(4, 12))
         check(len(flips) == FLIPS, f"{FLIPS} bits were flipped while it ran")
-        wait_for("the first start ends", lambda: _is_done(stick, work), machine)
+        wanted = {(at & ~7, 1 << (8 * (at & 7) + bit)) for at, bit in flips.items()}
+        wait_for("all are found", lambda: wanted <= _found(_last_record(stick, work)) or _is_done(stick, work), machine)
         record = _record_now(stick, work, machine)
     finally:
         machine.stop()
-    found = {(error.physical_byte, error.bits) for error in record.kept}
+    found = _found(record)
     for at, bit in flips.items():
         known = (at & ~7, 1 << (8 * (at & 7) + bit)) in found
         print(f"  bit {bit} of {at:#x}: {'found' if known else 'not found'}", flush=True)
     print(f"  {[f'{place or 0:#x} {bits:#x}' for place, bits in sorted(found, key=str)]}", flush=True)
-    wanted = {(at & ~7, 1 << (8 * (at & 7) + bit)) for at, bit in flips.items()}
     check(wanted <= found, f"{len(wanted & found)} of {FLIPS} flips were found, each with its physical address and its bit")
     check(len(found) == len(wanted), "and nothing else")
+
+
+def _found(record: SoakRecord | None) -> set[tuple[int | None, int]]:
+    """Return where errors were found, and which bits."""
+    return {(error.physical_byte, error.bits) for error in record.kept} if record is not None else set()
 
 
 def coverage(image: Path, work: Path) -> None:
