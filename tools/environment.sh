@@ -16,7 +16,8 @@ prepare_environment() {
     fi
     echo "Setting up .venv (once) ..." >&2
     [[ -x .venv/bin/python ]] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes --requirement "requirements/$lock.lock" >&2
+    # The lock names all there is to install. Left to look for more, pip refuses a lock as soon as something newer is published.
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --require-hashes --requirement "requirements/$lock.lock" >&2
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable . >&2
     echo "Compiling the tests of memory (once) ..." >&2
     .venv/bin/python -m after_check.cli.prepare >&2 || echo "The first test will compile them." >&2
