@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.soak import SoakState
-from after_check.host.nodes import MemoryNode, Turns, memory_nodes, shared_out
+from after_check.host.nodes import NumaNode, Turns, memory_nodes, shared_out
 from after_check.host.processors import core_numbers
 from after_check.soak.backgrounds import SOLID
 from after_check.soak.engine import Soak, Wishes
@@ -48,7 +48,7 @@ def taken(nodes, pieces, size_bytes=128 * MIB):
 def test_nodes_are_read_with_the_cores_that_may_be_used():
     nodes = memory_nodes(KeptFiles(machine(EIGHT)), range(128))
     assert [node.number for node in nodes] == list(range(8))
-    assert nodes[1] == MemoryNode(1, (*range(8, 16), *range(72, 80)), 128 * GIB)
+    assert nodes[1] == NumaNode(1, (*range(8, 16), *range(72, 80)), 128 * GIB)
     # Limited to some cores, only their nodes are near; with one node left, or nothing told, there is nothing to plan.
     assert [node.number for node in memory_nodes(KeptFiles(machine(EIGHT)), range(4, 12))] == [0, 1]
     assert memory_nodes(KeptFiles(machine(EIGHT)), range(8)) == ()
@@ -70,7 +70,7 @@ def test_a_terabyte_is_taken_and_tested_where_it_lies():
 
 
 def test_a_node_with_more_memory_gives_more():
-    nodes = (MemoryNode(0, (0, 1), 96 * GIB), MemoryNode(1, (2, 3), 32 * GIB))
+    nodes = (NumaNode(0, (0, 1), 96 * GIB), NumaNode(1, (2, 3), 32 * GIB))
     # 1,024 pieces of 128 MiB are all of it: three quarters and one quarter.
     assert Counter(piece.node for piece in taken(nodes, 1024)) == {0: 768, 1: 256}
 
@@ -81,7 +81,7 @@ def test_a_node_with_more_memory_gives_more():
     st.integers(1, 4),
 )
 def test_every_slice_is_tested_once_and_by_a_core_of_its_node(counts, threads, cores):
-    nodes = tuple(MemoryNode(number, tuple(range(number * cores, number * cores + cores)), GIB) for number in range(len(counts)))
+    nodes = tuple(NumaNode(number, tuple(range(number * cores, number * cores + cores)), GIB) for number in range(len(counts)))
     slices = [SimpleNamespace(node=number) for number, count in enumerate(counts) for _ in range(count)]
     shares = shared_out(slices, threads, nodes, range(len(counts) * cores))
     assert sorted(number for share in shares for number, _ in share.numbered) == list(range(len(slices)))

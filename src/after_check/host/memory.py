@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from after_check.domain.quantities import GIB, KIB, MIB, size_text
 from after_check.domain.ranges import Ranges, both, first_of, size_of
 from after_check.domain.soak import Covered
-from after_check.host.nodes import MemoryNode, Turns, memory_nodes
+from after_check.host.nodes import NumaNode, Turns, memory_nodes
 from after_check.host.physical import outside_window, take_physical
 from after_check.host.processors import core_numbers, stay_on
 from after_check.host.slices import Locker, Slice, take_slice
@@ -190,7 +190,7 @@ def hold(
     return Held(slices, _covered(memory, reserve, wanted_bytes, slices, locker, out))
 
 
-def _taken(size_bytes: int, locker: Locker, looked_at: Callable[[Slice], None], node: MemoryNode | None) -> Slice:
+def _taken(size_bytes: int, locker: Locker, looked_at: Callable[[Slice], None], node: NumaNode | None) -> Slice:
     if node is not None:
         stay_on(node.cores)
     piece = take_slice(size_bytes, locker)

@@ -20,7 +20,7 @@ _MOST_NODES = 1024
 
 
 @dataclass(frozen=True, slots=True)
-class MemoryNode:
+class NumaNode:
     """A node: its number, those of its cores that may be used, and how many bytes of its memory are free or easily freed."""
 
     number: int
@@ -36,23 +36,23 @@ class Share:
     numbered: tuple[tuple[int, Slice], ...]
 
 
-def memory_nodes(files: Files, usable: Collection[int]) -> tuple[MemoryNode, ...]:
+def memory_nodes(files: Files, usable: Collection[int]) -> tuple[NumaNode, ...]:
     """Return the nodes with cores that may be used; none where there are fewer than two."""
-    found: list[MemoryNode] = []
+    found: list[NumaNode] = []
     for number in _numbers(_text(files, f"{_FOLDER}/has_normal_memory") or _text(files, f"{_FOLDER}/online"))[:_MOST_NODES]:
         cores = tuple(core for core in _numbers(_text(files, f"{_FOLDER}/node{number}/cpulist")) if core in usable)
         if cores:
-            found.append(MemoryNode(number, cores, _free_bytes(_text(files, f"{_FOLDER}/node{number}/meminfo"))))
+            found.append(NumaNode(number, cores, _free_bytes(_text(files, f"{_FOLDER}/node{number}/meminfo"))))
     return tuple(found) if len(found) > 1 else ()
 
 
 class Turns:
     """From which node the next piece is taken: the one that has most left."""
 
-    def __init__(self, nodes: Sequence[MemoryNode]) -> None:
+    def __init__(self, nodes: Sequence[NumaNode]) -> None:
         self._left = {node: node.free_bytes for node in nodes}
 
-    def next(self, size_bytes: int) -> MemoryNode | None:
+    def next(self, size_bytes: int) -> NumaNode | None:
         """Return the node for a piece of so many bytes; None where there are no nodes."""
         if not self._left:
             return None
@@ -61,7 +61,7 @@ class Turns:
         return node
 
 
-def shared_out(slices: Sequence[Slice], threads: int, nodes: Sequence[MemoryNode], cores: Sequence[int]) -> tuple[Share, ...]:
+def shared_out(slices: Sequence[Slice], threads: int, nodes: Sequence[NumaNode], cores: Sequence[int]) -> tuple[Share, ...]:
     """Share slices out to at most so many threads: neighbours to one thread, and each slice to a core of its own node.
 
     Each thread of a node gets as many slices as the others, or one less. `cores` are those that may be used.

@@ -169,9 +169,6 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         return [*lines, Text(""), Text(" nothing to blame yet", Ink.MUTED)]
     lines[0].append("  ○ before the latest try  ● now" if cells > 44 else "  ○ before  ● now", Ink.MUTED)
     earlier = {(suspect.kind, suspect.name): suspect.weight for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())}
-    longest = max(cell_len(suspect.words) for suspect in blame.suspects)
-    name_cells = max(18, min(longest, cells - 12 - _LEAST_SCALE))
-    scale = max(8, cells - name_cells - 12)
     room = max(1, (rows - 1 - min(4, 2 * len(blame.contradictions))) // 1)
     known = {(suspect.kind, suspect.name) for suspect in blame.suspects}
     cleared = [
@@ -180,6 +177,9 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         if (suspect.kind, suspect.name) not in known
     ]
     shown = [*blame.suspects, *cleared][:room]
+    longest = max(cell_len(suspect.words) for suspect in shown)
+    name_cells = max(18, min(longest, cells - 12 - _LEAST_SCALE))
+    scale = max(8, cells - name_cells - 12)
     whole = sum(len(wrapped(suspect.words, name_cells)) for suspect in shown) <= room
     for number, suspect in enumerate(shown):
         first, *rest = wrapped(suspect.words, name_cells) if whole else [suspect.words]
