@@ -7,6 +7,7 @@ Stops with the input of the first one that crashes a reader or takes more than a
 
 from __future__ import annotations
 
+import copy
 import json
 import random
 import sys
@@ -149,7 +150,7 @@ def mutated_json(chance: random.Random, sample: Any) -> Any:
         elif isinstance(parent[key], str) and chance.random() < 0.5:
             parent[key] = mutated_text(chance, parent[key])
         else:
-            parent[key] = chance.choice(VALUES)
+            parent[key] = copy.deepcopy(chance.choice(VALUES))  # Its own: a list put into itself is no document.
     return document
 
 
