@@ -204,7 +204,7 @@ def to_the_end(image: Path, work: Path, pictures: Path) -> None:
     try:
         begun = time.monotonic()
         # It asks which job it is, as nothing of the machine is known; the first key answers.
-        wait_for("the job is asked for", lambda: _answered(machine, stick, work), machine)
+        wait_for("the job is asked for", lambda: _answered(machine, stick, work, "0501"), machine)
         wait_for(
             "the test runs", lambda: (job := state_of(stick, work)) is not None and any(s.record.steps_done for s in job.soaks), machine
         )
@@ -242,7 +242,7 @@ def _load(home: Shop, stick: Path, work: Path, settings: Settings, *jobs: str) -
     )
 
 
-def _answered(machine: Emulator, stick: Path, work: Path) -> bool:
+def _answered(machine: Emulator, stick: Path, work: Path, number: str) -> bool:
     """Press the key of the first job; return whether the machine was taken for it.
 
     In the start menu any other key than enter would stop its countdown: it is told by the width of its text.
@@ -252,7 +252,7 @@ def _answered(machine: Emulator, stick: Path, work: Path) -> bool:
         machine.say(f"screendump {raw}")
         width = raw.read_bytes()[3:20].split()[0] if raw.exists() else b""
         machine.say("sendkey ret" if width in (b"720", b"640") else "sendkey 1")
-    return _is_of(state_of(stick, work), "0501")
+    return _is_of(state_of(stick, work), number)
 
 
 def _is_of(job: Job | None, number: str) -> bool:
@@ -364,7 +364,7 @@ def with_little(image: Path, work: Path, pictures: Path) -> None:
     machine = Emulator(_empty(work / "m6", "run"), stick, ("-rtc", "base=1970-01-02T00:00:00"), memory_mib=512)
     machine.start()
     try:
-        wait_for("the job is asked for", lambda: _answered(machine, stick, work), machine)
+        wait_for("the job is asked for", lambda: _answered(machine, stick, work, "0502"), machine)
         wait_for("it is done", lambda: _is_done(stick, work), machine)
         machine.picture(pictures / "stick-little.png")
     finally:
