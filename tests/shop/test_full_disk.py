@@ -101,8 +101,9 @@ def test_what_is_brought_in_on_a_full_disk_is_whole_or_not_there(shop, tmp_path)
     keep(shop)
     shop.jobs.add_reading("0501", Moment.FITTED, LONG_READING)
     backup(shop, tmp_path / "all.zip")
-    for way in (lambda other: restore(other, tmp_path / "all.zip"), lambda other: move(shop, other)):
-        other = Shop.open(tmp_path / f"other-{way.__code__.co_firstlineno}-{id(way)}.db")
+    ways = {"restored": lambda other: restore(other, tmp_path / "all.zip"), "moved": lambda other: move(shop, other)}
+    for name, way in ways.items():
+        other = Shop.open(tmp_path / f"{name}.db")
         full(other)
         with pytest.raises(DiskFull):
             way(other)

@@ -13,7 +13,7 @@ _USUAL_CACHE_BYTES = 64 << 20
 
 def usable_cores() -> int:
     """Return how many cores this program may run on."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+    return len(core_numbers()) or os.cpu_count() or 1
 
 
 def core_numbers() -> tuple[int, ...]:
