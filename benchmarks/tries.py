@@ -28,13 +28,14 @@ MOST_TRIES = 20
 def modules_of(bench: WorkBench) -> tuple[TryModule, ...]:
     """Return the modules as they stand in a log."""
     soldered = {letter for _, letter in bench.soldered}
-    letters = (*bench.new, *bench.old, *soldered)
+    letters = (*bench.new, *bench.old, *soldered, *bench.borrowed)
     return tuple(
         TryModule(
             letter,
             old=letter in bench.old,
             module=Module(ecc=typed(bench.ecc[letter]) if bench.ecc_is_known else None),
             soldered=letter in soldered,
+            known_good=letter in bench.borrowed,
         )
         for letter in letters
     )
@@ -113,6 +114,10 @@ def play(bench: WorkBench) -> Blame | None:
             if said.settled:
                 return said
         following = next_try(log)
+        if following is None and said.borrow_for and not bench.borrowed:
+            bench.borrow("k")
+            modules = modules_of(bench)
+            following = next_try(TryLog(modules, bench.slots, tuple(tries), order=order))
         if following is None:
             if said.first is None:
                 minutes, reseat = 40.0, False  # Nothing failed yet: once more, and longer.

@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
+import pytest
+
 from after_check.casework.tried import as_reading, first_try, log_of, staying
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import KeptSoak, KeptTries, Moment
 from after_check.domain.soak import SoakRecord, SoakState, Surroundings
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
-from after_check.tui.charts.try_keys import noted
+from after_check.tui.charts.try_keys import beside_words, lettered, noted
 from tests.casework.test_same_machine import job
 
 ARRIVAL = (Moment.ARRIVAL, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
@@ -74,6 +76,50 @@ def test_what_a_note_says_of_the_machine_is_noted_as_such():
     assert (found.rate_mts, found.total_bytes, found.channels) == (2400, 16 << 30, 2)
     plain = noted(begun, "the fan was loud")
     assert (plain.note, plain.rate_mts, plain.total_bytes) == ("the fan was loud", None, None)
+
+
+def test_a_note_tells_bits_and_heat_and_a_later_one_does_not_take_them_back():
+    begun = Try(Arrangement((("A1", "a"),)), Started.YES, soak=SoakSaid.ERRORS)
+    found = noted(begun, "bit 17, 91 °C")
+    assert (found.errors_at, found.celsius) == (("bit 17",), 91.0)
+    again = noted(found, "the fan was loud")
+    assert (again.errors_at, again.celsius) == (("bit 17",), 91.0)
+    assert beside_words(again) == ["bit 17", "91 °C", "the fan was loud"]
+
+
+@pytest.mark.parametrize(
+    ("words", "expected"),
+    [
+        ("known good", [("c", True, None)]),
+        ("borrowed, some sort of thing", None),
+        ("8 GB DDR4 2400 known-good", [("c", True, 8)]),
+        ("borrowed: 2 x 8 GB DDR4", [("c", True, 8), ("d", True, 8)]),
+        ("8 GB DDR4 2400", [("c", False, 8)]),
+    ],
+)
+def test_a_module_on_the_bench_is_borrowed_where_its_words_say_so(words, expected):
+    modules, left_over, problems = lettered(words, {"a", "b"})
+    assert left_over == 0
+    if expected is None:  # It is asked again, and nothing is lost.
+        assert problems
+        assert not modules
+    else:
+        assert not problems
+        assert [(m.letter, m.known_good, m.size_bytes >> 30 if m.size_bytes else None) for m in modules] == expected
+
+
+def test_there_are_no_letters_beyond_z():
+    everything = set("abcdefghijklmnopqrstuvwxyz")
+    assert lettered("known good", everything) == ((), 1, ())
+    assert lettered("2 x 8 GB DDR4", everything - {"q"})[1] == 1
+
+
+def test_an_arrangement_with_a_borrowed_module_does_not_go_back():
+    kept = job(ARRIVAL, promise=PROMISE)
+    log = log_of(kept)
+    log = replace(log, modules=(*log.modules, TryModule("k", known_good=True)))
+    worked = Try(Arrangement((("A1", "k"),)), Started.YES, at=datetime(2026, 11, 2, 9, tzinfo=UTC))
+    assert staying(replace(kept, tries=KeptTries(1, replace(log, tries=(worked,))))) is None
 
 
 def test_the_arrangement_that_goes_back_is_told():

@@ -6,7 +6,7 @@ import pytest
 
 from after_check.domain.tries import Arrangement, SoakSaid, Try, TryLog
 from after_check.tries.blame import blame
-from after_check.tries.evidence import bits_of, corrected_in, counted
+from after_check.tries.evidence import bits_of, corrected_in, counted, told_in
 from after_check.tries.weigh import weigh
 from tests.helpers.logs import A, B, tried
 
@@ -41,6 +41,23 @@ def test_what_is_read_as_a_bit(words, bits):
 )
 def test_what_is_read_as_a_counter(words, slots):
     assert corrected_in(said(*words)) == slots
+
+
+@pytest.mark.parametrize(
+    ("note", "places", "celsius"),
+    [
+        ("errors at bit 17, the module was 91 °C", ("errors at bit 17",), 91.0),
+        ("bits 5, 37 and 38; device 3", ("bits 5, 37 and 38", "device 3"), None),
+        ("A2: 14 corrected. 84,5 degrees after an hour", ("A2: 14 corrected",), 84.5),
+        ("71C then 88c", (), 88.0),
+        ("cpu at 92 °C, module 64 °C", (), 64.0),
+        ("cpu at 92 °C", (), None),
+        ("a bit loose, runs at 2400, 16 GB, CL16, rev 2 C, 9000 °C, DDR4-2400C17", (), None),
+        ("nothing corrected", (), None),
+    ],
+)
+def test_what_a_note_says_of_bits_and_heat(note, places, celsius):
+    assert told_in(note) == (places, celsius)
 
 
 def ratio(one, other, first, second):

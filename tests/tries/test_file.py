@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from after_check.domain.tries import SoakSaid, Started
+from after_check.domain.tries import SoakSaid, Started, SuspectKind
 from after_check.sources.errors import SourceError
+from after_check.tries.blame import blame, says_with
 from after_check.tries.file import parse_tries, read_tries
+from after_check.tries.next_try import next_try
 from after_check.tries.record import log_from_json, log_to_json
 from tests.conftest import SAMPLES
 from tests.helpers.commands import run_here as run
@@ -108,3 +111,45 @@ def test_the_command_says_who_it_is(tmp_path):
     refused = run("tries", str(tmp_path / "none.toml"))
     assert refused.returncode == 65
     assert "cannot be read" in refused.stderr
+
+
+ONE_SLOT = """
+slots = ["S0", "A1"]
+modules = ["a", "z"]
+soldered = { S0 = "z" }
+known_good = ["k"]
+"""
+
+
+def laptop(*ends):
+    """A laptop with soldered memory and one slot: each end is the letter in the slot, and whether the machine sees it."""
+    reported = {True: '["S0", "A1"]', False: '["S0"]'}
+    tries = "".join(
+        f'[[try]]\nfitted = {{ S0 = "z", A1 = "{letter}" }}\nstart = "yes"\nseen = {reported[seen]}\nreseated = true\n'
+        for letter, seen in ends
+    )
+    return parse_tries((ONE_SLOT + tries).encode())[0]
+
+
+def test_where_the_modules_at_hand_do_not_tell_one_is_to_be_borrowed():
+    log = laptop(*[("a", False)] * 5)
+    log = replace(log, modules=tuple(module for module in log.modules if not module.known_good))
+    said = blame(log)
+    assert not said.settled
+    assert said.borrow_for == "A1"
+    assert "Borrow a module that is known to be good, and fit it in A1" in says_with(said, found_next=False)
+    # Where a next try is there, it comes first.
+    assert "Borrow" not in says_with(said, found_next=True)
+
+
+def test_a_borrowed_module_is_proposed_and_tells_module_from_slot():
+    asked = laptop(*[("a", False)] * 5)
+    assert blame(asked).borrow_for == ""
+    proposal = next_try(asked)
+    assert proposal is not None
+    assert proposal.arrangement.module_in == {"S0": "z", "A1": "k"}
+    cleared = blame(laptop(*[("a", False)] * 5, ("k", True)))
+    assert (cleared.first.kind, cleared.first.name) == (SuspectKind.MODULE, "a")
+    blamed = blame(laptop(*[("a", False)] * 5, ("k", False)))
+    assert next(s.weight for s in blamed.suspects if s.name == "A1") > 0.3
+    assert next((s.weight for s in blamed.suspects if s.name == "a"), 0.0) < 0.05

@@ -72,17 +72,22 @@ def first_try(job: Job) -> Try:
 def staying(job: Job) -> int | None:
     """Return the place in the log of the try whose arrangement goes back to the customer; None where that cannot be said.
 
-    It is the latest that worked with the slots that the latest reading shows filled; without a later reading, the last try.
+    It is the latest that worked with the slots that the latest reading shows filled; without a later reading, the last try. A
+    borrowed module goes nowhere.
     """
     log = log_of(job)
     last, now = log.last, job.now
     if last is None:
         return None
     if now is None or last.at is None or now.taken_at <= last.at:
-        return len(log.tries) - 1 if last.worked else None
+        return len(log.tries) - 1 if last.worked and not _borrows(log, last) else None
     filled = {slot.name for slot in now.reading.slots if slot.module is not None}
-    same = (at for at, tried in enumerate(log.tries) if tried.worked and set(tried.arrangement.module_in) == filled)
-    return max(same, default=None)
+    own = ((at, tried) for at, tried in enumerate(log.tries) if tried.worked and not _borrows(log, tried))
+    return max((at for at, tried in own if set(tried.arrangement.module_in) == filled), default=None)
+
+
+def _borrows(log: TryLog, tried: Try) -> bool:
+    return any(module.known_good and module.letter in tried.arrangement.slot_of for module in log.modules)
 
 
 def blame_of(job: Job) -> Blame | None:

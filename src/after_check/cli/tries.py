@@ -70,6 +70,7 @@ def blame_document(said: Blame, proposal: NextTry | None, conclusion: str = "") 
         },
         "concluded": _concluded(conclusion, said),
         "asks": list(said.asks),
+        "borrow_for": said.borrow_for if proposal is None and not said.settled else "",
         "settled": said.settled,
         "two_faults": said.two_faults,
         "says": says_with(said, proposal is not None),

@@ -32,7 +32,8 @@ PROFILE_OFF = "off"
 class TryModule:
     """A physical module by its letter. `words` is what is known of it, in the notation; `old` are those from before the upgrade.
 
-    `soldered` memory stays where it is, whatever is tried.
+    `soldered` memory stays where it is, whatever is tried. `known_good` is one that was borrowed to look for a fault: it works
+    elsewhere, and does not stay.
     """
 
     letter: str
@@ -40,6 +41,12 @@ class TryModule:
     old: bool = False
     module: Module | None = None
     soldered: bool = False
+    known_good: bool = False
+
+    @property
+    def is_new(self) -> bool:
+        """Whether it came with the upgrade: neither there before, nor soldered, nor borrowed."""
+        return not (self.old or self.soldered or self.known_good)
 
     @property
     def size_bytes(self) -> int | None:
@@ -259,6 +266,7 @@ class Blame:
     with its `fitted_now` modules of `fitted_bytes` in total (None: not known), and `clean_now` whether a memory test says so
     too, where one found errors before. `named` is a class of suspects that
     nobody has to tell apart; `asks` are questions whose answers would tell more than a try.
+    `borrow_for` is the slot in which a borrowed module would tell, where those at hand do not.
     """
 
     suspects: tuple[Suspect, ...] = ()
@@ -274,6 +282,7 @@ class Blame:
     named: NamedClass | None = None
     asks: tuple[str, ...] = ()
     clean_now: bool = True
+    borrow_for: str = ""
 
     @property
     def first(self) -> Suspect | None:

@@ -219,7 +219,8 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     weights = ", ".join(f"{suspect.words} {sureness(suspect.weight)}" for suspect in blame.suspects[:5])
     if weights:
         yield paragraph(f"After all tries: {weights}.", SMALL)
-    known = [f"{module.letter}: {module.words}{' (old)' if module.old else ''}" for module in log.modules if module.words]
+    since = {module.letter: " (old)" if module.old else " (borrowed)" if module.known_good else "" for module in log.modules}
+    known = [f"{module.letter}: {module.words}{since[module.letter]}" for module in log.modules if module.words or module.known_good]
     if known:
         yield paragraph("; ".join(known), SMALL)
 

@@ -54,6 +54,7 @@ class WorkBench:
     must_be_filled: str = ""
     order_is_known: bool = False
     profile: str = ""
+    borrowed: tuple[str, ...] = ()
     sitting: dict[str, str] = field(default_factory=dict)
     tries: int = 0
     hands: int = 0
@@ -74,9 +75,14 @@ class WorkBench:
     def may_be(self, fitted: dict[str, str]) -> bool:
         """Whether a person can make this arrangement: what is soldered stays, a module is in one place."""
         stays = all(fitted.get(slot) == letter for slot, letter in self.soldered)
-        known = set(self.new) | set(self.old) | {letter for _, letter in self.soldered}
+        known = set(self.new) | set(self.old) | set(self.borrowed) | {letter for _, letter in self.soldered}
         once = len(set(fitted.values())) == len(fitted)
         return stays and once and set(fitted) <= set(self.slots) and set(fitted.values()) <= known
+
+    def borrow(self, letter: str) -> None:
+        """Take a module that is known to be good from the shelf."""
+        self.borrowed = (*self.borrowed, letter)
+        self.ecc[letter] = all(self.ecc.values())
 
     def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool) -> dict[str, object]:
         """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted."""

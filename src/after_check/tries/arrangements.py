@@ -135,7 +135,7 @@ def _turned(last: dict[str, str], likely: Sequence[str], slots: Sequence[str]) -
 
 def _replaced(last: dict[str, str], modules: Sequence[TryModule]) -> Iterator[dict[str, str]]:
     """Another module that lies on the bench in the place of one that is fitted."""
-    spare = [module.letter for module in modules if module.letter not in last.values()]
+    spare = [module.letter for module in sorted(modules, key=lambda one: not one.known_good) if module.letter not in last.values()]
     for slot in last:
         for letter in spare[:4]:
             yield {**last, slot: letter}

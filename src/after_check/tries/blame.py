@@ -59,13 +59,15 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         clean_now=log.last is not None and (log.last.soak is SoakSaid.CLEAN or not any(one.soak is SoakSaid.ERRORS for one in log.tries)),
         fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
         fitted_bytes=_fitted_bytes(log),
+        borrow_for=_borrow_for(log, suspects),
     )
 
 
 def needs_old_modules(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> bool:
     """Return whether the machine is about to be blamed, and nobody proved it with its old modules yet."""
     old = {module.letter for module in log.modules if module.old}
-    proven = any(attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= old for attempt in log.tries)
+    good = old | {module.letter for module in log.modules if module.known_good}
+    proven = any(attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= good for attempt in log.tries)
     return bool(old) and not proven and is_settled(log, suspects, weighed) and suspects[0].kind is SuspectKind.MACHINE
 
 
@@ -95,7 +97,7 @@ def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Ar
     )
     if suspects[0].kind is SuspectKind.MODULE and failed[-1].arrangement.profile_is_on and not without_profile:
         return replace(failed[-1].arrangement, profile=PROFILE_OFF)  # A setting costs less than a module.
-    others = {module.letter for module in log.modules if not module.old and not module.soldered and module.letter != letter}
+    others = {module.letter for module in log.modules if module.is_new and module.letter != letter}
     others &= {other for attempt in log.tries for other in attempt.arrangement.slot_of}
     cleared = any(
         attempt.worked
@@ -120,7 +122,7 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
         for attempt in failed
         if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
     }
-    if len(moved_with_it) > 1:
+    if len(moved_with_it) > 1 and with_errors:
         return None  # What went wrong went with it from slot to slot, and never with the other.
     company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
     if not company:
@@ -153,7 +155,7 @@ def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:
     if not suspects or suspects[0].kind is not SuspectKind.MACHINE or suspects[0].weight < ASKED_FROM:
         return ()
     known = [module for module in log.modules if module.module is not None]
-    new = [module.letter for module in known if not module.old and module.module is not None and module.module.ecc is None]
+    new = [module.letter for module in known if module.is_new and module.module is not None and module.module.ecc is None]
     if not new or not any(module.old for module in log.modules) or len(known) < len(log.modules):
         return ()
     return (f"Do modules {', '.join(new)} have ECC?",)
@@ -255,4 +257,24 @@ def says_with(said: Blame, found_next: bool) -> str:
     if said.settled or found_next or not said.suspects:
         return said.says
     like = ", ".join(f"{suspect.words} ({sureness(suspect.weight)})" for suspect in said.suspects[:3])
-    return f"No arrangement of these modules separates what is left: {like}."
+    borrow = f" {borrow_words(said.borrow_for)}" if said.borrow_for else ""
+    return f"No arrangement of these modules separates what is left: {like}.{borrow}"
+
+
+def borrow_words(slot: str) -> str:
+    """Return what is left to do where the modules at hand do not tell."""
+    return f"Borrow a module that is known to be good, and fit it in {slot}: the same trouble clears the module, none clears the slot."
+
+
+def _borrow_for(log: TryLog, suspects: Sequence[Suspect]) -> str:
+    """Return the slot that a borrowed module would tell of: where the first suspect sat in the latest try that failed; none for others."""
+    told = (SuspectKind.MODULE, SuspectKind.SLOT, SuspectKind.CONTACT)
+    first = next((suspect for suspect in suspects if suspect.kind in told), None)
+    if first is None or any(module.known_good for module in log.modules):
+        return ""
+    failed = next((attempt.arrangement for attempt in reversed(log.tries) if attempt.failed), Arrangement())
+    if first.kind is SuspectKind.SLOT:
+        return first.name if first.name in failed.module_in and first.name not in log.soldered else ""
+    letter = first.name.split(" in ")[0]
+    slot = failed.slot_of.get(letter, "")
+    return slot if slot not in log.soldered else ""

@@ -77,7 +77,7 @@ def _cleared(log: TryLog, letters: tuple[str, ...]) -> bool:
 
 def _left_out(log: TryLog, last: Arrangement) -> Iterator[tuple[str, ...]]:
     """Yield sets of modules that may be left out: each alone, then all the new ones. Never what is soldered or old."""
-    letters = [letter for _, letter in last.fitted if not (one := log.by_letter.get(letter)) or not (one.old or one.soldered)]
+    letters = [letter for _, letter in last.fitted if not (one := log.by_letter.get(letter)) or one.is_new]
     for letter in letters:
         yield (letter,)
     if len(letters) > 1:

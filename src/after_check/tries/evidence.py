@@ -13,6 +13,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from after_check.domain.text import clean
 from after_check.domain.tries import SoakSaid, SuspectKind, Try, TryLog
 from after_check.tries.model import Array, Hypotheses
 from after_check.tries.suspects import Mode
@@ -29,7 +30,21 @@ _WITH_A_PLACE = (
 )
 _BITS = re.compile(r"\bbits?\s*((?:\d+\s*(?:,|and)?\s*)+)", re.IGNORECASE)
 _DEVICE = re.compile(r"\bdevices?\s*((?:\d+\s*(?:,|and)?\s*)+)", re.IGNORECASE)
+_CELSIUS = re.compile(r"(?<![\w.,])(\d{2,3}(?:[.,]\d+)?)\s*(?:°\s*C?|degrees?(?:\s*C\w*)?|deg|C)(?!\w)", re.IGNORECASE)
+HOTTEST_CELSIUS = 200.0
+_OF_ANOTHER_PART = re.compile(r"\b(cpu|processor|core|gpu|graphics|disk|drive|ssd|room|outside)s?\b", re.IGNORECASE)
+_CLAUSES = re.compile(r"[;\n]|\.(?=\s|$)|,(?!\d)(?!\s*\d+\s*(?:,|and\b|;|$))")
+"""Where a clause ends: not within 84,5 nor within bits 5, 37 and 38."""
 _CORRECTED = re.compile(r"\bcorrected\b", re.IGNORECASE)
+
+
+def told_in(text: str) -> tuple[tuple[str, ...], float | None]:
+    """Return what a note says of where errors lay, and how hot it was: `bit 17`, `A2: 14 corrected`, `84 °C`."""
+    parts = [clean(part, 40) for part in _CLAUSES.split(text)]
+    places = [part for part in parts if _BITS.search(part) or _DEVICE.search(part) or (_CORRECTED.search(part) and re.search(r"\d", part))]
+    of_memory = [part for part in parts if not _OF_ANOTHER_PART.search(part)]
+    degrees = [float(match[1].replace(",", ".")) for part in of_memory for match in _CELSIUS.finditer(part)]
+    return tuple(places), max((value for value in degrees if value <= HOTTEST_CELSIUS), default=None)
 
 
 def bits_of(tried: Try) -> frozenset[str]:

@@ -24,6 +24,7 @@ MOST_MODULES, MOST_SLOTS, MOST_TRIES = 32, 32, 100
 
 _OFF = re.compile(r"(switch|shut|turn)\w* (itself )?off|off under load|powers? off", re.IGNORECASE)
 _PLAIN_KEYS = ("words", "notation", "label", "size", "type", "rate", "form", "cl", "ranks", "voltage")
+_STATES = ("old", "soldered", "known_good")
 _NAMED_KEYS = ("maker", "part", "serial", "date", "std")
 
 
@@ -95,6 +96,7 @@ class _File(BaseModel):
     module: dict[_Name, dict[str, Any] | str] = Field({}, max_length=MOST_MODULES)
     card: str | None = None
     soldered: list[_Name] | dict[_Name, _Name] = Field([], max_length=MOST_MODULES)
+    known_good: list[_Name] = Field([], max_length=MOST_MODULES)
     order: list[_Name] = Field([], max_length=MOST_SLOTS)
     concluded: str = ""
     tries: list[_TryTable] = Field([], alias="try", max_length=MOST_TRIES)
@@ -121,7 +123,10 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
         raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
     letters = list(
         dict.fromkeys(
-            [*found.modules, *found.module, *found.old, *_soldered(found), *(letter for a in found.tries for letter in a.fitted.values())]
+            [
+                *(*found.modules, *found.module, *found.old, *found.known_good, *_soldered(found)),
+                *(letter for a in found.tries for letter in a.fitted.values()),
+            ]
         )
     )
     slots = tuple(dict.fromkeys([*found.slots, *(slot for attempt in found.tries for slot in attempt.fitted)]))
@@ -150,7 +155,7 @@ def _check(tried: _TryTable, number: int, found: _File, where: str) -> None:
     if twice is not None:
         raise SourceError(f"try {number}: module {twice} sits in two slots", where, "a letter is one physical module")
     for letter in letters:
-        if found.modules and letter not in found.modules and letter not in found.module:
+        if found.modules and letter not in (*found.modules, *found.module, *found.known_good):
             raise SourceError(f"try {number}: module {letter} is not in modules", where, f"known: {', '.join(found.modules)}")
     for slot in (*tried.fitted, *(tried.seen or ()), *tried.errors_in):
         if found.slots and slot not in found.slots:
@@ -162,16 +167,17 @@ def _module(letter: str, found: _File, where: str) -> TryModule:
     table = {"words": given} if isinstance(given, str) else given
     old = letter in found.old or bool(table.get("old", False))
     stays = letter in _soldered(found) or bool(table.get("soldered", False))
-    given_words = (_words(key, value, letter, where) for key, value in table.items() if key not in ("old", "soldered"))
+    good = letter in found.known_good or bool(table.get("known_good", False))
+    given_words = (_words(key, value, letter, where) for key, value in table.items() if key not in _STATES)
     words = " ".join(filter(None, given_words))
     if not words:
-        return TryModule(letter, old=old, soldered=stays)
+        return TryModule(letter, old=old, soldered=stays, known_good=good)
     modules, problems = modules_said(words)
     if problems or len(modules) != 1:
         why = problems[0] if problems else f"{words!r} is {len(modules)} modules"
         raise SourceError(f"module.{letter}: {why}", where, 'for instance words = "16G DDR4-3200 ecc"')
     form = modules[0].form
-    return TryModule(letter, words, old, modules[0], stays or (form is not None and form.value is Form.SOLDERED))
+    return TryModule(letter, words, old, modules[0], stays or (form is not None and form.value is Form.SOLDERED), good)
 
 
 def _words(key: str, value: Any, letter: str, where: str) -> str:
@@ -185,7 +191,9 @@ def _words(key: str, value: Any, letter: str, where: str) -> str:
             quoted = text.replace('"', "")
             return f'{key} "{quoted}"' if " " in text else f"{key} {text}"
     raise SourceError(
-        f"module.{letter}.{clean(key, 40)} is not understood", where, f"known: old, soldered, ecc, {', '.join(_PLAIN_KEYS + _NAMED_KEYS)}"
+        f"module.{letter}.{clean(key, 40)} is not understood",
+        where,
+        f"known: {', '.join(_STATES)}, ecc, {', '.join(_PLAIN_KEYS + _NAMED_KEYS)}",
     )
 
 

@@ -38,12 +38,14 @@ CHANNEL_PRIOR, ORDER_PRIOR, ORDER_OF_SHEET_PRIOR, NOTHING_PRIOR = 0.06, 0.06, 0.
 MIX_PRIOR, LIKE_MIX_PRIOR, MACHINE_PRIOR, OUTSIDE_PRIOR = 0.06, 0.02, 0.3, 0.1
 TOTAL_PRIOR, TOTAL_BEYOND_CARD_PRIOR = 0.1, 1.0
 KIND_PRIOR, KIND_AGAINST_CARD_PRIOR, PROFILE_PRIOR = 0.1, 2.0, 0.4
+KIND_UNLIKE_BEFORE_PRIOR = 0.8
+"""All new modules have ECC or are registered and what the machine had was not so, or the other way round: that is looked at first."""
 
 MODES: dict[SuspectKind, dict[Mode, float]] = {
     SuspectKind.MODULE: {Mode.START: 0.35, Mode.SEEN: 0.35, Mode.SOAK: 0.3},
     SuspectKind.SLOT: {Mode.START: 0.2, Mode.SEEN: 0.6, Mode.SOAK: 0.2},
     SuspectKind.CONTACT: {Mode.START: 0.35, Mode.SEEN: 0.5, Mode.SOAK: 0.15},
-    SuspectKind.MIX: {Mode.START: 0.5, Mode.SEEN: 0.1, Mode.SOAK: 0.4},
+    SuspectKind.MIX: {Mode.START: 0.45, Mode.SEEN: 0.2, Mode.SOAK: 0.35},
     SuspectKind.TOTAL: {Mode.START: 0.6, Mode.SEEN: 0.4},
     SuspectKind.KIND: {Mode.START: 0.7, Mode.SEEN: 0.3},
     SuspectKind.PROFILE: {Mode.START: 0.5, Mode.SOAK: 0.5},
@@ -77,7 +79,7 @@ def culprits_of(log: TryLog, card: Card | None = None) -> tuple[Culprit, ...]:
 
 def _modules(modules: list[TryModule]) -> Iterator[Culprit]:
     for module in modules:
-        prior = OLD_MODULE_PRIOR if module.old else SOLDERED_PRIOR if module.soldered else MODULE_PRIOR
+        prior = OLD_MODULE_PRIOR if module.old or module.known_good else SOLDERED_PRIOR if module.soldered else MODULE_PRIOR
         yield Culprit(SuspectKind.MODULE, module.letter, prior, _with_modules({module.letter}))
 
 
@@ -218,7 +220,15 @@ def _kinds(modules: list[TryModule], card: Card | None) -> Iterator[Culprit]:
                 against.add(name)
     for name, letters in sorted(found.items()):
         if name in against or len(letters) < len(modules):
-            yield Culprit(SuspectKind.KIND, name, KIND_AGAINST_CARD_PRIOR if name in against else KIND_PRIOR, _with_modules(letters))
+            prior = KIND_AGAINST_CARD_PRIOR if name in against else _kind_prior(name, letters, modules)
+            yield Culprit(SuspectKind.KIND, name, prior, _with_modules(letters))
+
+
+def _kind_prior(name: str, letters: set[str], modules: list[TryModule]) -> float:
+    before = {module.letter for module in modules if module.old or module.soldered}
+    new = {module.letter for module in modules if module.is_new}
+    told = name in ("with ECC", "without ECC", "registered")
+    return KIND_UNLIKE_BEFORE_PRIOR if told and before and letters == new else KIND_PRIOR
 
 
 def _attributes(module: TryModule, card: Card | None) -> Iterator[tuple[str, bool]]:

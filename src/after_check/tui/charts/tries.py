@@ -301,7 +301,7 @@ def module_words(log: TryLog, letter: str) -> str:
         size_text(known.size_bytes) if known.size_bytes else "",
         module.maker.value if module is not None and module.maker is not None else "",
         known.serial or (module.part.value if module is not None and module.part is not None else ""),
-        "old" if known.old else "",
+        "old" if known.old else "known good" if known.known_good else "",
     ]
     return " ".join(part for part in parts if part)
 

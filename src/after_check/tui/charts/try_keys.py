@@ -10,8 +10,14 @@ from after_check.domain.facts import value_of
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
 from after_check.judgement.case import view
-from after_check.sources.said import read_line
+from after_check.sources.notation.problems import Problem
+from after_check.sources.notation.writer import write_module
+from after_check.sources.said import modules_said, read_line
+from after_check.tries.evidence import told_in
+from after_check.tries.signs import SIGNS
 
+LETTERS = "abcdefghijklmnopqrstuvwxyz"
+"""What modules of a log are called."""
 _PROFILES = ("", "off", "1", "2", "3")
 
 
@@ -30,12 +36,34 @@ def with_corrections(modules: tuple[TryModule, ...], others: tuple[TryModule, ..
     return tuple(found.values())
 
 
+_BORROWED = re.compile(r"\b(?:known|tested|proven)[ -]good\b|\b(?:a )?(?:borrowed|known to be good|from the shelf)\b", re.IGNORECASE)
+
+
+def lettered(words: str, taken: set[str]) -> tuple[tuple[TryModule, ...], int, tuple[Problem, ...]]:
+    """Return the modules that words describe with the next free letters, how many found none, and what was not understood.
+
+    `known good` or `borrowed` says that they were borrowed to look for a fault.
+    """
+    good = _BORROWED.search(words) is not None
+    plain = _BORROWED.sub(" ", words).strip(" ,;:") if good else words
+    free = [letter for letter in LETTERS if letter not in taken]
+    if good and not plain:  # Nobody needs to know more of it than that it works.
+        return (TryModule(free[0], known_good=True),) if free else (), 0 if free else 1, ()
+    modules, problems = modules_said(plain)
+    found = tuple(
+        TryModule(letter, write_module(module), module=module, known_good=good) for letter, module in zip(free, modules, strict=False)
+    )
+    return found, len(modules) - len(found), problems
+
+
 def noted(tried: Try, note: str) -> Try:
-    """Return the try with a note; what the machine shows, said in it, is noted as such: rate, total, channels."""
+    """Return the try with a note; what the machine shows, said in it, is noted as such: rate, total, channels, which
+    bits were wrong, how hot it was."""
     right = re.match(r"\s*(?:was )?put right:?\s+(.+)", note, re.IGNORECASE)
     if right:  # A cause that was put right before this try: it is at work no longer.
         return replace(tried, note=clean(note, 400), put_right=clean(right[1], 200))
     said = read_line(note)
+    errors_at, celsius = told_in(note)
     view_of = view(said.reading) if note.strip() and not said.problems else None
     return replace(
         tried,
@@ -43,7 +71,18 @@ def noted(tried: Try, note: str) -> Try:
         rate_mts=(view_of.rate_mts if view_of is not None else None) or tried.rate_mts,
         total_bytes=(value_of(said.reading.total_bytes) if view_of is not None else None) or tried.total_bytes,
         channels=(value_of(said.reading.channels) if view_of is not None else None) or tried.channels,
+        errors_at=errors_at or tried.errors_at,
+        celsius=celsius if celsius is not None else tried.celsius,
     )
+
+
+def beside_words(tried: Try) -> list[str]:
+    """Return what has no key of its own: other signs, where errors lay, how hot it was, and the note."""
+    found = [sign for sign in tried.signs if sign not in SIGNS.values()]
+    found += [place for place in tried.errors_at if place not in tried.note]
+    if tried.celsius is not None and f"{tried.celsius:g}" not in tried.note:
+        found.append(f"{tried.celsius:g} °C")
+    return [*found, *([tried.note] if tried.note else [])]
 
 
 def toggled_unseen(tried: Try, slot: str) -> Try:

@@ -228,7 +228,7 @@ class TriesScreen(JobView[View | None]):
             return log.last.arrangement
         now = self.job.now
         filled = [slot.name for slot in now.reading.slots if slot.module is not None] if now is not None else []
-        new = [module.letter for module in log.modules if not module.old] or [module.letter for module in log.modules]
+        new = [module.letter for module in log.modules if module.is_new] or [module.letter for module in log.modules]
         return Arrangement(tuple(zip(filled or log.slots, new, strict=False)))
 
     def _enter(self, begun: Try, watch: bool = False, at: int | None = None) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import string
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import ClassVar
@@ -29,7 +28,7 @@ from after_check.tries.words import outcome_words
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
-from after_check.tui.charts.try_keys import OUTCOMES, noted, seated, toggled_unseen, with_corrections
+from after_check.tui.charts.try_keys import LETTERS, OUTCOMES, beside_words, lettered, noted, seated, toggled_unseen, with_corrections
 from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
@@ -110,8 +109,7 @@ class OutcomePane(Drawn):
                 lines.append(line)
             if spacious:
                 lines.append(Text(""))
-        others = [sign for sign in self.tried.signs if sign not in SIGNS.values()]
-        said = "; ".join([*others, *([self.tried.note] if self.tried.note else [])])
+        said = "; ".join(beside_words(self.tried))
         lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
         lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(self.said, cells - 2)]
         return lines[:rows]
@@ -151,8 +149,9 @@ class TryEntryScreen(DraftScreen[Entered | None]):
     HELP_LINES = (
         "Up and down choose a slot; a letter seats that module there and takes it out of where it was.",
         "Digits say what happened, capitals are signs; enter keeps the try. The last line shows what it would say.",
-        "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400. ctrl+e corrects the one in the chosen slot.",
-        "A note (tab) that says what the machine shows fills the table: runs at 2400, total 16 GB, dual channel.",
+        "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400; known good is a borrowed one.",
+        "ctrl+e corrects the module in the chosen slot. A note (tab) that says what the machine shows fills the table:",
+        "runs at 2400, total 16 GB, dual channel. So does where errors lay, and how hot it was: bit 17, A2: 14 corrected, 84 °C.",
         "A note that begins with put right (put right: fan plugged in) says that a cause is gone from this try on.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -299,7 +298,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         note = self.query_one("#entry-note", Input)
         note.display = True
         note.value = ""
-        note.placeholder = "another module, for instance 16 GB DDR4-2400 sodimm ecc serial 12AB; enter takes it"
+        note.placeholder = "another module, for instance 16 GB DDR4-2400 sodimm serial 12AB; known good is a borrowed one; enter takes it"
         # At once, so that what is typed right behind the key goes into the line and is no command.
         self.set_focus(note)
 
@@ -327,11 +326,11 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         """Take the note, or the module."""
         event.stop()
         if event.input.placeholder.startswith("another"):
-            modules, problems = modules_said(event.value)
+            new, left_over, problems = lettered(event.value, {module.letter for module in self._entry_log.modules})
             if problems:  # The line stays as it is: nothing typed is lost.
                 self.notify(str(problems[0]), severity="warning", timeout=8)
                 return
-            self._add_modules(modules)
+            self._add_modules(new, left_over)
         elif event.input.placeholder.startswith(_CORRECTED):
             modules, problems = modules_said(event.value)
             if problems or len(modules) != 1:
@@ -343,16 +342,13 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         event.input.display = False
         self.set_focus(None)
 
-    def _add_modules(self, modules: tuple[Module, ...]) -> None:
-        taken = {module.letter for module in self._entry_log.modules}
-        free = [letter for letter in string.ascii_lowercase if letter not in taken]
-        new = [TryModule(letter, write_module(module), module=module) for letter, module in zip(free, modules, strict=False)]
+    def _add_modules(self, new: tuple[TryModule, ...], left_over: int) -> None:
         if new:
             self._take_modules((*self._entry_log.modules, *new))
             letters = " and ".join(module.letter for module in new)
             self.notify(f"it is module {letters}" if len(new) == 1 else f"they are modules {letters}", timeout=4)
-        if len(modules) > len(new):
-            self.notify(f"a log of tries has {len(string.ascii_lowercase)} modules at most", severity="warning", timeout=6)
+        if left_over:
+            self.notify(f"a log of tries has {len(LETTERS)} modules at most", severity="warning", timeout=6)
 
     def _take_modules(self, modules: tuple[TryModule, ...]) -> None:
         """Take other modules: what is known of them holds for every try, also where this one is not kept."""
