@@ -84,7 +84,7 @@ def test_a_note_tells_bits_and_heat_and_a_later_one_does_not_take_them_back():
     assert (found.errors_at, found.celsius) == (("bit 17",), 91.0)
     again = noted(found, "the fan was loud")
     assert (again.errors_at, again.celsius) == (("bit 17",), 91.0)
-    assert beside_words(again) == ["bit 17", "91 °C", "the fan was loud"]
+    assert beside_words(again) == ["where: bit 17", "91 °C at most", "“the fan was loud”"]
 
 
 @pytest.mark.parametrize(

@@ -79,10 +79,11 @@ def noted(tried: Try, note: str) -> Try:
 def beside_words(tried: Try) -> list[str]:
     """Return what has no key of its own: other signs, where errors lay, how hot it was, and the note."""
     found = [sign for sign in tried.signs if sign not in SIGNS.values()]
-    found += [place for place in tried.errors_at if place not in tried.note]
-    if tried.celsius is not None and f"{tried.celsius:g}" not in tried.note:
-        found.append(f"{tried.celsius:g} °C")
-    return [*found, *([tried.note] if tried.note else [])]
+    if tried.errors_at:
+        found.append(f"where: {', '.join(tried.errors_at)}")
+    if tried.celsius is not None:
+        found.append(f"{tried.celsius:g} °C at most")
+    return [*found, *([f"“{tried.note}”"] if tried.note else [])]
 
 
 def toggled_unseen(tried: Try, slot: str) -> Try:

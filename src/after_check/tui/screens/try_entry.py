@@ -59,7 +59,7 @@ class EntryBoard(Drawn):
         """Draw it, with what was noted of each slot beside it, and the modules that lie on the bench."""
         slots = self.snapshot.slots
         lines = [Text("THE BOARD", f"bold {Ink.MUTED}")]
-        hint = "▶ up and down; a letter seats that module, - takes it out; . it is not seen, ! errors were here"
+        hint = "▶ up and down; a letter seats that module, - takes it out; . it is not seen, ! errors were here"
         lines += [Text(part, Ink.MUTED) for part in wrapped(hint, cells)]
         room = max(3, rows - len(lines) - 4)
         bench = len(self.snapshot.log.modules) - len(self.tried.arrangement.fitted)
@@ -110,8 +110,8 @@ class OutcomePane(Drawn):
             if spacious:
                 lines.append(Text(""))
         said = "; ".join(beside_words(self.tried))
-        lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
         lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(self.said, cells - 2)]
+        lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
         return lines[:rows]
 
     def _groups(self) -> list[tuple[str, list[tuple[str, str, bool]]]]:
