@@ -21,8 +21,8 @@ from after_check.benchmark.scores import parse_scores
 from after_check.benchmark.words import conclusion_words, plain_number
 from after_check.casework.judging import benchmarks_of, case_file_of, judge_job
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Kind, Measurement, Series
-from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.standing import Verdict
 from after_check.judgement.channels import proven_channels
 from after_check.sources.take import take_notation
 from after_check.sources.tree import Tree

@@ -15,8 +15,8 @@ from after_check.benchmark.record import promised_figures
 from after_check.casework.judging import judge_job
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Conditions, Kind, Measurement, Series
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Quantity, TrackStatus, Verdict
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.handback.export import benchmark_drawings, write_drawings
 from after_check.judgement.judge import judge
 from after_check.shop.shop import Shop

@@ -10,9 +10,9 @@ from after_check.casework.judging import promise_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Severity
-from after_check.domain.findings import Quantity
-from after_check.domain.handback import HandBack, JobOutcome, Override
+from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.standing import JobOutcome, Quantity
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.handback.content import content_of
 from after_check.handback.later import suggestions

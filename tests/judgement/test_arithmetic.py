@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import ChannelPart, Quantity, TrackStatus, Verdict
+from after_check.domain.findings import ChannelPart
+from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.judgement.channels import channel_parts
 from after_check.judgement.judge import judge
 from after_check.judgement.rates import settle_running_rate

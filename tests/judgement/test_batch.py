@@ -12,7 +12,7 @@ import pytest
 from after_check.casework.batch import Batch, JudgedMachine, Terms, batch_of
 from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Verdict
+from after_check.domain.standing import Verdict
 from after_check.handback.batch_sheet import batch_csv, batch_pdf
 from after_check.host.processors import usable_cores
 from after_check.judgement.judge import judge

@@ -7,9 +7,9 @@ import pytest
 from after_check.domain.case_files import CaseFile, Figures
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source
-from after_check.domain.findings import Quantity, TrackStatus, Verdict
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
 from after_check.domain.soak import FaultKind, Symptom
+from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.domain.tries import Arrangement, Blame, NextTry, Suspect, SuspectKind
 from after_check.judgement.judge import judge
 from after_check.sources.take import take_notation, take_promise

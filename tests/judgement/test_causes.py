@@ -9,8 +9,8 @@ import pytest
 from after_check.domain.case_files import CaseFile, Needs
 from after_check.domain.codes import Severity
 from after_check.domain.facts import Fact, Source
-from after_check.domain.findings import Verdict
 from after_check.domain.readings import SoakResult
+from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.take import take_notation, take_promise
 from tests.helpers.cases import CASES, judged

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from after_check.casework.words import expected_words
+from after_check.casework.rate_words import expected_words
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Quantity, TrackStatus
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
 from after_check.sources.take import take_notation, take_promise

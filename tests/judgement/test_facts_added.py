@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import typed, value_of
-from after_check.domain.findings import Verdict
 from after_check.domain.quantities import MIB
 from after_check.domain.readings import StartOutcome
+from after_check.domain.standing import Verdict
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file

@@ -18,9 +18,9 @@ from hypothesis import strategies as st
 
 from after_check.domain.boards import Filling
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Verdict
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
 from after_check.sources.take import take_notation, take_promise

@@ -9,7 +9,7 @@ import threading
 import pytest
 
 from after_check.casework.batch import Terms
-from after_check.domain.findings import Verdict
+from after_check.domain.standing import Verdict
 from after_check.local.paths import data_folder
 from after_check.local.recent import remember, remembered
 from after_check.shop.batches import KeptBatch, latest_batch

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from after_check.casework.judging import judge_job
-from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.standing import Verdict
 from after_check.shop import demo
 from after_check.shop.shop import Shop
 from after_check.sources.card_file import parse_card

@@ -8,8 +8,7 @@ import sqlite3
 import pytest
 
 from after_check.casework.snapshot import take_snapshot
-from after_check.domain.findings import Verdict
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome, Verdict
 from after_check.shop.checking import check_shop
 from after_check.shop.demo import fill
 from after_check.shop.exchange import backup

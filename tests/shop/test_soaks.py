@@ -11,9 +11,9 @@ from sqlalchemy import update
 from after_check.casework.judging import judge_job, soak_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.facts import Source
-from after_check.domain.findings import Verdict
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakState, Surroundings
+from after_check.domain.standing import Verdict
 from after_check.shop import tables
 from after_check.shop.errors import NotFound
 from after_check.sources.take import take_notation

@@ -14,9 +14,8 @@ from alembic.script import ScriptDirectory
 
 from after_check.casework.judging import judge_job
 from after_check.domain.bench import WaitsFor
-from after_check.domain.findings import Verdict
-from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.standing import JobOutcome, Verdict
 from after_check.shop import database, demo, revision, tables
 from after_check.shop.errors import (
     AlreadyExists,

@@ -7,9 +7,9 @@ import pytest
 from after_check.domain.boards import Filling, Place, Slot, place_of
 from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import typed
-from after_check.domain.findings import Quantity
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.readings import RateUnit, Reading, ShownRate
+from after_check.domain.standing import Quantity
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.sources.take import take_notation

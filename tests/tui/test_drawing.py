@@ -9,7 +9,8 @@ from rich.cells import cell_len
 
 from after_check.domain.bench import MiniTrack
 from after_check.domain.boards import soldered_apart
-from after_check.domain.findings import Quantity, Track, TrackStatus
+from after_check.domain.findings import Track
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.sources.notation import parse
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.text import fitted, wrapped

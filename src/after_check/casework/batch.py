@@ -13,9 +13,10 @@ from functools import cached_property
 from after_check.domain.cards import Card
 from after_check.domain.case_files import CaseFile, Needs
 from after_check.domain.codes import Severity
-from after_check.domain.findings import Finding, Judgement, Track, Verdict
+from after_check.domain.findings import Finding, Judgement, Track
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.errors import SourceError
 from after_check.sources.taken import Taken

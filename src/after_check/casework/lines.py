@@ -7,9 +7,9 @@ from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Judgement
-from after_check.domain.handback import JobOutcome
 from after_check.domain.jobs import Job
 from after_check.domain.soak import SoakState
+from after_check.domain.standing import JobOutcome
 
 
 def line_of(job: Job, judgement: Judgement) -> JobLine:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from after_check.domain.codes import Severity
-from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement, Quantity, TrackStatus, Verdict
-from after_check.domain.handback import HandBack, JobOutcome
+from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement
+from after_check.domain.handback import HandBack
+from after_check.domain.standing import JobOutcome, Quantity, TrackStatus, Verdict
 
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}
 

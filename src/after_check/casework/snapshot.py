@@ -8,11 +8,11 @@ from enum import StrEnum
 from after_check.casework.judging import case_file_of
 from after_check.casework.outcome import outcome_of
 from after_check.domain.facts import Fact
-from after_check.domain.findings import Finding, Judgement, Quantity
-from after_check.domain.handback import JobOutcome
+from after_check.domain.findings import Finding, Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading, SoakResult
+from after_check.domain.standing import JobOutcome, Quantity
 from after_check.judgement.judge import judge
 from after_check.judgement.reconcile import reconciled
 

@@ -5,10 +5,13 @@ Judgement itself speaks in kinds and codes; a word here may change without anyth
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from after_check.domain.codes import Severity
-from after_check.domain.findings import Ceiling, CeilingKind, ChannelPart, ExpectedRate, Quantity, Track, TrackStatus, Verdict
-from after_check.domain.handback import JobOutcome
-from after_check.domain.quantities import counted, size_text
+from after_check.domain.standing import JobOutcome, Quantity, TrackStatus, Verdict
+
+if TYPE_CHECKING:
+    from after_check.domain.findings import Track
 
 VERDICT_MARKS = {Verdict.READY: "✓", Verdict.NOT_READY: "✗", Verdict.CANT_TELL: "?"}
 VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict.CANT_TELL: "NOT CHECKED YET"}
@@ -70,43 +73,3 @@ def status_words(track: Track) -> str:
         if track.lower_is_better:
             return "✗ too long" if track.status is TrackStatus.SHORT else "✓ shorter"
     return STATUS_WORDS[track.status] if track.status is not None else ""
-
-
-def ceiling_words(ceiling: Ceiling) -> str:
-    """Return what caps a data rate in a few words."""
-    match ceiling.kind:
-        case CeilingKind.PROMISE:
-            return "promised"
-        case CeilingKind.PROFILE:
-            return f"modules, profile {ceiling.number}"
-        case CeilingKind.PLATFORM:
-            return f"machine, {ceiling.per_channel} a channel"
-        case CeilingKind.FIRMWARE:
-            return "firmware limit"
-        case CeilingKind.STANDARD:
-            return "modules, standard"
-        case CeilingKind.AS_RUNNING:
-            return "modules, standard (as it runs)"
-        case CeilingKind.SLOWEST:
-            return "slowest module"
-        case CeilingKind.AS_SOLD:
-            return "modules, as sold"
-
-
-def expected_words(expected: ExpectedRate) -> str:
-    """Return a rate or an interval in words: `4,800 MT/s`, `4,800 to 6,400 MT/s`."""
-    if expected.low_mts is None:
-        return f"{expected.high_mts:,} MT/s at most"
-    if expected.low_mts == expected.high_mts:
-        return f"{expected.high_mts:,} MT/s"
-    return f"{expected.low_mts:,} to {expected.high_mts:,} MT/s"
-
-
-def expected_range_words(expected_mts: tuple[int | None, int | None], parts: tuple[ChannelPart, ...]) -> tuple[str, ...]:
-    """Return what can be expected of a plan, in sentences: its speed, and how it is spread over channels."""
-    low, high = expected_mts
-    said = []
-    if high is not None:
-        said.append(f"{high} MT/s" if low in (None, high) else f"{high} MT/s at most, {low} MT/s at the least")
-    said += [f"{size_text(part.size_bytes)} on {counted(part.ways, 'channel')}" for part in parts]
-    return tuple(said)

@@ -14,8 +14,8 @@ from after_check.casework.words import VERDICT_MARKS
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.judge import EXIT_CODES, judgement_document
 from after_check.domain.cards import Card
-from after_check.domain.findings import Verdict
 from after_check.domain.promises import Promise
+from after_check.domain.standing import Verdict
 from after_check.local.settings import load_settings
 from after_check.local.whole_files import write_whole
 from after_check.sources.errors import SourceError

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from after_check.casework.words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, ceiling_words, expected_words, verdict_words
+from after_check.casework.rate_words import ceiling_words, expected_words
+from after_check.casework.words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Judgement, Track

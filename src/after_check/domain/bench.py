@@ -8,8 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from after_check.domain.codes import Severity
-from after_check.domain.findings import TrackStatus
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome, TrackStatus
 
 
 class WaitsFor(StrEnum):

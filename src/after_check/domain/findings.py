@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from after_check.domain.codes import SEVERITIES, Code, Severity
 from after_check.domain.facts import Source
+from after_check.domain.standing import Quantity, TrackStatus, Verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,30 +50,6 @@ class Finding:
     def __post_init__(self) -> None:
         if self.severity not in SEVERITIES[self.code]:
             raise ValueError(f"{self.code.value} is never to {self.severity.value}")
-
-
-class TrackStatus(StrEnum):
-    """How a quantity stands against its promise."""
-
-    KEPT = "kept"
-    SHORT = "short"
-    OVER = "over"
-    UNKNOWN = "unknown"
-
-
-class Quantity(StrEnum):
-    """The quantities that have a track, in the order in which they are shown."""
-
-    CAPACITY = "capacity"
-    RATE = "rate"
-    CHANNELS = "channels"
-    PROFILE = "profile"
-    PEAK = "peak"
-    FIRST_WORD = "first_word"
-    READ = "read"
-    WRITE = "write"
-    COPY = "copy"
-    LATENCY = "latency"
 
 
 MEASURED_QUANTITIES = (Quantity.READ, Quantity.WRITE, Quantity.COPY, Quantity.LATENCY)
@@ -154,14 +131,6 @@ class ExpectedRate:
     low_mts: int | None
     high_mts: int
     open: tuple[str, ...] = ()
-
-
-class Verdict(StrEnum):
-    """Where a job stands."""
-
-    READY = "ready"
-    NOT_READY = "not ready"
-    CANT_TELL = "can't tell yet"
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,22 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from enum import StrEnum
-
-
-class JobOutcome(StrEnum):
-    """How a job stands, and how it goes back."""
-
-    READY = "ready"
-    NOT_READY = "not ready"
-    CANT_TELL = "can't tell yet"
-    AS_AGREED = "handed back as agreed"
-    AS_IT_CAME = "handed back as it came"
-
-    @property
-    def may_go(self) -> bool:
-        """Whether the machine may go back like this."""
-        return self in (JobOutcome.READY, JobOutcome.AS_AGREED, JobOutcome.AS_IT_CAME)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from reportlab.graphics.shapes import Drawing, Polygon, Rect, String
 
-from after_check.casework.words import ceiling_words
+from after_check.casework.rate_words import ceiling_words
 from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.handback.palette import BOLD, FAINT, INK, PAPER_TINT, PROMISED, REGULAR, RULE, SHORT, printable
 

@@ -12,11 +12,12 @@ from after_check.casework.tried import blame_of, log_of
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Finding, Judgement, Quantity
+from after_check.domain.findings import Finding, Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.domain.readings import Reading, SoakResult
+from after_check.domain.standing import Quantity
 from after_check.domain.tries import Blame, TryLog
 from after_check.judgement.reconcile import reconciled
 from after_check.local.settings import Settings

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, Paragraph, Spacer, Table, TableStyle
 
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome
 from after_check.handback.board_drawing import board_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Tone, customer_page_of

@@ -5,10 +5,11 @@ from __future__ import annotations
 from after_check.domain.boards import Filling
 from after_check.domain.cards import Card, ProfileChoice
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Judgement, Quantity
+from after_check.domain.findings import Judgement
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import GIB, size_text
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Quantity
 
 
 def suggestions(reading: Reading | None, promise: Promise | None, judgement: Judgement, card: Card | None) -> tuple[str, ...]:

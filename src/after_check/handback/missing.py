@@ -9,7 +9,8 @@ from after_check.casework.outcome import open_unknown, unknown_code
 from after_check.casework.words import QUANTITY_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Finding, Quantity
+from after_check.domain.findings import Finding
+from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
 
 

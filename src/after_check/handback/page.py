@@ -10,7 +10,7 @@ from after_check.benchmark.compare import compare, overall
 from after_check.domain.benchmark import Change
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome
 from after_check.handback.content import SheetContent
 from after_check.handback.later import suggestions
 from after_check.handback.wording import (

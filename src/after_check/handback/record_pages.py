@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Spacer, Table
 
 from after_check.benchmark.words import figure_words
+from after_check.casework.rate_words import expected_words
 from after_check.casework.same_machine import why_not
 from after_check.casework.tried import staying
-from after_check.casework.words import QUANTITY_WORDS, expected_words, status_words
+from after_check.casework.words import QUANTITY_WORDS, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.identity import CameBy

@@ -11,7 +11,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Frame, KeepInFrame, PageTemplate
 from reportlab.platypus.doctemplate import BaseDocTemplate
 
-from after_check.casework.words import expected_range_words
+from after_check.casework.rate_words import expected_range_words
 from after_check.domain.jobs import JobFacts
 from after_check.domain.readings import Reading
 from after_check.domain.text import clean

@@ -6,8 +6,9 @@ from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, String
 from reportlab.lib.colors import Color
 
 from after_check.casework.words import status_words
-from after_check.domain.findings import Track, TrackStatus
+from after_check.domain.findings import Track
 from after_check.domain.quantities import number_text
+from after_check.domain.standing import TrackStatus
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PROMISED, REGULAR, RULE, SHORT, WHITE, printable
 from after_check.handback.wording import CUSTOMER_WORDS
 from after_check.judgement.scales import Marks, marks_of

@@ -6,11 +6,12 @@ import re
 from collections.abc import Iterator
 
 from after_check.casework.outcome import unknown_code
-from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus
-from after_check.domain.handback import HandBack, JobOutcome
+from after_check.domain.findings import PROMISED_QUANTITIES, Judgement
+from after_check.domain.handback import HandBack
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import ProfileState, SoakResult
+from after_check.domain.standing import JobOutcome, Quantity, TrackStatus
 from after_check.domain.tries import Blame, SuspectKind
 
 CUSTOMER_WORDS = {

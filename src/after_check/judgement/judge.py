@@ -7,8 +7,9 @@ from dataclasses import replace
 from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import PROMISED_QUANTITIES, Judgement, Quantity, TrackStatus, Verdict
+from after_check.domain.findings import PROMISED_QUANTITIES, Judgement
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.judgement.case import Case, make_case
 from after_check.judgement.causes import arranged
 from after_check.judgement.ceilings import ceilings_of

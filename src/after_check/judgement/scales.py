@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from after_check.domain.findings import Track
+if TYPE_CHECKING:
+    from after_check.domain.findings import Track
+
 
 _HEADROOM = 1.12
 """The scale runs from zero to a little beyond the largest of the three values, so that lengths compare honestly."""

@@ -6,10 +6,11 @@ import functools
 from collections.abc import Callable
 
 from after_check.domain.facts import Fact, value_of
-from after_check.domain.findings import ChannelPart, Quantity, Track, TrackStatus
+from after_check.domain.findings import ChannelPart, Track
 from after_check.domain.modules import Timings
 from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
 from after_check.domain.readings import ProfileState
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.capacity import kept_by_usable
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.channels import channel_parts

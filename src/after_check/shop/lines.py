@@ -16,8 +16,7 @@ from typing import Any
 
 from after_check.domain.bench import NOT_READ_YET, BenchEntry, Groups, JobLine, MiniTrack, WaitsFor
 from after_check.domain.codes import Severity
-from after_check.domain.findings import TrackStatus
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome, TrackStatus
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION

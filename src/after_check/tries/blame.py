@@ -122,7 +122,7 @@ def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_error
         for attempt in failed
         if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
     }
-    if len(moved_with_it) > 1 and with_errors:
+    if len(moved_with_it) > 1:
         return None  # What went wrong went with it from slot to slot, and never with the other.
     company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
     if not company:

@@ -13,7 +13,7 @@ from rich.text import Span, Text
 from rich.theme import Theme as NamedStyles
 from textual.theme import Theme
 
-from after_check.domain.handback import JobOutcome
+from after_check.domain.standing import JobOutcome
 
 
 class Ink(StrEnum):

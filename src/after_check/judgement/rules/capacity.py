@@ -6,9 +6,10 @@ from collections.abc import Iterator
 
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, TrackStatus
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.quantities import GIB, size_notation, size_text
 from after_check.domain.readings import Redundancy
+from after_check.domain.standing import TrackStatus
 from after_check.judgement.capacity import limit_just_above
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.tracks import capacity_status

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding, TrackStatus
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.readings import ProfileState
+from after_check.domain.standing import TrackStatus
 from after_check.judgement.case import Case
 from after_check.judgement.tracks import profile_status
 

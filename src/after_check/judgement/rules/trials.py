@@ -6,10 +6,11 @@ from collections.abc import Iterator
 
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source, value_of
-from after_check.domain.findings import Evidence, Finding, Quantity, TrackStatus
+from after_check.domain.findings import Evidence, Finding
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
 from after_check.domain.soak import FaultKind
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.domain.tries import SuspectKind
 from after_check.judgement.case import Case
 from after_check.judgement.rules.tried import told_by_tries

@@ -11,7 +11,8 @@ from rich.text import Text
 from after_check.casework.batch import Batch, JudgedMachine
 from after_check.casework.words import VERDICT_MARKS
 from after_check.domain.bench import MiniTrack
-from after_check.domain.findings import Finding, Verdict
+from after_check.domain.findings import Finding
+from after_check.domain.standing import Verdict
 from after_check.tui.charts.reason import reason_lines
 from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track, track_line

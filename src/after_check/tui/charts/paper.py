@@ -7,8 +7,9 @@ from itertools import zip_longest
 from rich.text import Text
 
 from after_check.casework.words import OUTCOME_MARKS
-from after_check.domain.findings import Quantity, Track
+from after_check.domain.findings import Track
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
 from after_check.handback.wording import CUSTOMER_WORDS

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from after_check.casework.words import ceiling_words
+from after_check.casework.rate_words import ceiling_words
 from after_check.domain.findings import Cause, Ceiling, CeilingKind, Finding, Judgement
 from after_check.tui.charts.text import fitted, wrapped
 from after_check.tui.theme import Ink

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from rich.text import Text
 
 from after_check.casework.words import QUANTITY_WORDS, STATUS_WORDS, status_words
 from after_check.domain.bench import MiniTrack
-from after_check.domain.findings import Quantity, Track, TrackStatus
 from after_check.domain.quantities import number_text
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.scales import marks_of
 from after_check.tui.charts.text import fitted
 from after_check.tui.theme import Ink
+
+if TYPE_CHECKING:
+    from after_check.domain.findings import Track
 
 MINI_WORDS = {"capacity": "capacity", "rate": "speed", "channels": "channels", "profile": "profile"}
 MINI_CELLS = 8

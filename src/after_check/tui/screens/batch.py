@@ -17,7 +17,7 @@ from textual.timer import Timer
 from textual.widgets import OptionList, Static
 
 from after_check.casework.batch import Batch, JudgedMachine
-from after_check.domain.findings import Verdict
+from after_check.domain.standing import Verdict
 from after_check.local.recent import remember, remembered
 from after_check.shop.batches import KeptBatch, latest_batch
 from after_check.shop.errors import ShopError

@@ -13,7 +13,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.reactive import reactive
 
-from after_check.casework.words import expected_range_words
+from after_check.casework.rate_words import expected_range_words
 from after_check.domain.text import safe_name
 from after_check.judgement.before_fitting import BeforeFitting, Weight, look_before_fitting
 from after_check.local.recent import remember, remembered

@@ -10,7 +10,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.widgets import Static
 
-from after_check.casework.words import ceiling_words, expected_words
+from after_check.casework.rate_words import ceiling_words, expected_words
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
 from after_check.tui.charts.text import joined, wrapped

@@ -16,8 +16,8 @@ from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.demand import DemandRecord
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Quantity
 from after_check.domain.quantities import GIB, parse_size
+from after_check.domain.standing import Quantity
 from after_check.sources.errors import SourceError
 from after_check.sources.linux import identity_here
 from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded

@@ -14,11 +14,11 @@ from textual.containers import Horizontal, Vertical
 from after_check.casework.adding import last_reading, taken_with_last
 from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
-from after_check.domain.findings import Quantity
 from after_check.domain.identity import Agreement, MachineIdentity, agreement
 from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
+from after_check.domain.standing import Quantity
 from after_check.local.settings import load_settings
 from after_check.soak.ask import minutes_asked, plan_again, plan_asked
 from after_check.soak.locating import reading_for_slots

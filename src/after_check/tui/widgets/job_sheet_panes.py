@@ -17,8 +17,8 @@ from textual.widgets.option_list import Option
 from after_check.casework.snapshot import JobSnapshot, StepName, StepState
 from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.codes import Severity
-from after_check.domain.findings import Finding, Verdict
-from after_check.domain.handback import JobOutcome
+from after_check.domain.findings import Finding
+from after_check.domain.standing import JobOutcome, Verdict
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines

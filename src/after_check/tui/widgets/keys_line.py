@@ -8,7 +8,7 @@ from rich.text import Text
 from textual import events
 from textual.binding import Binding
 from textual.screen import Screen
-from textual.widgets import Input, TextArea
+from textual.widgets import Input
 
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
@@ -91,7 +91,10 @@ class KeysLine(Drawn):
     def _is_typed_on(self) -> bool:
         """Return whether a question mark would be text."""
         focused = self.screen.focused
-        return isinstance(focused, TextArea) or (isinstance(focused, Input) and bool(focused.value))
+        if isinstance(focused, Input):
+            return bool(focused.value)
+        # Asked of the widget, so that the text area need not be imported before the bench is there.
+        return focused is not None and focused.check_consume_key("question_mark", "?")
 
     async def on_click(self, event: events.Click) -> None:
         """A click on a key is the key."""

@@ -7,9 +7,10 @@ from rich.text import Text
 from after_check.casework.judging import promise_of
 from after_check.casework.needs import needs_of_the_shop
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Judgement, Verdict
+from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.readings import Reading
+from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tracks import track_line
