@@ -12,7 +12,6 @@ from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.tables import export_csv
 from after_check.local.settings import shop_place
 from after_check.local.whole_files import write_whole
-from after_check.shop.demo import demo_numbers, fill
 from after_check.shop.documents import document_text, job_document
 from after_check.shop.errors import NotFound
 from after_check.shop.shop import Shop
@@ -27,10 +26,14 @@ def handback_command(
         return EXIT_USAGE
     shop = Shop.open(demo_place(shop_named) if demo else shop_place(shop_named))
     if demo:
+        from after_check.shop.demo import fill
+
         fill(shop)
     try:
         job = shop.jobs.job(number)
     except NotFound as missing:
+        from after_check.shop.demo import demo_numbers
+
         help = "It is a job of the demo: add --demo" if not demo and number in demo_numbers() else missing.help
         raise NotFound(missing.what, help) from None
     written = ([export_pdf(job, pdf, look)] if pdf else []) + (export_svg(job, svg) if svg else []) + (export_csv(job, csv) if csv else [])
