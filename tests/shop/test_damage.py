@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import sqlite3
+from dataclasses import replace
 
 import pytest
 
@@ -126,3 +128,32 @@ def test_a_damaged_job_is_shown_with_what_is_wrong(whole, tmp_path):
             assert "Spectrum laptop" in shown(app)
 
     go(test)
+
+
+@pytest.mark.parametrize(
+    ("change", "left", "lost"),
+    [
+        (lambda log: log["tries"].__setitem__(1, "scribble"), lambda tries: (tries[0], *tries[2:]), 1),
+        (lambda log: log["tries"][0].__setitem__("started", "perhaps"), lambda tries: tries[1:], 1),
+        (lambda log: log.__setitem__("slots", 7), lambda tries: tries, 0),
+        (lambda log: log.__setitem__("tries", "gone"), lambda tries: (), 1),
+    ],
+)
+def test_of_a_damaged_log_of_tries_what_is_whole_is_kept(whole, tmp_path, change, left, lost):
+    """One try is damaged: the others and the modules are there, a new one goes behind them, and the job says what is missing."""
+    before = Shop.open(whole).jobs.job("0429").tries.log
+    path = tmp_path / "shop.db"
+    shutil.copyfile(whole, path)
+    with sqlite3.connect(path) as connection:
+        where = "job_id = (SELECT id FROM jobs WHERE number = '0429')"
+        log = json.loads(connection.execute(f"SELECT log FROM tries WHERE {where}").fetchone()[0])
+        change(log)
+        connection.execute(f"UPDATE tries SET log = ? WHERE {where}", (json.dumps(log),))
+    shop = Shop.open(path)
+    job = shop.jobs.job("0429")
+    assert job.tries.log.tries == left(before.tries)
+    assert job.tries.log.modules == before.modules
+    assert any(f"{lost} could not" in words for words in job.damaged)
+    assert not check_shop(shop).is_sound
+    shop.jobs.keep_tries("0429", replace(job.tries.log, tries=(*job.tries.log.tries, before.tries[0])), job.tries.version)
+    assert len(shop.jobs.job("0429").tries.log.tries) == len(left(before.tries)) + 1

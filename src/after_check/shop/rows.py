@@ -16,6 +16,7 @@ from after_check.domain.cards import Card
 from after_check.domain.handback import HandBack, Revision
 from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, KeptTries, Moment
 from after_check.domain.modules import MakerId
+from after_check.domain.quantities import counted
 from after_check.domain.text import clean
 from after_check.domain.tries import TryLog
 from after_check.host.processes import has_died
@@ -31,7 +32,7 @@ from after_check.soak.record import interrupted, record_from_json
 from after_check.sources.card_file import parse_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.sources.taken import RawEvidence, Taken
-from after_check.tries.record import log_from_json
+from after_check.tries.record import log_from_json, salvaged
 
 SILENT_SECONDS = 20.0
 """A running soak is written every few seconds; after this long without a word its program was killed."""
@@ -220,11 +221,18 @@ def evidence_of(connection: Connection, reading_id: int) -> tuple[RawEvidence, .
 
 
 def _kept_tries(row: Row[Any], damage: Damage) -> KeptTries:
-    """Return the tries; a log that is damaged is an empty one of the same version, so that a new one can take its place."""
-    log = damage.or_none("the log of tries", lambda: log_from_json(row.log))
-    if log is None:
-        logger().error("a log of tries is damaged: %s", clean(str(row.log), 4000))
-    return KeptTries(row.version, log or TryLog())
+    """Return the tries; of a damaged log what can still be read, under the same version, so that one may go on with it."""
+    try:
+        return KeptTries(row.version, log_from_json(row.log))
+    except FAULTS:
+        logger().error("a log of tries is damaged: %s", clean(str(row.log), 1_000_000))
+    try:
+        log, lost = salvaged(row.log)
+    except (*FAULTS, RecursionError):
+        damage.words.append("the log of tries is damaged and left out")
+        return KeptTries(row.version, TryLog())
+    damage.words.append(f"the log of tries is damaged: {counted(len(log.tries), 'try', 'tries')} could be read, {lost} could not")
+    return KeptTries(row.version, log)
 
 
 def _kept_soak(row: Row[Any]) -> KeptSoak:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
+from typing import Any, TypeVar
 
 from after_check.domain.tries import Try, TryLog, TryModule
 from after_check.sources.codec import Codec
@@ -11,6 +13,8 @@ from after_check.sources.notation.edit import module_from_words
 _NAMES = {"benchmark_gbs": "gauge_gbs"}
 _LOGS = Codec(TryLog, names=_NAMES)
 _TRIES = Codec(Try, names=_NAMES)
+_MODULES = Codec(TryModule)
+Part = TypeVar("Part")
 
 
 def log_to_json(log: TryLog) -> str:
@@ -23,6 +27,37 @@ def log_from_json(text: str) -> TryLog:
     """Return the log of `log_to_json`. Raises ValueError."""
     log = _LOGS.from_json(text)
     return replace(log, modules=tuple(known(module) for module in log.modules))
+
+
+def salvaged(text: str) -> tuple[TryLog, int]:
+    """Return what can be read of a damaged log, each try and each module for itself, and how many tries were left out.
+
+    Raises ValueError for a text that is no JSON document.
+    """
+    data = json.loads(text)
+    if not isinstance(data, dict):
+        raise ValueError("is no log of tries")
+    modules, _ = _whole_ones(_MODULES, data.pop("modules", ()))
+    tries, lost = _whole_ones(_TRIES, data.pop("tries", ()))
+    log = TryLog()
+    for key, value in data.items():  # What else it says, as far as it can be read.
+        try:
+            log = replace(log, **{key: getattr(_LOGS.from_data({key: value}), key)})
+        except (ValueError, TypeError, AttributeError):
+            continue
+    return replace(log, modules=tuple(known(module) for module in modules), tries=tries), lost
+
+
+def _whole_ones(codec: Codec[Part], items: Any) -> tuple[tuple[Part, ...], int]:
+    if not isinstance(items, list):
+        return (), 1
+    found: list[Part] = []
+    for item in items:
+        try:
+            found.append(codec.from_data(item))
+        except (ValueError, TypeError):
+            continue
+    return tuple(found), len(items) - len(found)
 
 
 def begun_to_json(attempt: Try, modules: tuple[TryModule, ...]) -> str:
