@@ -9,12 +9,14 @@ from dataclasses import replace
 import pytest
 
 from after_check.domain.jobs import JobFacts
+from after_check.domain.soak import SoakState
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
 from after_check.stick.visit import JobChoice, VisitPhase, VisitState
 from after_check.tui import stick_here
 from after_check.tui.charts.numerals import large, large_words
+from after_check.tui.charts.soak import looked_lines
 from after_check.tui.on_machine import OnMachineApp
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.on_machine import OnMachinePane, OnMachineScreen
@@ -144,3 +146,19 @@ def test_the_verdict_of_a_job(tmp_path, shop_path):
     assert "faults that hide each other" in text
     assert OnMachinePane is not None
     shop.close()
+
+
+@pytest.mark.parametrize(
+    ("looked", "state", "said"),
+    [
+        ((1.0,) * 8 + (0.5,), SoakState.FINISHED, "Looked for: 8 of 9 kinds wholly; least: faults that hide each other 50%"),
+        ((1.0,) * 9, SoakState.FINISHED, "Looked for: 9 of 9 kinds wholly"),
+        ((0.996,) * 9, SoakState.RUNNING, "Looked for so far: 0 of 9 kinds wholly; least: stuck bits 99%"),
+    ],
+)
+def test_what_was_looked_for_is_counted_where_the_kinds_do_not_fit(looked, state, said):
+    """Half a list would say more than is so: the least of them is named."""
+    record = replace(CLEAN, looked=looked, state=state)
+    lines = [line.plain.strip() for line in looked_lines(record, 80, 4)]
+    assert lines == [said]
+    assert len(looked_lines(record, 80, 11)) == 11

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from rich.text import Text
@@ -221,7 +222,7 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
         if record.own_word_of:
             words = "It reports none. That is its own word; this program read nothing back."
         lines.append(Text(f" {words}", Ink.MUTED))
-        return [*lines, *looked_lines(record, cells)][:rows]
+        return [*lines, *looked_lines(record, cells, rows - len(lines))][:rows]
     for symptom in record.symptoms:
         words = f"{symptom.kind.value}: {symptom.why}"
         lines += [Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(words, cells - 2)]
@@ -238,15 +239,20 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
     return lines[:rows]
 
 
-def looked_lines(record: SoakRecord, cells: int) -> list[Text]:
-    """Return how much of each kind of fault the steps that are done would have shown: a track and a share each."""
+def looked_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
+    """Return how much of each kind of fault the steps that are done would have shown: a track and a share each.
+
+    Where they do not all fit, the kinds are counted, and the one that is looked for least is named: half a list says more than is so.
+    """
     if record.own_word_of or (record.steps_done and not record.looked):
         return []  # Not known: another program's word, or a record from before this was worked out.
     over = record.state.is_over
+    shares = record.looked or (0.0,) * len(LookedFor)
+    if rows < len(LookedFor) + 2:
+        return _looked_shortly(shares, over, cells)[:rows]
     lines = [Text(""), _heading("LOOKED FOR" if over else "LOOKED FOR SO FAR", "what would have shown, by simulation")]
     label = max(len(kind.value) for kind in LookedFor) + 2
     room = max(6, min(28, cells - label - 11))
-    shares = record.looked or (0.0,) * len(LookedFor)
     for kind, share in zip(LookedFor, shares, strict=False):
         full = round(room * share)
         line = Text(f" {kind.value:<{label}}", Ink.TEXT if share else Ink.MUTED, no_wrap=True)
@@ -255,6 +261,16 @@ def looked_lines(record: SoakRecord, cells: int) -> list[Text]:
         line.append(f" {_percent(share) if share else 'not' if over else 'not yet':>4}", Ink.TEXT if share else Ink.MUTED)
         lines.append(line)
     return lines
+
+
+def _looked_shortly(shares: Sequence[float], over: bool, cells: int) -> list[Text]:
+    wholly = sum(share >= 1 for share in shares)
+    share, kind = min(zip(shares, LookedFor, strict=False), key=lambda pair: pair[0])
+    words = f"{wholly} of {len(shares)} kinds wholly"
+    if wholly < len(shares):
+        words += f"; least: {kind.value} {_percent(share) if share else 'not' if over else 'not yet'}"
+    head = "Looked for" if over else "Looked for so far"
+    return [Text(f" {part}", Ink.TEXT) for part in wrapped(f"{head}: {words}", cells - 2)]
 
 
 def _percent(share: float) -> str:

@@ -75,7 +75,7 @@ class OnMachinePane(Drawn):
         """The memory under test as a map, while it is tested; what a clean test has looked for, when it is done."""
         state = self.state
         if state.phase is VisitPhase.DONE and state.soak is not None and not state.soak.errors:
-            return [Text.assemble("  ", line) for line in looked_lines(state.soak, cells - 4)]
+            return [Text.assemble("  ", line) for line in looked_lines(state.soak, cells - 4, _ROWS_FOR_FIELD)]
         if state.phase is not VisitPhase.TEST or state.soak is None or not state.soak.blocks:
             return []
         return [Text(""), *(Text.assemble("  ", line) for line in field_lines(state.soak, cells - 4, 8))]
