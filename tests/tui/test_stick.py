@@ -153,6 +153,7 @@ def test_the_verdict_of_a_job(tmp_path, shop_path):
     [
         ((1.0,) * 8 + (0.5,), SoakState.FINISHED, "Looked for: 8 of 9 kinds wholly; least: faults that hide each other 50%"),
         ((1.0,) * 9, SoakState.FINISHED, "Looked for: 9 of 9 kinds wholly"),
+        ((0.0,) * 9, SoakState.RUNNING, "Looked for so far: none of 9 kinds yet"),
         ((0.996,) * 9, SoakState.RUNNING, "Looked for so far: 0 of 9 kinds wholly; least: stuck bits 99%"),
     ],
 )

@@ -266,8 +266,8 @@ def looked_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
 def _looked_shortly(shares: Sequence[float], over: bool, cells: int) -> list[Text]:
     wholly = sum(share >= 1 for share in shares)
     share, kind = min(zip(shares, LookedFor, strict=False), key=lambda pair: pair[0])
-    words = f"{wholly} of {len(shares)} kinds wholly"
-    if wholly < len(shares):
+    words = f"{wholly} of {len(shares)} kinds wholly" if any(shares) else f"none of {len(shares)} kinds yet"
+    if any(shares) and wholly < len(shares):
         words += f"; least: {kind.value} {_percent(share) if share else 'not' if over else 'not yet'}"
     head = "Looked for" if over else "Looked for so far"
     return [Text(f" {part}", Ink.TEXT) for part in wrapped(f"{head}: {words}", cells - 2)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+from rich.table import Table
 from rich.text import Text
 from textual import events
 from textual.app import ComposeResult
@@ -29,11 +30,12 @@ class ChooseDialog(ShopDialog[str | None]):
         text = Text()
         text.append(f"{self._title}\n\n", f"bold {Ink.PROMISED}")
         text.append(f"{self._question}\n", Ink.TEXT)
+        keys = Table.grid(padding=(0, 2, 0, 0))
         for key, words in (*self._answers, ("esc", "back, nothing is done")):
-            text.append(f"\n{key:<3}", f"bold {Ink.PROMISED}")
-            text.append(f"  {words}", Ink.TEXT)
+            keys.add_row(Text(f"{key:<3}", f"bold {Ink.PROMISED}"), Text(words, Ink.TEXT))
         with Vertical(classes="dialog"):
             yield Static(text)
+            yield Static(keys)
 
     def on_key(self, event: events.Key) -> None:
         """Close with the answer."""

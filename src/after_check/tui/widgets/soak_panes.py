@@ -17,6 +17,8 @@ from after_check.tui.charts.soak import (
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
+_ROWS_FOR_A_HEADING = 4
+
 
 class SoakPane(Drawn):
     """A region that draws a part of a soak."""
@@ -55,7 +57,10 @@ class RatePane(SoakPane):
         """Draw them."""
         if self.snapshot is None:
             return []
-        return [*rate_lines(self.snapshot, cells), Text(""), *covered_lines(self.snapshot.record, cells)][:rows]
+        rates, covered = rate_lines(self.snapshot, cells), covered_lines(self.snapshot.record, cells)
+        if rows - len(rates) < _ROWS_FOR_A_HEADING:
+            return [*rates, *covered[1:]][:rows]  # What was covered says more than its heading.
+        return [*rates, Text(""), *covered][:rows]
 
 
 class ErrorsPane(SoakPane):
