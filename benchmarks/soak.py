@@ -1,4 +1,6 @@
-"""Times the soak's kernels beside a compiled C loop, and shows that their reads come from memory and not from a cache.
+"""Times the soak's kernels beside compiled C: every background, downwards, random, and elements that flush.
+
+It shows as well that their reads come from memory and not from a cache.
 
 Run `.venv/bin/python benchmarks/soak.py [GiB]`; it needs a C compiler (cc).
 """
@@ -25,6 +27,7 @@ from after_check.host.processors import cache_bytes
 from after_check.host.slices import Words
 from after_check.soak import kernels
 from after_check.soak.backgrounds import CHECKERBOARD, OWN_ADDRESS, SOLID, Background, random, walking
+from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 from after_check.sources.tree import Tree
 
 ROUNDS = 15
@@ -42,8 +45,13 @@ def compiled() -> ctypes.CDLL:
     source = Path(__file__).with_name("sweep.c")
     subprocess.run(["cc", "-O3", "-march=native", "-shared", "-fPIC", "-o", library, source], check=True)
     loaded = ctypes.CDLL(str(library))
-    loaded.read_compare_write.argtypes = [ctypes.c_void_p, ctypes.c_size_t, ctypes.c_uint64, ctypes.c_uint64]
-    loaded.read_compare_write.restype = ctypes.c_uint64
+    place, word = ctypes.c_size_t, ctypes.c_uint64
+    for name in ("constant", "walking", "address", "random"):
+        getattr(loaded, f"sweep_{name}").argtypes = [ctypes.c_void_p, place, place, ctypes.c_int, word, word, word]
+    loaded.sweep_plain.argtypes = [ctypes.c_void_p, place, place, word, word]
+    loaded.sweep_flushed.argtypes = [ctypes.c_void_p, place, place]
+    for name in ("constant", "walking", "address", "random", "plain", "flushed"):
+        getattr(loaded, f"sweep_{name}").restype = word
     return loaded
 
 
@@ -64,8 +72,8 @@ def on_all_cores(work: Callable[[int, int], None], words: int) -> float:
     return time.perf_counter() - begun
 
 
-def swept(words: Words, operations: list[int], background: Background = SOLID) -> float:
-    """Return the seconds of one element over all words."""
+def swept(words: Words, operations: list[int], background: Background = SOLID, down: bool = False) -> float:
+    """Return the seconds of one element over all words, by the engine's own kernels."""
     steps = np.array(operations, dtype=np.int64)
     one, two = kernels.word(background.first), kernels.word(background.second)
 
@@ -73,43 +81,62 @@ def swept(words: Words, operations: list[int], background: Background = SOLID) -
         log, lanes = kernels.empty_log(4), kernels.empty_lanes()
         chunk = 128 << 17
         for at in range(first, last, chunk):
-            wrong = kernels.sweep(words, at, min(last, at + chunk), False, steps, background.kind, one, two, log, lanes)
+            wrong = kernels.sweep(words, at, min(last, at + chunk), down, steps, background.kind, one, two, log, lanes)
             if wrong:
                 raise AssertionError(f"{wrong} words were wrong: the memory, or the benchmark")
 
     return on_all_cores(work, words.size)
 
 
+def c_swept(words: Words, library: ctypes.CDLL, background: Background, down: bool) -> float:
+    """Return the seconds of r0,w1 and then r1,w0 of a background by the C loop."""
+    name = {CONSTANT: "constant", WALKING: "walking", ADDRESS: "address", RANDOM: "random"}[background.kind]
+    loop = getattr(library, f"sweep_{name}")
+    one, two = background.first & ALL, background.second & ALL
+
+    def both(first: int, last: int) -> None:
+        for flip in (0, ALL):
+            if loop(words.ctypes.data, first, last, down, one, two, flip):
+                raise AssertionError("the C loop finds other words than the kernels wrote")
+
+    return on_all_cores(both, words.size)
+
+
+def say(what: str, moved_bytes: int, pairs: list[tuple[float, float]], bound: float) -> None:
+    """Print the rate, and the ratio to the reference in pairs that ran in turns."""
+    ratios = [reference / own for own, reference in pairs]
+    rate = moved_bytes / statistics.median(own for own, _ in pairs) / 1e9
+    spread = f"from {min(ratios):.2f} to {max(ratios):.2f}"
+    print(f"  {what:<26} {rate:5.1f} GB/s   {statistics.median(ratios):.2f} of compiled C (goal {bound:.2f}), {spread}")
+
+
 def beside_c(words: Words, library: ctypes.CDLL) -> None:
-    """Print the rate of read, compare, write beside that of the C loop, in turns on the same buffer."""
-    base = words.ctypes.data
-
-    def c_loop(expected: int, following: int) -> float:
-        return on_all_cores(lambda first, last: library.read_compare_write(base + first * 8, last - first, expected, following), words.size)
-
-    swept(words, [WRITE_0])
-    ratios, rates = [], []
-    for _ in range(ROUNDS):
-        c_seconds = c_loop(0, ALL) + c_loop(ALL, 0)
-        own_seconds = swept(words, [READ_0, WRITE_1]) + swept(words, [READ_1, WRITE_0])
-        ratios.append(c_seconds / own_seconds)
-        rates.append(2 * words.nbytes / own_seconds / 1e9)
-    print(
-        f"read, compare, write on {THREADS} threads: {statistics.median(rates):.1f} GB/s, "
-        f"{statistics.median(ratios):.2f} of compiled C (bound 0.95), from {min(ratios):.2f} to {max(ratios):.2f}"
-    )
-
-
-def other_backgrounds(words: Words) -> None:
-    """Print the rates on other backgrounds, and of elements that flush."""
-    for background in (CHECKERBOARD, OWN_ADDRESS, walking(0), random(7)):
+    """Print what each background and each way to sweep takes, beside the same in C, in turns on the same buffer."""
+    print(f"read, compare, write on {THREADS} threads")
+    for background, down in [*((one, False) for one in (SOLID, CHECKERBOARD, OWN_ADDRESS, walking(0), random(7))), (SOLID, True)]:
         swept(words, [WRITE_0], background)
-        seconds = min(swept(words, [READ_0, WRITE_1], background) + swept(words, [READ_1, WRITE_0], background) for _ in range(3))
-        print(f"  {background.name:<16} {2 * words.nbytes / seconds / 1e9:5.1f} GB/s")
-    swept(words, [WRITE_0])
+        pairs = []
+        for _ in range(ROUNDS):
+            own = swept(words, [READ_0, WRITE_1], background, down) + swept(words, [READ_1, WRITE_0], background, down)
+            pairs.append((own, c_swept(words, library, background, down)))
+        say(f"{background.name}{', downwards' if down else ''}", 2 * words.nbytes, pairs, 0.95)
+    base, random_words, ratios = words.ctypes.data, random(7), []
+    for _ in range(ROUNDS):
+        swept(words, [WRITE_0], random_words)
+        own = swept(words, [READ_0, WRITE_1], random_words) + swept(words, [READ_1, WRITE_0], random_words)
+        swept(words, [WRITE_0])
+        plain = on_all_cores(lambda first, last: library.sweep_plain(base, first, last, 0, ALL), words.size)
+        plain += on_all_cores(lambda first, last: library.sweep_plain(base, first, last, ALL, 0), words.size)
+        ratios.append(plain / own)
+    print(
+        f"  random, to a plain loop over one word: {statistics.median(ratios):.2f} (goal 0.90), from {min(ratios):.2f} to {max(ratios):.2f}"
+    )
     operations = [READ_0, WRITE_1, READ_1, WRITE_0]
-    seconds = min(swept(words, operations) for _ in range(3))
-    print(f"  r0,w1,r1,w0, flushed between: {len(operations) * words.nbytes / seconds / 1e9:.1f} GB/s of operations")
+    pairs = [
+        (swept(words, operations), on_all_cores(lambda first, last: library.sweep_flushed(base, first, last), words.size))
+        for _ in range(ROUNDS)
+    ]
+    say("r0,w1,r1,w0, flushed", len(operations) * words.nbytes, pairs, 0.9)
 
 
 def from_memory() -> None:
@@ -160,7 +187,6 @@ def main() -> None:
     mapping.madvise(mmap.MADV_HUGEPAGE)
     words = np.frombuffer(mapping, dtype=np.uint64)
     beside_c(words, compiled())
-    other_backgrounds(words)
     from_memory()
     coverage()
 
