@@ -13,7 +13,7 @@ from after_check.domain.jobs import JobFacts
 from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
-from after_check.tui.charts.bench import BenchSnapshot, Row, Rows, rows_of, snapshot_of
+from after_check.tui.charts.bench import BenchSnapshot, OneAfterAnother, Row, Rows, rows_of, snapshot_of
 from after_check.tui.widgets.bench_list import BenchList
 from tests.helpers.pilot import filled_demo, go, notices, running, shown, until
 
@@ -46,6 +46,32 @@ def numbers(*arguments, **named):
 )
 def test_what_is_shown(search, only, archive, found):
     assert numbers(search, only, archive) == found
+
+
+@given(st.lists(st.integers(0, 5), min_size=2, max_size=5), st.integers(-35, 35), st.slices(30))
+def test_groups_one_after_another_are_as_one(sizes, at, part):
+    groups = [[BenchEntry(f"{number}-{index}", WaitsFor.YOU, "", "") for index in range(size)] for number, size in enumerate(sizes)]
+    whole = [entry for group in groups for entry in group]
+    joined = OneAfterAnother(groups)
+    assert (len(joined), list(joined), bool(joined)) == (len(whole), whole, bool(whole))
+    assert joined[part] == tuple(whole[part])
+    if -len(whole) <= at < len(whole):
+        assert joined[at] is whole[at]
+    else:
+        with pytest.raises(IndexError):
+            joined[at]
+
+
+@given(st.lists(st.sampled_from(["d", "de", "desk", " ", "quill", "1", "x", "DESK"]), max_size=6))
+def test_a_search_letter_by_letter_finds_what_the_whole_one_finds(pieces):
+    groups = grouped(ENTRIES)
+    before = None
+    typed = ""
+    for letter in "".join(pieces):
+        typed += letter
+        before = snapshot_of(groups, typed, None, False, before)
+        assert before == snapshot_of(groups, typed)
+        assert all(before.finds(entry) for entry in before.jobs)
 
 
 def test_every_group_has_a_heading_and_every_job_two_rows():

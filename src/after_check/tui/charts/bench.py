@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
-from itertools import chain
+from itertools import accumulate, chain
 from typing import overload
 
 from rich.text import Text
@@ -55,9 +55,40 @@ class BenchSnapshot:
         return sum(len(jobs) for _, jobs in self.groups)
 
     @property
-    def jobs(self) -> tuple[BenchEntry, ...]:
+    def jobs(self) -> Sequence[BenchEntry]:
         """The jobs shown, in order."""
-        return self.groups[0][1] if len(self.groups) == 1 else tuple(chain.from_iterable(jobs for _, jobs in self.groups))
+        return self.groups[0][1] if len(self.groups) == 1 else OneAfterAnother(tuple(jobs for _, jobs in self.groups))
+
+    def finds(self, entry: BenchEntry) -> bool:
+        """Whether a job is among those that the search finds, in whatever group it is."""
+        return all(word in entry.search for word in self.search.casefold().split())
+
+
+class OneAfterAnother(Sequence[BenchEntry]):
+    """Several groups of jobs as one, without a copy: a letter of a search makes groups of a hundred thousand."""
+
+    def __init__(self, groups: Sequence[Sequence[BenchEntry]]) -> None:
+        self._groups = groups
+        self._ends = list(accumulate(len(group) for group in groups))
+
+    def __len__(self) -> int:
+        return self._ends[-1] if self._ends else 0
+
+    def __iter__(self) -> Iterator[BenchEntry]:
+        return chain.from_iterable(self._groups)
+
+    @overload
+    def __getitem__(self, at: int) -> BenchEntry: ...
+    @overload
+    def __getitem__(self, at: slice) -> tuple[BenchEntry, ...]: ...
+    def __getitem__(self, at: int | slice) -> BenchEntry | tuple[BenchEntry, ...]:
+        if isinstance(at, slice):
+            return tuple(self[index] for index in range(*at.indices(len(self))))
+        at = at + len(self) if at < 0 else at
+        if not 0 <= at < len(self):
+            raise IndexError(at)
+        group = bisect_right(self._ends, at)
+        return self._groups[group][at - (self._ends[group - 1] if group else 0)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,18 +114,20 @@ def snapshot_of(
     chosen = (WaitsFor.ARCHIVE,) if archive else (only,) if only is not None else bench
     goes_on = before is not None and before.of is groups and before.found_in == chosen and search.startswith(before.search)
     among: Groups = dict(before.groups) if before is not None and goes_on else groups
-    found = _matching(among, chosen, search)
+    # What was found before has the words of before; only the new ones are looked for in it.
+    known = set(before.search.casefold().split()) if before is not None and goes_on else set()
+    found = _matching(among, chosen, [word for word in search.casefold().split() if word not in known])
     if not found and search.strip():
         chosen = bench if archive else (WaitsFor.ARCHIVE,)
-        found = _matching(groups, chosen, search)
+        found = _matching(groups, chosen, search.casefold().split())
     return BenchSnapshot(found, waiting, search, chosen, groups)
 
 
-def _matching(groups: Groups, chosen: Sequence[WaitsFor], search: str) -> tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...]:
+def _matching(groups: Groups, chosen: Sequence[WaitsFor], words: Sequence[str]) -> tuple[tuple[WaitsFor, tuple[BenchEntry, ...]], ...]:
     found: list[tuple[WaitsFor, tuple[BenchEntry, ...]]] = []
     for group in chosen:
         jobs = groups.get(group, ())
-        for word in search.casefold().split():
+        for word in words:
             jobs = tuple([entry for entry in jobs if word in entry.search])
         if jobs:
             found.append((group, jobs))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Hashable
+from collections.abc import Hashable, Sequence
 from functools import lru_cache
 from typing import ClassVar
 
@@ -48,7 +48,7 @@ class BenchList(ScrollView, can_focus=True):
     def __init__(self, id: str) -> None:
         super().__init__(id=id)
         self._snapshot = BenchSnapshot()
-        self._jobs: tuple[BenchEntry, ...] = ()
+        self._jobs: Sequence[BenchEntry] = ()
         self._rows = rows_of(self._snapshot, 0)
         self._chosen = 0
         self._strips: dict[Hashable, Strip] = {}
@@ -64,13 +64,15 @@ class BenchList(ScrollView, can_focus=True):
         before = self.chosen
         self._snapshot, self._jobs = snapshot, snapshot.jobs
         if before is None or before.number != NOT_READ_YET:
-            self.choose(before.number if before is not None else None)
+            # A job that the search leaves out need not be looked for among a hundred thousand.
+            self.choose(before.number if before is not None and snapshot.finds(before) else None)
         self._chosen = max(0, min(self._chosen, len(self._jobs) - 1))  # What was not read yet stays in its place.
         self._lay_out()
 
     def choose(self, number: str | None) -> None:
         """Put the cursor on a job by its number, or on the first one where it is not shown."""
-        self._chosen = next((index for index, job in enumerate(self._jobs) if job.number == number), 0)
+        found = (index for index, job in enumerate(self._jobs) if job.number == number) if number is not None else iter(())
+        self._chosen = next(found, 0)
 
     def on_mount(self) -> None:
         """Follow the theme."""
