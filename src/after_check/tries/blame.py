@@ -257,11 +257,11 @@ def says_with(said: Blame, found_next: bool) -> str:
     if said.settled or found_next or not said.suspects:
         return said.says
     like = ", ".join(f"{suspect.words} ({sureness(suspect.weight)})" for suspect in said.suspects[:3])
-    borrow = f" {borrow_words(said.borrow_for)}" if said.borrow_for else ""
+    borrow = f" {_borrow_words(said.borrow_for)}" if said.borrow_for else ""
     return f"No arrangement of these modules separates what is left: {like}.{borrow}"
 
 
-def borrow_words(slot: str) -> str:
+def _borrow_words(slot: str) -> str:
     """Return what is left to do where the modules at hand do not tell."""
     return f"Borrow a module that is known to be good, and fit it in {slot}: the same trouble clears the module, none clears the slot."
 

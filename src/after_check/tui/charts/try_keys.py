@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import string
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -16,7 +17,7 @@ from after_check.sources.said import modules_said, read_line
 from after_check.tries.evidence import told_in
 from after_check.tries.signs import SIGNS
 
-LETTERS = "abcdefghijklmnopqrstuvwxyz"
+LETTERS = string.ascii_lowercase
 """What modules of a log are called."""
 _PROFILES = ("", "off", "1", "2", "3")
 
