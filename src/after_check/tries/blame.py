@@ -8,14 +8,14 @@ from __future__ import annotations
 import functools
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 
 from after_check.domain.cards import Card
-from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, Try, TryLog, sureness
+from after_check.domain.tries import Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, TryLog, sureness
 from after_check.tries.classes import class_of
+from after_check.tries.confirm import needs_old_modules, to_confirm
 from after_check.tries.evidence import counted
 from after_check.tries.model import PLACELESS
-from after_check.tries.weigh import SETTLED, Weighed, contradictions, settled_at, suspects_from, weigh
+from after_check.tries.weigh import SETTLED, Weighed, contradictions, is_settled, settled_at, suspects_from, weigh
 
 PUT_RIGHT_SURE = 0.86
 """A poor contact that works now needs to be no surer than this: nothing is replaced for it."""
@@ -23,8 +23,6 @@ PUT_RIGHT_AFTER = ((7, 0.84), (9, 0.8), (12, 0.75))
 """After so many tries, the last of which worked, this much is enough."""
 GONE_SURE = 0.9
 """Nor a contact or what came once, together."""
-CONTACT_FROM = 0.5
-"""From here on a contact is looked at where it was: seated again there, it works or it does not."""
 ASKED_FROM = 0.5
 
 
@@ -63,93 +61,6 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
     )
 
 
-def needs_old_modules(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> bool:
-    """Return whether the machine is about to be blamed, and nobody proved it with its old modules yet."""
-    old = {module.letter for module in log.modules if module.old}
-    good = old | {module.letter for module in log.modules if module.known_good}
-    proven = any(attempt.arrangement.fitted and set(attempt.arrangement.slot_of) <= good for attempt in log.tries)
-    return bool(old) and not proven and is_settled(log, suspects, weighed) and suspects[0].kind is SuspectKind.MACHINE
-
-
-def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Arrangement | None:
-    """Return the try that is missing before a module is named: everything back but it, tested like the try that failed.
-
-    None where that was done, where there is nothing else to fit, or where no module is about to be named. Replacing costs
-    money, and this is cheap: the module is out already, or comes out now.
-    """
-    if not suspects or log.last is None:
-        return None
-    if suspects[0].kind is SuspectKind.CONTACT and suspects[0].weight >= CONTACT_FROM:
-        return _back_as_it_was(log, weighed, suspects[0]) if log.last.worked else None
-    if not is_settled(log, suspects, weighed):
-        return None
-    if suspects[0].kind not in (SuspectKind.MODULE, SuspectKind.MARGINAL):
-        return None
-    letter = suspects[0].name
-    known = log.by_letter.get(letter)
-    failed = [attempt for attempt in log.tries if attempt.failed and letter in attempt.arrangement.slot_of]
-    if (known is not None and known.soldered) or not failed:
-        return None
-    with_errors = any(attempt.soak is SoakSaid.ERRORS for attempt in failed)
-    without_profile = any(
-        letter in attempt.arrangement.slot_of and not attempt.arrangement.profile_is_on and (attempt.soak is not None or not with_errors)
-        for attempt in log.tries
-    )
-    if suspects[0].kind is SuspectKind.MODULE and failed[-1].arrangement.profile_is_on and not without_profile:
-        return replace(failed[-1].arrangement, profile=PROFILE_OFF)  # A setting costs less than a module.
-    others = {module.letter for module in log.modules if module.is_new and module.letter != letter}
-    others &= {other for attempt in log.tries for other in attempt.arrangement.slot_of}
-    cleared = any(
-        attempt.worked
-        and letter not in attempt.arrangement.slot_of
-        and (attempt.soak is SoakSaid.CLEAN or not with_errors)
-        # Of several new modules another one has to be seen to work: else what is wrong may be wrong with all of them.
-        and (not others or bool(others & attempt.arrangement.slot_of.keys()))
-        for attempt in log.tries
-    )
-    if cleared:
-        return _without_company(log, letter, failed, with_errors)
-    last = max(failed, key=lambda attempt: len(attempt.arrangement.fitted)).arrangement
-    rest = tuple(pair for pair in last.fitted if pair[1] != letter)
-    return Arrangement(rest, last.profile) if rest else None
-
-
-def _without_company(log: TryLog, letter: str, failed: Sequence[Try], with_errors: bool) -> Arrangement | None:
-    """Return the module without another one that was there whenever it failed: else it may be the two together."""
-    fixed = set(log.soldered.values())
-    moved_with_it = {
-        attempt.arrangement.slot_of[letter]
-        for attempt in failed
-        if attempt.arrangement.slot_of[letter] in (*attempt.errors_in, *attempt.unseen)
-    }
-    if len(moved_with_it) > 1:
-        return None  # What went wrong went with it from slot to slot, and never with the other.
-    company = set.intersection(*(set(attempt.arrangement.slot_of) for attempt in failed)) - {letter} - fixed
-    if not company:
-        return None
-    tested = any(
-        letter in attempt.arrangement.slot_of
-        and not company & attempt.arrangement.slot_of.keys()
-        and (attempt.failed or attempt.soak is not None or not with_errors)
-        for attempt in log.tries
-    )
-    if tested:
-        return None
-    good = [slot for attempt in log.tries if attempt.worked for slot, other in attempt.arrangement.fitted if other not in fixed]
-    slot = (good or [failed[-1].arrangement.slot_of[letter]])[0]
-    stays = tuple(log.soldered.items())
-    return Arrangement((*(pair for pair in stays if pair[0] != slot), (slot, letter)), failed[-1].arrangement.profile)
-
-
-def _back_as_it_was(log: TryLog, weighed: Weighed, suspect: Suspect) -> Arrangement | None:
-    """Return the arrangement with the poor contact once more, where the module was not seated there again yet."""
-    pair = next((one for one in weighed.culprits if (one.kind, one.name) == (suspect.kind, suspect.name)), None)
-    if pair is None or log.last is None or pair.where(log.last.arrangement):
-        return None
-    failed = [attempt.arrangement for attempt in log.tries if attempt.failed and pair.where(attempt.arrangement)]
-    return failed[-1] if failed else None
-
-
 def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:
     """Return what to ask about modules before the machine is blamed: facts that would tell more than a try."""
     if not suspects or suspects[0].kind is not SuspectKind.MACHINE or suspects[0].weight < ASKED_FROM:
@@ -181,12 +92,6 @@ def _where_now(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> tu
         return ()
     named = next((culprit for culprit in weighed.culprits if (culprit.kind, culprit.name) == (suspects[0].kind, suspects[0].name)), None)
     return named.where(log.last.arrangement) if named is not None else ()
-
-
-def is_settled(log: TryLog, suspects: Sequence[Suspect], weighed: Weighed) -> bool:
-    """Return whether the first suspect is clear enough, or both are where two faults are likelier than one."""
-    needed = 2 if weighed.has_pairs else 1
-    return len(suspects) >= needed and all(suspect.weight >= settled_at(log) for suspect in suspects[:needed])
 
 
 def _is_put_right(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> bool:

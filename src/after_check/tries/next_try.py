@@ -15,7 +15,8 @@ import numpy as np
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, NextTry, Outcome, SoakSaid, Started, SuspectKind, Try, TryLog, sureness
 from after_check.tries.arrangements import candidates, fill_order
-from after_check.tries.blame import blame, needs_old_modules, to_confirm
+from after_check.tries.blame import blame
+from after_check.tries.confirm import needs_old_modules, proof_bits, to_confirm
 from after_check.tries.evidence import counted
 from after_check.tries.model import Array, Expected
 from after_check.tries.suspects import Mode
@@ -84,7 +85,8 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
     """Return the arrangement with the most information for its cost, or None where none tells enough."""
     slots = slots_of(log)
     settings = (SuspectKind.PROFILE, SuspectKind.MARGINAL)
-    profile = sum(suspect.weight for suspect in suspects_from(weighed) if suspect.kind in settings)
+    suspects = suspects_from(weighed)
+    profile = sum(suspect.weight for suspect in suspects if suspect.kind in settings)
     modules, board = _likely(weighed, SuspectKind.MODULE), _likely(weighed, SuspectKind.SLOT)
     offered = candidates(log, card, modules, board, profile_off=profile >= _WORTH_A_SETTING)
     if not offered:
@@ -100,10 +102,11 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
         starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
         told.append(_information(_outcomes(found, way > 0), weight / weight.sum(), order, starts))
     bits = np.array(told)
+    gain = bits + proof_bits(log, suspects, offered)
     minutes = np.array([costs + way for way in ways])
     patience = minutes + _PATIENCE_MINUTES
     # The cheapest way to learn next to nothing is no bargain: only tries that tell a fair part of the most are compared by cost.
-    worth = np.where(bits >= max(LEAST_BITS, _FAIR_PART * float(bits.max())), bits / patience, 0.0)
+    worth = np.where(bits >= max(LEAST_BITS, _FAIR_PART * float(bits.max())), gain / patience, 0.0)
     best, at = (int(place) for place in np.unravel_index(int(np.argmax(worth)), worth.shape))
     if not worth[best, at]:
         return None

@@ -19,6 +19,8 @@ from after_check.domain.quantities import size_text
 from after_check.domain.tries import Arrangement, SuspectKind, TryLog, TryModule
 
 _WORKED_BEFORE = 0.1
+_MADE_FOR_BOTH = 0.3
+"""A machine with soldered memory and a slot was made to have both: how much less likely too many modules are, where sizes are not known."""
 _MOST_PAIRS = 66
 """All pairs of twelve modules."""
 
@@ -200,6 +202,8 @@ def _totals(log: TryLog, card: Card | None) -> Iterator[Culprit]:
         prior = TOTAL_BEYOND_CARD_PRIOR if value in beyond else TOTAL_PRIOR / max(1, len(amounts) - 1)
         if value <= before:
             prior *= _WORKED_BEFORE  # As much as the machine had all the time.
+        elif log.soldered and not sized:
+            prior *= _MADE_FOR_BOTH
         name = f"{size_text(value)} or more" if sized else f"{value} modules or more"
 
         def where(arrangement: Arrangement, value: int = value) -> tuple[str, ...]:

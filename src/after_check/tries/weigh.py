@@ -171,6 +171,12 @@ def settled_at(log: TryLog) -> float:
     return next((least for count, least in reversed(SETTLED_AFTER) if len(log.tries) >= count), SETTLED)
 
 
+def is_settled(log: TryLog, suspects: Sequence[Suspect], weighed: Weighed) -> bool:
+    """Return whether the first suspect is clear enough, or both are where two faults are likelier than one."""
+    needed = 2 if weighed.has_pairs else 1
+    return len(suspects) >= needed and all(suspect.weight >= settled_at(log) for suspect in suspects[:needed])
+
+
 def conditions_of(log: TryLog, card: Card | None, soak_minutes: float = PASS_MINUTES) -> TryConditions:
     """Return under what a try on this board is made."""
     sheet = log.order or (tuple(slot.name for slot in card.slots) if card is not None else ())
