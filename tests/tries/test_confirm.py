@@ -75,3 +75,19 @@ def test_many_modules_are_seldom_too_many_where_one_is_soldered():
 
     assert total(False) == 0.1
     assert total(True) == 0.1 * 0.3
+
+
+def repeated():
+    """A laptop with soldered memory and one slot: with the new module it does not start, without it does, twice over."""
+    with_it, without = tried({"S0": "z", "A1": "a"}, "no"), tried({"S0": "z"}, "yes", ("S0",))
+    return TryLog((TryModule("z", soldered=True), A), ("S0", "A1"), (with_it, without, with_it, without))
+
+
+def test_a_try_that_was_made_before_says_which_and_that_a_borrowed_module_would_tell_more():
+    proposal = next_try(repeated())
+    assert proposal.arrangement.module_in == {"S0": "z", "A1": "a"}
+    assert "as in try 3, to see whether it ends the same way again" in proposal.why
+    assert proposal.or_borrow_for == "A1"
+    log = repeated()
+    first = next_try(TryLog(log.modules, log.slots, log.tries[:2]))
+    assert first.or_borrow_for == ""  # Once more is worth it: it tells a contact from a module.

@@ -142,6 +142,19 @@ def test_where_the_modules_at_hand_do_not_tell_one_is_to_be_borrowed():
     assert "Borrow" not in says_with(said, found_next=True)
 
 
+def test_the_command_says_what_to_borrow_beside_a_try_that_only_repeats(tmp_path):
+    file = tmp_path / "tries.toml"
+    with_it, without = (
+        "[[try]]\nfitted = { S0 = 'z', A1 = 'a' }\nstart = 'no'\n",
+        "[[try]]\nfitted = { S0 = 'z' }\nstart = 'yes'\nseen = ['S0']\n",
+    )
+    file.write_text("modules = ['a', 'z']\nslots = ['S0', 'A1']\nsoldered = ['z']\n" + (with_it + without) * 2)
+    said = run("tries", str(file)).stdout
+    assert "as in try 3" in said
+    assert "Or borrow a module that is known to be good, and fit it in A1" in said
+    assert json.loads(run("tries", str(file), "--json").stdout)["borrow_for"] == "A1"
+
+
 def test_a_borrowed_module_is_proposed_and_tells_module_from_slot():
     asked = laptop(*[("a", False)] * 5)
     assert blame(asked).borrow_for == ""

@@ -64,6 +64,19 @@ def test_drawings_keep_to_their_room(cells, rows):
     assert "40" in plain(wide)
 
 
+def test_a_proposal_that_only_repeats_says_what_to_borrow_in_the_room_there_is():
+    with_it, without = tried({"S0": "z", "A1": "a"}, "no"), tried({"S0": "z"}, "yes", ("S0",))
+    log = TryLog((TryModule("z", soldered=True), TryModule("a")), ("S0", "A1"), (with_it, without, with_it, without))
+    snapshot = TriesSnapshot(log, blame(log), next_try(log))
+    assert "Or borrow a module that is known to be good, and fit it in A1" in plain(next_lines(snapshot, 76, 20))
+    short = next_lines(snapshot, 76, 8)
+    assert short[-1].plain.strip() == "Or borrow a module that is known to be good: fit it in A1."
+    # How sure an outcome would make it is said also where the suspect's name is cut.
+    narrow = [line.plain for line in next_lines(snapshot, 44, 20) if "▸" in line.plain and "%" in line.plain]
+    assert len(narrow) == 2
+    assert all(line.rstrip().endswith("%") for line in narrow)
+
+
 def test_numerals_say_the_time():
     lines = large("1:07", 70, 10)
     assert len(lines) == 10

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from after_check.domain.tries import Blame, NextTry
-from after_check.tries.blame import blame, says_with, supports
+from after_check.tries.blame import blame, or_borrow_words, says_with, supports
 from after_check.tries.file import read_tries
 from after_check.tries.next_try import next_try
 from after_check.tries.words import outcome_words
@@ -38,6 +38,8 @@ def tries_command(path: Path, as_json: bool) -> int:
         print(f"concluded: {log.conclusion} ({words})")
     if following is not None:
         print(f"\n{following.why}\nAbout {following.cost_minutes:.0f} minutes.")
+        if following.or_borrow_for:
+            print(or_borrow_words(following.or_borrow_for))
     return 0
 
 
@@ -70,7 +72,7 @@ def blame_document(said: Blame, proposal: NextTry | None, conclusion: str = "") 
         },
         "concluded": _concluded(conclusion, said),
         "asks": list(said.asks),
-        "borrow_for": said.borrow_for if proposal is None and not said.settled else "",
+        "borrow_for": "" if said.settled else said.borrow_for if proposal is None else proposal.or_borrow_for,
         "settled": said.settled,
         "two_faults": said.two_faults,
         "says": says_with(said, proposal is not None),

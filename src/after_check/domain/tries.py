@@ -235,7 +235,10 @@ class Outcome:
 
 @dataclass(frozen=True, slots=True)
 class NextTry:
-    """A proposal: the arrangement, whether it takes a soak, why in words, and its cost in minutes of work and waiting."""
+    """A proposal: the arrangement, whether it takes a soak, why in words, and its cost in minutes of work and waiting.
+
+    `or_borrow_for` is the slot in which a borrowed module would tell more, where the proposal only repeats what was tried often.
+    """
 
     arrangement: Arrangement
     why: str
@@ -245,6 +248,7 @@ class NextTry:
     moves: int = 0
     bits: float = 0.0
     outcomes: tuple[Outcome, ...] = ()
+    or_borrow_for: str = ""
 
 
 @dataclass(frozen=True, slots=True)

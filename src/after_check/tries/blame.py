@@ -162,13 +162,19 @@ def says_with(said: Blame, found_next: bool) -> str:
     if said.settled or found_next or not said.suspects:
         return said.says
     like = ", ".join(f"{suspect.words} ({sureness(suspect.weight)})" for suspect in said.suspects[:3])
-    borrow = f" {_borrow_words(said.borrow_for)}" if said.borrow_for else ""
+    borrow = f" {borrow_words(said.borrow_for)}" if said.borrow_for else ""
     return f"No arrangement of these modules separates what is left: {like}.{borrow}"
 
 
-def _borrow_words(slot: str) -> str:
-    """Return what is left to do where the modules at hand do not tell."""
+def borrow_words(slot: str) -> str:
+    """Return in words which module to borrow and where to fit it, where the modules at hand do not tell, or tell little."""
     return f"Borrow a module that is known to be good, and fit it in {slot}: the same trouble clears the module, none clears the slot."
+
+
+def or_borrow_words(slot: str) -> str:
+    """Return the same beside a proposal that would tell less."""
+    words = borrow_words(slot)
+    return f"Or {words[:1].lower()}{words[1:]}"
 
 
 def _borrow_for(log: TryLog, suspects: Sequence[Suspect]) -> str:

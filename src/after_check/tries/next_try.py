@@ -34,6 +34,8 @@ _SHOWN_CHANCE = 0.02
 _FAIR_PART = 0.5
 _WORTH_A_SETTING = 0.15
 _SHOWN_OUTCOMES = 4
+_OFTEN = 2
+"""After so many tries of one arrangement another one tells little."""
 
 
 @functools.lru_cache(maxsize=8)
@@ -46,10 +48,14 @@ def next_try(log: TryLog, card: Card | None = None) -> NextTry | None:
     weighed = weigh(log, card)
     missing = to_confirm(log, weighed, said.suspects)
     if missing is not None:
-        return _confirming(log, weighed, missing, card)
+        return _confirming(log, weighed, missing, said.suspects[0].kind, card)
     if needs_old_modules(log, weighed, said.suspects):
         return _old_modules_back(log, weighed, card)
-    return _most_telling(log, weighed, card)
+    found = _most_telling(log, weighed, card)
+    if found is None or not said.borrow_for or sum(attempt.arrangement == found.arrangement for attempt in log.tries) < _OFTEN:
+        return found
+    # The same for a third time tells little: a module from the shelf would tell more.
+    return replace(found, or_borrow_for=said.borrow_for)
 
 
 def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry:
@@ -65,18 +71,19 @@ def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextT
     return NextTry(chosen, why, round(minutes, 1), with_soak, soak_minutes, moves(last, chosen), 0.0, outcomes)
 
 
-def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, card: Card | None) -> NextTry:
+def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, blamed: SuspectKind, card: Card | None) -> NextTry:
     """Return the try that would clear the suspect, before it is named."""
     last = log.last.arrangement if log.last else Arrangement()
     soak_minutes = SOAK_MINUTES if any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries) else 0.0
     outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card)
     minutes = cost_minutes(last, chosen, card) + soak_minutes
     as_it_was = any(attempt.failed and attempt.arrangement == chosen for attempt in log.tries)
-    head = (
-        "To be sure: back to where it failed, seated again."
-        if as_it_was
-        else "To be sure before anything is replaced, without the suspect."
+    without = (
+        "before a board is blamed, with the slot empty"
+        if blamed is SuspectKind.SLOT
+        else "before anything is replaced, without the suspect"
     )
+    head = "To be sure: back to where it failed, seated again." if as_it_was else f"To be sure {without}."
     why = f"{head} {_why(log, chosen, last, outcomes, soak_minutes)}"
     return NextTry(chosen, why, round(minutes, 1), soak_minutes > 0, soak_minutes, moves(last, chosen), 0.0, outcomes)
 
@@ -239,6 +246,9 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
         head = f"the modules crossed: {fitted}"
     else:
         head = fitted
+    before = [place for place, attempt in enumerate(log.tries, 1) if attempt.arrangement == chosen]
+    if before and chosen != last:
+        head = f"{head}, as in try {before[-1]}, to see whether it ends the same way again"
     soak = ""
     if soak_minutes > SOAK_MINUTES:
         soak = f", with a memory test of {soak_minutes:.0f} minutes: a fault that comes at one pass in three would show with 80 %"

@@ -11,7 +11,7 @@ from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
 from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
-from after_check.tries.blame import says_with
+from after_check.tries.blame import borrow_words, or_borrow_words, says_with
 from after_check.tries.watch import clock
 from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
@@ -228,7 +228,8 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         elif blame is None or not blame.suspects:
             said = "Nothing failed, so nothing has to be told apart."
         else:
-            said = "No arrangement of these modules tells the suspects apart. A module that is known to be good would help."
+            help_words = borrow_words(blame.borrow_for) if blame.borrow_for else "A module that is known to be good would help."
+            said = f"No arrangement of these modules tells the suspects apart. {help_words}"
         return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
     proposal = snapshot.next
     lines[0].append(f"   about {proposal.cost_minutes:.0f} min", Ink.MUTED)
@@ -243,9 +244,18 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     for outcome in proposal.outcomes:
         line = Text(f" {outcome.chance:4.0%} ", Ink.MUTED, no_wrap=True)
         line.append(outcome.what, Ink.TEXT)
-        line.append(f"  ▸ {outcome.then} {sureness(outcome.weight)}", Ink.PROMISED)
+        sure = f" {sureness(outcome.weight)}"
+        then = Text(f"  ▸ {outcome.then}", Ink.PROMISED)
+        then.truncate(max(0, cells - line.cell_len - cell_len(sure)), overflow="ellipsis")  # How sure it is, is never cut.
+        line.append_text(then)
+        line.append(sure, Ink.PROMISED)
         line.truncate(cells, overflow="ellipsis")
         lines.append(line)
+    if proposal.or_borrow_for:
+        advice = wrapped(or_borrow_words(proposal.or_borrow_for), cells - 2)
+        if len(lines) + len(advice) > rows:
+            advice = [f"Or borrow a module that is known to be good: fit it in {proposal.or_borrow_for}."]
+        lines += [Text(f" {part}", Ink.MUTED) for part in advice]
     return lines[:rows]
 
 
