@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
-from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again
+from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again, there_asked
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, random, walking
 from after_check.soak.march import RETENTION, parse_march
 from after_check.soak.plans import FULL, SHORT, Step, Work, march, step_named, step_seconds
@@ -145,6 +145,33 @@ def test_what_was_interrupted_is_taken_up_with_its_steps_as_they_were():
 @pytest.mark.parametrize(("text", "seconds"), [("8", 480), ("8 min", 480), (" 1,5 ", 90), ("2 h", 7200), ("24h", 86400), ("８", 480)])
 def test_a_time_is_typed_as_people_type_it(text, seconds):
     assert minutes_asked(text).within_seconds == seconds
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("ssh://root@h", ("ssh://root@h", ("--plan", "short"), "short")),
+        (" ssh://root@h  Overnight ", ("ssh://root@h", ("--plan", "overnight"), "overnight")),
+        ("ssh://root@h 2 h", ("ssh://root@h", ("--within", "120"), "120-minute")),
+        ("ssh://root@h 1,5 min", ("ssh://root@h", ("--within", "1.5"), "1.5-minute")),
+        ("http://192.0.2.7:8680", ("http://192.0.2.7:8680", ("--plan", "short"), "short")),
+    ],
+)
+def test_an_address_and_which_test_there(text, said):
+    assert there_asked(text) == said
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("ssh://root@h --plan full", "'--plan full' is no test: short, full, overnight"),
+        ("ssh://root@h 99 h", "'99 h' is no test"),
+        ("http://192.0.2.7:8680 full", "an appliance runs its own test"),
+    ],
+)
+def test_what_is_no_test_there_is_told(text, words):
+    with pytest.raises(NotUnderstood, match=words):
+        there_asked(text)
 
 
 @pytest.mark.parametrize("text", ["", "soon", "0", "-3", "8 s", "25 h", "1e9", "nan"])

@@ -189,7 +189,10 @@ def test_a_machine_over_ssh_is_asked_about_and_tested(shop_path, tmp_path, monke
             await open_soak(app, pilot, "0422")
             await pilot.press("a")
             await until(pilot, lambda: "TEST WHICH MACHINE?" in shown(app))
-            app.screen.query_one(Input).value = server.address()
+            app.screen.query_one(Input).value = f"{server.address()} fortnight"
+            await pilot.press("enter")
+            await until(pilot, lambda: "'fortnight' is no test: short, full, overnight" in shown(app))
+            app.screen.query_one(Input).value = f"{server.address()} 0.1 min"
             await pilot.press("enter")
             await until(pilot, lambda: "IS THIS THE MACHINE YOU MEAN?" in shown(app))
             assert server.fingerprint() in shown(app)
@@ -198,6 +201,7 @@ def test_a_machine_over_ssh_is_asked_about_and_tested(shop_path, tmp_path, monke
             await until(pilot, lambda: any(kept.record.state is SoakState.FINISHED for kept in app.shop.jobs.job("0422").soaks))
             (kept,) = app.shop.jobs.job("0422").soaks
             assert (kept.record.machine.way, kept.record.errors) == (CameBy.REMOTE, 0)
+            assert kept.record.plan == "0.1-minute"
             # Of another machine than the job's: it is kept, and counts for nothing.
             await until(pilot, lambda: "another computer" in shown(app) or "nobody said" in shown(app))
 

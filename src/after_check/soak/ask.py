@@ -61,6 +61,25 @@ def minutes_asked(text: str) -> Plan:
     return plan_within(minutes)
 
 
+def there_asked(text: str) -> tuple[str, tuple[str, ...], str]:
+    """Return the address, the options of the command there and the plan's name, of `ADDRESS [short|full|overnight|MINUTES]`.
+
+    Raises NotUnderstood where the words after the address are no test, or where an appliance, which has its own, is given one.
+    """
+    address, _, words = text.strip().partition(" ")
+    words = words.strip().casefold()
+    if words and not address.startswith("ssh://"):
+        raise NotUnderstood(f"{words!r}: an appliance runs its own test, so only its address is needed")
+    if not words or words in PLANS:
+        name = words or "short"
+        return address, ("--plan", name), name
+    try:
+        plan = minutes_asked(words)
+    except NotUnderstood:
+        raise NotUnderstood(f"{words!r} is no test: {', '.join(PLANS)}, or a number of minutes, like 8 or 2 h") from None
+    return address, ("--within", f"{(plan.within_seconds or 0) / 60:g}"), plan.name
+
+
 def plan_asked(name: str, programs: tuple[str, ...] = (), backgrounds: tuple[str, ...] = (), repeats: bool = False) -> Plan:
     """Return the plan of a name, or one of the given programs. Raises NotUnderstood."""
     if programs:

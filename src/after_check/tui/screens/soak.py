@@ -20,7 +20,7 @@ from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.domain.standing import Quantity
 from after_check.local.settings import load_settings
-from after_check.soak.ask import minutes_asked, plan_again, plan_asked
+from after_check.soak.ask import minutes_asked, plan_again, plan_asked, there_asked
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
 from after_check.sources.take import take_result
@@ -301,9 +301,10 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     def action_elsewhere(self) -> None:
         """Ask for an address: of an appliance, which starts its own test, or of a machine with a login, which gets this one."""
 
-        def asked(address: str | None) -> None:
-            if address and address.strip().startswith("ssh://"):
-                self._test_there(address.strip())
+        def asked(text: str | None) -> None:
+            address, options, plan = there_asked(text or "")
+            if address.startswith("ssh://"):
+                self._test_there(address, options, plan)
             elif address:
                 from after_check.soak.appliance import ApplianceSoak, NoService
 
@@ -315,12 +316,14 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         dialog = AskDialog(
             "TEST WHICH MACHINE?",
             "An appliance, by the address of its service: it restarts into its own test and is away meanwhile. "
-            "Or a machine with Linux, by its login: After Check runs on it, and is followed here.",
-            "http://192.0.2.7:8680     ssh://root@192.0.2.9",
+            "Or a machine with Linux, by its login: After Check runs on it, and is followed here; behind the address, which test: "
+            "short, full, overnight or minutes.",
+            "http://192.0.2.7:8680     ssh://root@192.0.2.9 overnight",
+            check=there_asked,
         )
         self.app.push_screen(dialog, asked)
 
-    def _test_there(self, address: str) -> None:
+    def _test_there(self, address: str, options: tuple[str, ...], plan: str) -> None:
         """Test the memory of a machine over SSH, once it is known how to get into it."""
 
         def reached(access: Access, may_bring: bool) -> None:
@@ -328,7 +331,8 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
 
             wanted = self.shop_app.soak_wishes
             memory = ("--memory", f"{wanted.memory_bytes // MIB}M") if wanted is not None and wanted.memory_bytes else ()
-            self._begin(RemoteSoak(address, ("--plan", "short", *memory), Keeper(self.shop, self.number), access, may_bring))
+            keep = Keeper(self.shop, self.number)
+            self._begin(RemoteSoak(address, (*options, *memory), keep, access, may_bring, plan=plan))
 
         self.reach(address, reached)
 
