@@ -120,3 +120,12 @@ def test_a_log_that_no_arrangement_separates_says_so():
     said = blame(log)
     assert (said.settled, next_try(log)) == (False, None)
     assert "No arrangement of these modules separates what is left" in says_with(said, found_next=False)
+
+
+def test_a_large_board_is_halved_and_not_tried_as_it_is():
+    """By hand: of 32 modules equally likely a half tells a whole bit, and the same 32 again next to nothing."""
+    slots = tuple(f"DIMM{number}" for number in range(32))
+    letters = [f"m{number}" for number in range(32)]
+    log = TryLog(tuple(TryModule(letter) for letter in letters), slots, (tried(dict(zip(slots, letters, strict=True)), "no"),))
+    proposal = next_try(log)
+    assert set(proposal.arrangement.slot_of) in (set(letters[:16]), set(letters[16:]))

@@ -13,6 +13,8 @@ from after_check.tries.weigh import slots_of
 _MOST_WITH_PROFILE = 40
 MOST = 320
 """Beyond so many, more arrangements tell nothing that these do not."""
+_MOST_OF_ONE_SORT = 96
+"""On a board of many slots each module alone in each slot would leave no room for halves."""
 
 
 def candidates(
@@ -30,10 +32,10 @@ def candidates(
         (last.module_in,),
         (attempt.arrangement.module_in for attempt in log.tries if attempt.failed),
         _controls(log, slots),
-        _alone(likely_modules, likely_slots, slots),
+        itertools.islice(_alone(likely_modules, likely_slots, slots), _MOST_OF_ONE_SORT),
         _less_one(last.module_in),
-        _exchanged(last.module_in),
-        _moved(last.module_in, slots, likely_modules),
+        itertools.islice(_exchanged(last.module_in), _MOST_OF_ONE_SORT),
+        itertools.islice(_moved(last.module_in, slots, likely_modules), _MOST_OF_ONE_SORT),
         _halves(last.module_in, likely_modules, slots),
         _turned(last.module_in, likely_modules, slots),
         _replaced(last.module_in, log.modules),

@@ -7,6 +7,7 @@ is minutes of work and waiting.
 from __future__ import annotations
 
 import functools
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -152,7 +153,12 @@ def cost_minutes(last: Arrangement, chosen: Arrangement, card: Card | None = Non
 def _likely(weighed: Weighed, kind: SuspectKind) -> list[str]:
     weights = weighed.by_culprit()
     found = [(float(weights[number]), culprit.name) for number, culprit in enumerate(weighed.culprits) if culprit.kind is kind]
-    return [name for _, name in sorted(found, key=lambda pair: (-pair[0], pair[1]))]
+    return [name for _, name in sorted(found, key=lambda pair: (-pair[0], _as_counted(pair[1])))]
+
+
+def _as_counted(name: str) -> tuple[str | int, ...]:
+    """Return a key that puts DIMM 2 before DIMM 10."""
+    return tuple(int(part) if at % 2 else part for at, part in enumerate(re.split(r"(\d+)", name)))
 
 
 def _soak_may_show(weighed: Weighed) -> bool:
