@@ -114,7 +114,8 @@ def play(bench: WorkBench) -> Blame | None:
             if said.settled:
                 return said
         following = next_try(log)
-        if following is None and said.borrow_for and not bench.borrowed:
+        asked = said.borrow_for if following is None else following.or_borrow_for
+        if asked and not bench.borrowed:
             bench.borrow("k")
             modules = modules_of(bench)
             following = next_try(TryLog(modules, bench.slots, tuple(tries), order=order))
