@@ -12,12 +12,13 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
 from after_check.standins.machines import MACHINES
+from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.theme import THEME_WORDS
 from after_check.tui.widgets.card_board import CardDrawing
 from after_check.tui.widgets.job_sheet_panes import BoardPane, FindingsList, ReasonPane, TracksPane
 from tests.conftest import SAMPLES
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import go, notices, open_job, running, shown, until
 from tests.standards import spd_images
 
 
@@ -183,6 +184,23 @@ def test_an_unfinished_job_is_brought_back_after_a_kill(shop_path):
 
     go(type_it)
     go(look)
+
+
+def test_a_promise_that_is_kept_by_two_presses_in_a_hurry_is_one_change(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("e")
+            await until(pilot, lambda: isinstance(app.screen, JobEditorScreen))
+            editor = app.screen
+            editor.query_one("#names", Input).value = "Kept twice"
+            editor.action_keep()
+            editor.action_keep()
+            await until(pilot, lambda: not isinstance(app.screen, JobEditorScreen))
+            assert not any("changed somewhere else" in words for words in notices(app))
+        assert Shop.open(shop_path).jobs.job("0417").facts.title == "Kept twice"
+
+    go(test)
 
 
 def test_a_promise_that_contradicts_itself_is_not_kept(shop_path):

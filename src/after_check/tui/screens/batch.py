@@ -360,8 +360,8 @@ class BatchScreen(LongWork, ShopScreen[str]):
         return self._kept is not None and self._kept.folder == batch
 
     def action_job(self) -> None:
-        """Make a job of the chosen machine."""
-        if self.chosen is not None:
+        """Make a job of the chosen machine; a second press while it is made makes no second one."""
+        if self.chosen is not None and not any(worker.group == "job" and not worker.is_finished for worker in self.workers):
             self.make_a_job(self.chosen.name)
 
     @work(exclusive=True, group="job")

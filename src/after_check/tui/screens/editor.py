@@ -231,6 +231,8 @@ class JobEditorScreen(EntryScreen[str | None]):
         after_typing(self, self._keep_if_understood)
 
     def _keep_if_understood(self) -> None:
+        if self._is_being_kept:
+            return  # A second press while it is on its way is no second change.
         for name, problems in (
             ("arrival", read_line(self._line("arrival")).problems),
             ("promise", read_promise(self._line("promise"), self._arrival())[1].problems),
@@ -243,6 +245,7 @@ class JobEditorScreen(EntryScreen[str | None]):
             self.query_one("#names", Input).focus()
             self.notify("the job needs a name", severity="warning")
             return
+        self._is_being_kept = True  # What is typed from now on is no draft: it would come back into the next job.
         self.keep()
 
     @work(exclusive=True, group="keep")
@@ -252,7 +255,6 @@ class JobEditorScreen(EntryScreen[str | None]):
         # It is kept in the short form, the exact one.
         facts = JobFacts(self._number, title, machine, customer, exact_promise(self._line("promise"), self._arrival()))
         shop = self.shop
-        self._is_being_kept = True  # What is typed from now on is no draft: it would come back into the next job.
         try:
             if self._job is not None:
                 job = await asyncio.to_thread(shop.jobs.change_facts, self._job, facts)
