@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from dataclasses import replace
 
 import pytest
@@ -186,7 +187,7 @@ def test_an_unfinished_job_is_brought_back_after_a_kill(shop_path):
     go(look)
 
 
-def test_a_promise_that_is_kept_by_two_presses_in_a_hurry_is_one_change(shop_path):
+def test_a_promise_that_is_kept_by_two_presses_in_a_hurry_is_one_change(shop_path, monkeypatch):
     async def test():
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0417")
@@ -194,8 +195,21 @@ def test_a_promise_that_is_kept_by_two_presses_in_a_hurry_is_one_change(shop_pat
             await until(pilot, lambda: isinstance(app.screen, JobEditorScreen))
             editor = app.screen
             editor.query_one("#names", Input).value = "Kept twice"
-            editor.action_keep()
-            editor.action_keep()
+            change, has_written, answers = app.shop.jobs.change_facts, threading.Event(), threading.Event()
+
+            def slowly(job, facts):
+                """A store that has written, and whose answer is on its way."""
+                changed = change(job, facts)
+                has_written.set()
+                answers.wait(20)
+                return changed
+
+            monkeypatch.setattr(app.shop.jobs, "change_facts", slowly)
+            await pilot.press("ctrl+s")
+            await until(pilot, has_written.is_set)
+            await pilot.press("ctrl+s")
+            await pilot.pause()
+            answers.set()
             await until(pilot, lambda: not isinstance(app.screen, JobEditorScreen))
             assert not any("changed somewhere else" in words for words in notices(app))
         assert Shop.open(shop_path).jobs.job("0417").facts.title == "Kept twice"
