@@ -57,7 +57,14 @@ def as_try(arrangement: Arrangement, said: dict[str, object], before: Arrangemen
         settings_reset=True if said.get("settings_reset") else None,
         seconds=float(seconds) if isinstance(seconds, float) else None,
         reseated=stayed if said["reseated"] else (),
+        starts=whole(said["starts"]),
+        starts_failed=whole(said["starts_failed"]),
     )
+
+
+def whole(value: object) -> int | None:
+    """Return a whole number that was noted."""
+    return value if isinstance(value, int) else None
 
 
 def is_right(bench: WorkBench, said: Blame) -> bool:
@@ -94,6 +101,7 @@ def play(bench: WorkBench) -> Blame | None:
     """Follow the proposals until something is named; None where nothing is."""
     modules = modules_of(bench)
     arrangement, minutes, reseat = Arrangement(tuple(bench.first_arrangement().items()), bench.profile), 10.0, False
+    starts = 1
     order = (bench.must_be_filled,) if bench.order_is_known else ()
     tries: list[Try] = []
     said: Blame | None = None
@@ -101,7 +109,8 @@ def play(bench: WorkBench) -> Blame | None:
         if not bench.may_be(arrangement.module_in):
             raise AssertionError(f"nobody can make {arrangement} here")
         before = tries[-1].arrangement if tries else Arrangement()
-        tries.append(as_try(arrangement, bench.try_out(arrangement.module_in, arrangement.profile, minutes, reseat), before))
+        said_of_it = bench.try_out(arrangement.module_in, arrangement.profile, minutes, reseat, starts)
+        tries.append(as_try(arrangement, said_of_it, before))
         log = TryLog(modules, bench.slots, tuple(tries), order=order)
         said = blame(log)
         if said.settled:
@@ -121,11 +130,11 @@ def play(bench: WorkBench) -> Blame | None:
             following = next_try(TryLog(modules, bench.slots, tuple(tries), order=order))
         if following is None:
             if said.first is None:
-                minutes, reseat = 40.0, False  # Nothing failed yet: once more, and longer.
+                minutes, reseat, starts = 40.0, False, 1  # Nothing failed yet: once more, and longer.
                 continue
             return said if said.first.weight > 0.6 else None
         reseat = following.arrangement == arrangement and not tries[-1].worked
-        arrangement, minutes = following.arrangement, following.soak_minutes
+        arrangement, minutes, starts = following.arrangement, following.soak_minutes, following.starts
     return None
 
 

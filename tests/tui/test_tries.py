@@ -77,6 +77,30 @@ def test_a_proposal_that_only_repeats_says_what_to_borrow_in_the_room_there_is()
     assert all(line.rstrip().endswith("%") for line in narrow)
 
 
+def test_several_starts_are_noted_by_keys_and_by_a_note(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0427")
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen))
+            await pilot.press("n")
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "7 ○ started 1 time" in shown(app))
+            await pilot.press("1", "7", "7", "7", "7", "8", "8")
+            await until(pilot, lambda: "7 ● started 5 times" in shown(app) and "8 ● 2 of them failed" in shown(app))
+            await pilot.press("2")  # That it does not start is said of one start, until somebody says more.
+            await until(pilot, lambda: "7 ○ started 1 time" in shown(app))
+            await pilot.press("tab")
+            await until(pilot, lambda: app.screen.query_one("#entry-note", Input).has_focus)
+            await pilot.press(*"3 of 10 cold starts failed", "enter")
+            await until(pilot, lambda: "8 ● 3 of them failed" in shown(app))
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "✗3/10" in shown(app))
+        tried = Shop.open(shop_path).jobs.job("0427").tries.log.tries[-1]
+        assert (tried.starts, tried.starts_failed) == (10, 3)
+
+    go(test)
+
+
 def test_numerals_say_the_time():
     lines = large("1:07", 70, 10)
     assert len(lines) == 10

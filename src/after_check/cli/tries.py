@@ -54,6 +54,7 @@ def blame_document(said: Blame, proposal: NextTry | None, conclusion: str = "") 
             "profile": _profile(proposal.arrangement.profile),
             "soak": proposal.with_soak,
             "minutes": proposal.soak_minutes,
+            "starts": proposal.starts,
             "why": proposal.why,
             "cost": proposal.cost_minutes,
             "moves": proposal.moves,

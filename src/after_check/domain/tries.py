@@ -89,7 +89,8 @@ class Try:
     `seconds` is how long the start took (or was waited for), `signs` what was seen or heard, `celsius` the hottest
     temperature that was read, `errors_at` where errors lay as the test told it (address, bit, device). `reseated` are modules
     that stayed in their slot and were taken out and put in again all the same; None: nobody said. `put_right` is a cause
-    that was put right before this try.
+    that was put right before this try. `starts` is how often it was started with nothing touched, `starts_failed` how
+    often of that it failed.
     """
 
     arrangement: Arrangement = Arrangement()
@@ -115,6 +116,8 @@ class Try:
     reseated: tuple[str, ...] | None = None
     errors_at: tuple[str, ...] = ()
     put_right: str = ""
+    starts: int | None = None
+    starts_failed: int | None = None
 
     @property
     def fell_back(self) -> bool:
@@ -129,7 +132,7 @@ class Try:
     @property
     def failed(self) -> bool:
         """Whether anything went wrong with this arrangement."""
-        shown = self.soak is SoakSaid.ERRORS or bool(self.off_under_load) or self.fell_back
+        shown = self.soak is SoakSaid.ERRORS or bool(self.off_under_load) or self.fell_back or bool(self.starts_failed)
         return self.started is Started.NO or bool(self.unseen) or shown
 
     @property
@@ -238,6 +241,7 @@ class NextTry:
     """A proposal: the arrangement, whether it takes a soak, why in words, and its cost in minutes of work and waiting.
 
     `or_borrow_for` is the slot in which a borrowed module would tell more, where the proposal only repeats what was tried often.
+    `starts` is how often to start it with nothing touched, up to the first start that fails.
     """
 
     arrangement: Arrangement
@@ -249,6 +253,7 @@ class NextTry:
     bits: float = 0.0
     outcomes: tuple[Outcome, ...] = ()
     or_borrow_for: str = ""
+    starts: int = 1
 
 
 @dataclass(frozen=True, slots=True)

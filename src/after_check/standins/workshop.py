@@ -23,7 +23,7 @@ CONTACT_MENDED, CONTACT_SPOILT = 0.72, 0.004
 START_FAILS, CYCLES, IMPATIENT, WRONG_SLOT = 0.01, 0.04, 0.04, 0.05
 SLOT_IS_NAMED = 0.75
 """How often a memory test of this workshop says in which slot errors were."""
-PASS_MINUTES, SETUP_MINUTES, HAND_MINUTES = 10.0, 4.0, 1.5
+PASS_MINUTES, SETUP_MINUTES, HAND_MINUTES, AGAIN_MINUTES = 10.0, 4.0, 1.5, 1.5
 LONGEST_SECONDS = 300.0
 SECOND_FAULTS = 0.03
 
@@ -84,13 +84,27 @@ class WorkBench:
         self.borrowed = (*self.borrowed, letter)
         self.ecc[letter] = all(self.ecc.values())
 
-    def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool) -> dict[str, object]:
-        """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted."""
+    def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool, starts: int = 1) -> dict[str, object]:
+        """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted.
+
+        Several starts end at the first one that goes wrong; a memory test follows the last of them.
+        """
         first_start_with_it = fitted != self.sitting
         self._take_in_hand(fitted, reseat)
         self.tries += 1
         self.minutes += SETUP_MINUTES
-        said: dict[str, object] = {"reseated": reseat}
+        said: dict[str, object] = {}
+        for done in range(1, starts + 1):
+            said = self._start(fitted, profile, soak_minutes if done == starts else 0.0, first_start_with_it and done == 1)
+            self.minutes += AGAIN_MINUTES if done > 1 else 0.0
+            went_wrong = said["start"] == "no" or said.get("settings_reset") or said.get("seen") != list(fitted)
+            said |= {"reseated": reseat, "starts": done, "starts_failed": int(bool(went_wrong))}
+            if went_wrong:
+                break
+        return said
+
+    def _start(self, fitted: dict[str, str], profile: str, soak_minutes: float, first_start_with_it: bool) -> dict[str, object]:
+        said: dict[str, object] = {}
         acting = [fault for fault in self.faults if self._is_at_work(fault, fitted, profile)]
         dead = [fault for fault in acting if fault.symptom == "dead" and self._shows(fault)]
         absent: set[str] = set()

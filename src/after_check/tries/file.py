@@ -82,6 +82,8 @@ class _TryTable(BaseModel):
     reseated: bool | list[_Name] | None = None
     errors_at: list[_Name] = Field([], max_length=64)
     put_right: Annotated[str, BeforeValidator(_words_given)] = ""
+    starts: Annotated[int, Field(ge=1, le=1000)] | None = None
+    starts_failed: Annotated[int, Field(ge=0, le=1000)] | None = None
     note: str = ""
 
 
@@ -161,6 +163,12 @@ def _check(tried: _TryTable, number: int, found: _File, where: str) -> None:
         if found.slots and slot not in found.slots:
             raise SourceError(f"try {number}: slot {slot} is not in slots", where, f"known: {', '.join(found.slots)}")
 
+    if tried.starts_failed is not None and tried.starts_failed > (tried.starts or 0):
+        of = f"of {tried.starts} starts" if tried.starts else "and starts is not given"
+        raise SourceError(
+            f"try {number}: starts_failed is {tried.starts_failed}, {of}", where, "for instance starts = 5, starts_failed = 2"
+        )
+
 
 def _module(letter: str, found: _File, where: str) -> TryModule:
     given = found.module.get(letter, {})
@@ -229,5 +237,7 @@ def _try(tried: _TryTable) -> Try:
         reseated=_reseated(tried),
         errors_at=tuple(tried.errors_at),
         put_right=tried.put_right,
+        starts=tried.starts,
+        starts_failed=tried.starts_failed,
         note=clean(tried.note, 400),
     )

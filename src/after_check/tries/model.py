@@ -111,11 +111,13 @@ def hypotheses_of(culprits: Sequence[Culprit]) -> Hypotheses:
 
 @dataclass(frozen=True)
 class TryConditions:
-    """Under what a try is made: how long a memory test takes, and how often a board does not start that wants a slot filled first."""
+    """Under what a try is made: how long a memory test takes, how often it is started, and how often a board does not
+    start that wants a slot filled first."""
 
     soak_minutes: float = PASS_MINUTES
     first_slot: str = ""
     out_of_order: float = 0.0
+    starts: int = 1
 
 
 def expected(
@@ -138,8 +140,12 @@ def expected(
     placeless = np.array([number >= 0 and hypotheses.culprits[number].kind in PLACELESS for number in hypotheses.culprit])
     mixed = np.array([number >= 0 and hypotheses.culprits[number].kind is SuspectKind.MIX for number in hypotheses.culprit])
 
+    # With nothing touched a contact is good or bad for all starts; other faults have their chance at each.
+    stays = np.array([number >= 0 and hypotheses.culprits[number].kind is SuspectKind.CONTACT for number in hypotheses.culprit])
+    at_a_start = np.where(stays, hypotheses.strength, 1 - (1 - hypotheses.strength) ** conditions.starts)
+
     def of(chosen: Mode) -> Array:
-        return np.where(at_work & (mode == chosen.value), hypotheses.strength, 0.0)
+        return np.where(at_work & (mode == chosen.value), hypotheses.strength if chosen is Mode.SOAK else at_a_start, 0.0)
 
     heat = at_work & (mode == Mode.HEAT.value)
     count = np.maximum(filled.sum(axis=2), 1.0)
@@ -159,9 +165,13 @@ def expected(
     left_out = np.array([bool(conditions.first_slot) and conditions.first_slot not in one.module_in for one in arrangements])
     return Expected(
         no_start=_either(
-            NO_START, of(Mode.START), alone, np.where(heat, HEAT_NO_START, 0.0), np.where(left_out, conditions.out_of_order, 0.0)[:, None]
+            1 - (1 - NO_START) ** conditions.starts,
+            of(Mode.START),
+            alone,
+            np.where(heat, HEAT_NO_START, 0.0),
+            np.where(left_out, conditions.out_of_order, 0.0)[:, None],
         ),
-        unseen=_either(NOT_SEEN * filled, hidden),
+        unseen=_either((1 - (1 - NOT_SEEN) ** conditions.starts) * filled, hidden),
         errors=_either(SOAK_ERRORS, 1 - (1 - of(Mode.SOAK)) ** passes, np.where(heat, HEAT_ERRORS, 0.0)),
         errors_at=named,
         off=_either(OFF_UNDER_LOAD, np.where(heat, HEAT_OFF, 0.0)),

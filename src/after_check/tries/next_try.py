@@ -19,7 +19,8 @@ from after_check.tries.arrangements import candidates, fill_order
 from after_check.tries.blame import blame
 from after_check.tries.confirm import needs_old_modules, proof_bits, to_confirm
 from after_check.tries.evidence import counted
-from after_check.tries.model import Array, Expected
+from after_check.tries.model import Array, Expected, TryConditions
+from after_check.tries.starts import STARTS
 from after_check.tries.suspects import Mode
 from after_check.tries.weigh import Weighed, conditions_of, slots_of, suspects_from, weigh
 
@@ -29,12 +30,15 @@ MOVE_MINUTES, PROFILE_MINUTES, SOAK_MINUTES, LONG_SOAK_MINUTES, LOOK_MINUTES = 1
 _PATIENCE_MINUTES = 3.0
 """What one more try costs beside its minutes, when tries are chosen: few that tell much are better than many that tell little."""
 _USUAL_START_MINUTES = 1.0
+_LOOK_AGAIN_MINUTES = 0.5
 _LEAST_WEIGHT = 3e-4
 _WORTH_A_SOAK = 0.03
 _SHOWN_CHANCE = 0.02
 _FAIR_PART = 0.5
 _WORTH_A_SETTING = 0.15
 _SHOWN_OUTCOMES = 4
+_MORE_BITS = 0.02
+"""Starting it again with nothing touched is asked for where it tells at least so much more."""
 _OFTEN = 2
 """After so many tries of one arrangement another one tells little."""
 
@@ -76,8 +80,9 @@ def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, blamed: Susp
     """Return the try that would clear the suspect, before it is named."""
     last = log.last.arrangement if log.last else Arrangement()
     soak_minutes = SOAK_MINUTES if any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries) else 0.0
-    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card)
-    minutes = cost_minutes(last, chosen, card) + soak_minutes
+    starts = 1 if soak_minutes else _starts_for(weighed, chosen, card, log, last)
+    minutes = cost_minutes(last, chosen, card) + soak_minutes + _again_minutes(starts, card)
+    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card, starts)
     as_it_was = any(attempt.failed and attempt.arrangement == chosen for attempt in log.tries)
     without = (
         "before a board is blamed, with the slot empty"
@@ -85,8 +90,8 @@ def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, blamed: Susp
         else "before anything is replaced, without the suspect"
     )
     head = "To be sure: back to where it failed, seated again." if as_it_was else f"To be sure {without}."
-    why = f"{head} {_why(log, chosen, last, outcomes, soak_minutes)}"
-    return NextTry(chosen, why, round(minutes, 1), soak_minutes > 0, soak_minutes, moves(last, chosen), 0.0, outcomes)
+    why = f"{head} {_why(log, chosen, last, outcomes, soak_minutes, starts)}"
+    return NextTry(chosen, why, round(minutes, 1), soak_minutes > 0, soak_minutes, moves(last, chosen), 0.0, outcomes, starts=starts)
 
 
 def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry | None:
@@ -103,13 +108,7 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
     untouched = log.last is not None and log.last.worked
     costs = np.array([cost_minutes(last, arrangement, card, untouched) for arrangement in offered])
     ways = (0.0, SOAK_MINUTES, LONG_SOAK_MINUTES) if _soak_may_show(weighed) else (0.0,)
-    told: list[Array] = []
-    for way in ways:
-        found, weight, group = weighed.expected_of(offered, slots, _LEAST_WEIGHT, conditions_of(log, card, way or SOAK_MINUTES), last)
-        order = np.argsort(group, kind="stable")
-        starts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
-        told.append(_information(_outcomes(found, way > 0), weight / weight.sum(), order, starts))
-    bits = np.array(told)
+    bits = np.array([_told(weighed, offered, way, conditions_of(log, card, way or SOAK_MINUTES), slots, last) for way in ways])
     gain = bits + proof_bits(log, suspects, offered)
     minutes = np.array([costs + way for way in ways])
     patience = minutes + _PATIENCE_MINUTES
@@ -120,17 +119,50 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
         return None
     soak_minutes, chosen = ways[best], offered[at]
     with_soak = soak_minutes > 0
-    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots, card)
+    starts = 1 if with_soak else _starts_for(weighed, chosen, card, log, last)
+    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots, card, starts)
     return NextTry(
         arrangement=chosen,
-        why=_why(log, chosen, last, outcomes, soak_minutes),
-        cost_minutes=round(float(minutes[best, at]), 1),
+        why=_why(log, chosen, last, outcomes, soak_minutes, starts),
+        cost_minutes=round(float(minutes[best, at]) + _again_minutes(starts, card), 1),
         with_soak=with_soak,
         soak_minutes=soak_minutes,
         moves=moves(last, chosen),
         bits=round(float(bits[best, at]), 2),
         outcomes=outcomes,
+        starts=starts,
     )
+
+
+def _told(
+    weighed: Weighed,
+    offered: Sequence[Arrangement],
+    soak_minutes: float,
+    conditions: TryConditions,
+    slots: Sequence[str],
+    last: Arrangement,
+) -> Array:
+    """Return how much each arrangement would tell, in bits."""
+    found, weight, group = weighed.expected_of(offered, slots, _LEAST_WEIGHT, conditions, last)
+    order = np.argsort(group, kind="stable")
+    firsts = np.flatnonzero(np.r_[True, np.diff(group[order]) != 0])
+    return _information(_outcomes(found, soak_minutes > 0), weight / weight.sum(), order, firsts)
+
+
+def _starts_for(weighed: Weighed, chosen: Arrangement, card: Card | None, log: TryLog, last: Arrangement) -> int:
+    """Return how often to start an arrangement: several times where that tells more, as something may come and go."""
+    once = conditions_of(log, card)
+    told = [float(_told(weighed, [chosen], 0.0, conditions, slots_of(log), last)[0]) for conditions in (once, replace(once, starts=STARTS))]
+    return STARTS if told[1] >= told[0] + _MORE_BITS else 1
+
+
+def _again_minutes(starts: int, card: Card | None) -> float:
+    """Return how long the starts after the first one take, with a short look at each."""
+    return (starts - 1) * (_start_minutes(card) + _LOOK_AGAIN_MINUTES)
+
+
+def _start_minutes(card: Card | None) -> float:
+    return card.usual_start_seconds / 60 if card is not None and card.usual_start_seconds else _USUAL_START_MINUTES
 
 
 def moves(last: Arrangement, chosen: Arrangement) -> int:
@@ -144,10 +176,9 @@ def cost_minutes(last: Arrangement, chosen: Arrangement, card: Card | None = Non
 
     The same arrangement once more means seating every module again, unless it is `untouched` to see whether it stays well.
     """
-    start = card.usual_start_seconds / 60 if card is not None and card.usual_start_seconds else _USUAL_START_MINUTES
     setting = PROFILE_MINUTES if last.profile != chosen.profile else 0.0
     hands = moves(last, chosen) or (len(chosen.fitted) if last.profile == chosen.profile and not untouched else 0)
-    return LOOK_MINUTES + start + MOVE_MINUTES * hands + setting
+    return LOOK_MINUTES + _start_minutes(card) + MOVE_MINUTES * hands + setting
 
 
 def _likely(weighed: Weighed, kind: SuspectKind) -> list[str]:
@@ -199,12 +230,19 @@ def _information(chances: Array, weight: Array, order: np.ndarray, starts: np.nd
 
 
 def _meanings(
-    log: TryLog, weighed: Weighed, chosen: Arrangement, soak_minutes: float, slots: Sequence[str], card: Card | None
+    log: TryLog,
+    weighed: Weighed,
+    chosen: Arrangement,
+    soak_minutes: float,
+    slots: Sequence[str],
+    card: Card | None,
+    starts: int = 1,
 ) -> tuple[Outcome, ...]:
     """Return how the chosen try can end, how likely each is, and who would be the first suspect then."""
     with_soak = soak_minutes > 0
     last = log.last.arrangement if log.last else Arrangement()
-    found, weight, _ = weighed.expected_of([chosen], slots, 0.0, conditions_of(log, card, soak_minutes or SOAK_MINUTES), last)
+    conditions = replace(conditions_of(log, card, soak_minutes or SOAK_MINUTES), starts=starts)
+    found, weight, _ = weighed.expected_of([chosen], slots, 0.0, conditions, last)
     filled = [slot for slot in slots if slot in chosen.module_in]
     ends: list[tuple[str, float, Try]] = []
     chances = (weight / weight.sum())[None, :, None] * _outcomes(found, with_soak)
@@ -220,7 +258,9 @@ def _meanings(
         )
         ends.append(("a module is not seen", float(total[1]), Try(chosen, Started.YES, every[1:])))
     else:
-        ends.append(("it starts and all are seen" if len(filled) > 1 else "it starts", float(total[1]), Try(chosen, Started.YES, every)))
+        well = "it starts and all are seen" if len(filled) > 1 else "it starts"
+        well = "every start is good" if starts > 1 else well
+        ends.append((well, float(total[1]), Try(chosen, Started.YES, every, starts=starts)))
         for slot in filled:
             rest = tuple(other for other in filled if other != slot)
             ends.append((f"{slot} is not seen", float(total[2 + slots.index(slot)]), Try(chosen, Started.YES, rest)))
@@ -233,7 +273,7 @@ def _meanings(
     return tuple(said)
 
 
-def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence[Outcome], soak_minutes: float) -> str:
+def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence[Outcome], soak_minutes: float, starts: int = 1) -> str:
     """Return the proposal in words, with what its outcomes would mean."""
     old = {module.letter for module in log.modules if module.old}
     letters = set(chosen.slot_of)
@@ -260,5 +300,8 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
         soak = f", with a memory test of {soak_minutes:.0f} minutes: a fault that comes at one pass in three would show with 80 %"
     elif soak_minutes:
         soak = ", with a short soak"
+    elif starts > 1:
+        soak = f", started up to {starts} times with nothing touched"
     ends = "; ".join(f"if {outcome.what}: {outcome.then} ({sureness(outcome.weight)})" for outcome in outcomes[:3])
-    return f"Try {head}{soak}." + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")
+    often = " A fault of one start in three would show with 88 %." if starts > 1 and not soak_minutes else ""
+    return f"Try {head}{soak}.{often}" + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")

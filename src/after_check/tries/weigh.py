@@ -30,6 +30,7 @@ from after_check.tries.model import (
     joined,
     likelihood,
 )
+from after_check.tries.starts import one_by_one
 from after_check.tries.suspects import Culprit, Mode, culprits_of
 from after_check.tries.words import outcome_words
 
@@ -51,7 +52,10 @@ _USUALLY, _NOTHING_FITTED = TryConditions(), Arrangement()
 
 @dataclass(frozen=True)
 class Weighed:
-    """The hypotheses with their weights after the tries; `second` is the index of a second fault, -1 for none."""
+    """The hypotheses with their weights after the tries; `second` is the index of a second fault, -1 for none.
+
+    `chances` has a row for each try: of its starts the one that is explained worst.
+    """
 
     hypotheses: Hypotheses
     first: NDArray[np.int64]
@@ -132,6 +136,7 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     hypotheses = hypotheses_of(culprits_of(log, card))
     slots = slots_of(log)
     longest = float(card.longest_start_seconds or USUAL_LONGEST_SECONDS) if card is not None else USUAL_LONGEST_SECONDS
+    starts, tried_in = one_by_one(log.tries)
     # Row by row: a long log of a large board would else fill the memory with what each try expects.
     rows = [
         expected(hypotheses, [attempt.arrangement], slots, conditions_of(log, card, attempt.soak_minutes or PASS_MINUTES))
@@ -140,18 +145,18 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     for place, row in enumerate(rows):
         if any(before.put_right for before in log.tries[: place + 1]):
             _put_right(row, hypotheses)
-    chances = np.array([likelihood(row, attempt, slots, longest) for row, attempt in zip(rows, log.tries, strict=True)])
+    chances = np.array([likelihood(rows[at], start, slots, longest) for at, start in zip(tried_in, starts, strict=True)])
     first = np.arange(len(hypotheses.prior))
     second = np.full(len(first), -1)
-    factor, strength = contacts(hypotheses, log.tries)
+    factor, strength = contacts(hypotheses, starts)
     factor = factor * evidence(hypotheses, log.tries)
-    factor[_of_kind(hypotheses, SuspectKind.NOTHING)] *= CAME_AGAIN ** max(0, sum(attempt.failed for attempt in log.tries) - 1)
+    factor[_of_kind(hypotheses, SuspectKind.NOTHING)] *= CAME_AGAIN ** max(0, sum(start.failed for start in starts) - 1)
     weight = hypotheses.prior * factor * chances.prod(axis=0)
     best = int(np.argmax(weight))
     if (chances[:, best] < UNEXPLAINED).any():
         ones, others = _pairs(hypotheses, chances)
         both = np.array(
-            [likelihood(joined(row, ones, others), attempt, slots, longest) for row, attempt in zip(rows, log.tries, strict=True)]
+            [likelihood(joined(rows[at], ones, others), start, slots, longest) for at, start in zip(tried_in, starts, strict=True)]
         )
         share = TWO_FAULTS_SHARE / hypotheses.prior.sum()
         first, second = np.concatenate([first, ones]), np.concatenate([second, others])
@@ -159,6 +164,8 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
             [weight, (hypotheses.prior * factor)[ones] * (hypotheses.prior * factor)[others] * share * both.prod(axis=0)]
         )
         chances = np.concatenate([chances, both], axis=1)
+    first_starts = np.flatnonzero(np.diff(np.array(tried_in), prepend=-1))
+    chances = np.minimum.reduceat(chances, first_starts, axis=0)
     return Weighed(replace(hypotheses, strength=strength), first, second, weight / weight.sum(), chances)
 
 

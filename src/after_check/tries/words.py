@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.tries.watch import clock
 
 
 def fitted_words(arrangement: Arrangement) -> str:
@@ -14,6 +15,8 @@ def fitted_words(arrangement: Arrangement) -> str:
 def outcome_words(tried: Try) -> str:
     """Return how a try ended, in a few words."""
     words: list[str] = []
+    if tried.starts_failed:
+        words.append(f"{tried.starts_failed} of {tried.starts} starts failed")
     if tried.started is Started.NO:
         words.append("no start")
     elif tried.started is Started.CYCLES:
@@ -26,8 +29,11 @@ def outcome_words(tried: Try) -> str:
         words.append("soak clean")
     if tried.off_under_load:
         words.append("off under load")
+    often = f" {tried.starts} times" if (tried.starts or 1) > 1 else ""
+    if words and often and not tried.starts_failed and tried.started is Started.YES:
+        words.insert(0, f"started{often}")
     if not words:
-        words.append("started, all seen" if tried.seen is not None else "started" if tried.started else "nothing noted")
+        words.append(f"started{often}, all seen" if tried.seen is not None else f"started{often}" if tried.started else "nothing noted")
     return ", ".join(words)
 
 
@@ -40,3 +46,38 @@ def shown_words(tried: Try) -> str:
         f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else "",
     ]
     return ", ".join(word for word in words if word)
+
+
+def facts_of(tried: Try) -> list[tuple[str, str]]:
+    """Return what is known of a try, by name, in words."""
+    fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in tried.arrangement.fitted) or "nothing"
+    starts = {Started.YES: "yes", Started.NO: "no", Started.CYCLES: f"after power cycles{f' ({tried.cycles})' if tried.cycles else ''}"}
+    said = [
+        ("fitted", fitted_words),
+        ("profile", tried.arrangement.profile),
+        ("start", (starts[tried.started] if tried.started else "") + (f", {clock(tried.seconds)}" if tried.seconds is not None else "")),
+        ("starts", f"{tried.starts}, {tried.starts_failed or 'none'} failed" if tried.starts else ""),
+        ("seen", ", ".join(tried.seen) if tried.seen is not None else ""),
+        ("total", size_text(tried.total_bytes) if tried.total_bytes else ""),
+        ("speed", f"{tried.rate_mts} MT/s" if tried.rate_mts else ""),
+        ("channels", str(tried.channels) if tried.channels else ""),
+        ("soak", _soak_words(tried)),
+        ("errors at", "; ".join(tried.errors_at)),
+        ("benchmark", f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else ""),
+        ("load", "switches off under load" if tried.off_under_load else ""),
+        ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),
+        ("network", {True: "seen on it", False: "not seen on it"}.get(tried.on_network, "") if tried.on_network is not None else ""),
+        ("settings", "cleared" if tried.settings_reset else ""),
+        ("seated", f"{', '.join(tried.reseated)} again" if tried.reseated else ""),
+        ("put right", tried.put_right or ""),
+        ("signs", ", ".join(tried.signs)),
+        ("note", tried.note),
+    ]
+    return [(name, words) for name, words in said if words]
+
+
+def _soak_words(tried: Try) -> str:
+    if tried.soak is None:
+        return ""
+    where = f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""
+    return f"{tried.soak.value}{where}" + (f", {tried.soak_minutes:.0f} min" if tried.soak_minutes else "")

@@ -14,7 +14,7 @@ from textual.screen import ModalScreen, Screen
 from after_check.local.settings import load_settings, save_theme
 from after_check.tui.base import ShopApp
 from after_check.tui.dialogs.help import HelpScreen
-from after_check.tui.leaving import StoreThreads
+from after_check.tui.leaving import LEAVE_SECONDS, StoreThreads
 from after_check.tui.messages import SoakMoved
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, themes
@@ -133,7 +133,9 @@ class AfterCheckApp(ShopApp):
         self.push_screen(BenchScreen())
 
     def on_unmount(self) -> None:
-        """Let the last draft reach the disk."""
+        """Let the last draft reach the disk, and what a memory test found."""
+        if self.soak_runner is not None:
+            self.soak_runner.stop_and_wait(LEAVE_SECONDS)
         self.writes.shutdown(wait=True)
 
     def give_up(self, failure: str) -> None:

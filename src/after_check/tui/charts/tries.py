@@ -13,6 +13,7 @@ from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import borrow_words, or_borrow_words, says_with
 from after_check.tries.watch import clock
+from after_check.tries.words import facts_of
 from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
 
@@ -136,7 +137,7 @@ def _cell(tried: Try, before: Arrangement, slot: str) -> Text:
 def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None, name_cells: int) -> list[Text]:
     """Return the rows below the matrix; one of which nothing is known in any try is left out."""
     kinds = (
-        ("start", [_STARTED.get(attempt.started, "") if attempt.started else "" for attempt in tries]),
+        ("start", [_start_mark(attempt) for attempt in tries]),
         ("time", [clock(attempt.seconds) if attempt.seconds is not None else "" for attempt in tries]),
         ("soak", [_SOAKS[attempt.soak] if attempt.soak else "" for attempt in tries]),
         ("load", ["off✗" if attempt.off_under_load else "" for attempt in tries]),
@@ -155,10 +156,18 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None, nam
         line = Text(f" {name:<{name_cells - 1}}", Ink.MUTED, no_wrap=True)
         for at in shown:
             mark = marks[at] or ("" if name == "stays" else "–")
-            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark in ("✓", "◆") else Ink.TEXT if marks[at] else Ink.LINE
-            line.append(mark.center(_COLUMN), f"bold {style}" if mark in "✓✗↻" else style)
+            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark[:1] in "✓◆" else Ink.TEXT if marks[at] else Ink.LINE
+            line.append(mark.center(_COLUMN), f"bold {style}" if mark[:1] in "✓✗↻" else style)
         lines.append(line)
     return lines
+
+
+def _start_mark(tried: Try) -> str:
+    """Return how it started as a mark, with how many of several starts went so."""
+    if tried.starts_failed and tried.starts and tried.starts > 1:
+        return f"✗{tried.starts_failed}/{tried.starts}"
+    mark = _STARTED.get(tried.started, "") if tried.started else ""
+    return f"{mark}{tried.starts}" if mark == "✓" and (tried.starts or 1) > 1 else mark
 
 
 def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
@@ -235,6 +244,8 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     lines[0].append(f"   about {proposal.cost_minutes:.0f} min", Ink.MUTED)
     if proposal.with_soak:
         lines[0].append(f", a soak of {proposal.soak_minutes:.0f} among them", Ink.PROMISED)
+    elif proposal.starts > 1:
+        lines[0].append(f", {proposal.starts} starts", Ink.PROMISED)
     lines[0].append("   enter", f"bold {Ink.PROMISED}")
     lines[0].append(" tries it", Ink.MUTED)
     last = snapshot.log.last.arrangement if snapshot.log.last else Arrangement()
@@ -362,37 +373,3 @@ def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     if len(lines) == 1:
         lines.append(Text(" They say the same.", Ink.TEXT))
     return lines[:rows]
-
-
-def facts_of(tried: Try) -> list[tuple[str, str]]:
-    """Return what is known of a try, by name, in words."""
-    fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in tried.arrangement.fitted) or "nothing"
-    starts = {Started.YES: "yes", Started.NO: "no", Started.CYCLES: f"after power cycles{f' ({tried.cycles})' if tried.cycles else ''}"}
-    said = [
-        ("fitted", fitted_words),
-        ("profile", tried.arrangement.profile),
-        ("start", (starts[tried.started] if tried.started else "") + (f", {clock(tried.seconds)}" if tried.seconds is not None else "")),
-        ("seen", ", ".join(tried.seen) if tried.seen is not None else ""),
-        ("total", size_text(tried.total_bytes) if tried.total_bytes else ""),
-        ("speed", f"{tried.rate_mts} MT/s" if tried.rate_mts else ""),
-        ("channels", str(tried.channels) if tried.channels else ""),
-        ("soak", _soak_words(tried)),
-        ("errors at", "; ".join(tried.errors_at)),
-        ("benchmark", f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else ""),
-        ("load", "switches off under load" if tried.off_under_load else ""),
-        ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),
-        ("network", {True: "seen on it", False: "not seen on it"}.get(tried.on_network, "") if tried.on_network is not None else ""),
-        ("settings", "cleared" if tried.settings_reset else ""),
-        ("seated", f"{', '.join(tried.reseated)} again" if tried.reseated else ""),
-        ("put right", tried.put_right or ""),
-        ("signs", ", ".join(tried.signs)),
-        ("note", tried.note),
-    ]
-    return [(name, words) for name, words in said if words]
-
-
-def _soak_words(tried: Try) -> str:
-    if tried.soak is None:
-        return ""
-    where = f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""
-    return f"{tried.soak.value}{where}" + (f", {tried.soak_minutes:.0f} min" if tried.soak_minutes else "")

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from after_check.domain.facts import value_of
+from after_check.domain.quantities import counted
 from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
 from after_check.judgement.case import view
@@ -16,6 +17,8 @@ from after_check.sources.notation.writer import write_module
 from after_check.sources.said import modules_said, read_line
 from after_check.tries.evidence import told_in
 from after_check.tries.signs import SIGNS
+from after_check.tries.starts import starts_told
+from after_check.tries.watch import clock
 
 LETTERS = string.ascii_lowercase
 """What modules of a log are called."""
@@ -65,6 +68,7 @@ def noted(tried: Try, note: str) -> Try:
         return replace(tried, note=clean(note, 400), put_right=clean(right[1], 200))
     said = read_line(note)
     errors_at, celsius = told_in(note)
+    starts, starts_failed = starts_told(note)
     view_of = view(said.reading) if note.strip() and not said.problems else None
     return replace(
         tried,
@@ -74,6 +78,8 @@ def noted(tried: Try, note: str) -> Try:
         channels=(value_of(said.reading.channels) if view_of is not None else None) or tried.channels,
         errors_at=errors_at or tried.errors_at,
         celsius=celsius if celsius is not None else tried.celsius,
+        starts=starts or tried.starts,
+        starts_failed=starts_failed if starts else tried.starts_failed,
     )
 
 
@@ -107,8 +113,8 @@ def _profile(tried: Try) -> Try:
 
 
 def _started(tried: Try, how: Started) -> Try:
-    if how is Started.NO:
-        return replace(tried, started=how, seen=None, soak=None, errors_in=(), cycles=None)
+    if how is Started.NO:  # The starts that were asked for end with the first one that fails.
+        return replace(tried, started=how, seen=None, soak=None, errors_in=(), cycles=None, starts=None, starts_failed=None)
     return replace(tried, started=how, cycles=(tried.cycles or 0) + 1 if how is Started.CYCLES else None)
 
 
@@ -118,11 +124,29 @@ def _reseated(tried: Try) -> Try:
     return replace(tried, reseated=() if tried.reseated else everything)
 
 
+_HOW_OFTEN = (1, 2, 3, 4, 5, 6, 8, 10, 15, 20)
+
+
+def _started_again(tried: Try) -> Try:
+    """How often it was started: the next step; after the last one nothing is said of it."""
+    more = next((count for count in _HOW_OFTEN if count > (tried.starts or 1)), None)
+    failed = tried.starts_failed if more is not None and tried.starts_failed is not None else None
+    return replace(tried, starts=more, starts_failed=failed)
+
+
+def _one_more_failed(tried: Try) -> Try:
+    """One more of the starts failed; after all of them, none did. A start is two then: this one, and one that failed."""
+    starts = tried.starts or 2
+    return replace(tried, starts=starts, starts_failed=((tried.starts_failed or 0) + 1) % (starts + 1))
+
+
 _NETWORK = {None: True, True: False, False: None}
 OUTCOMES: dict[str, Callable[[Try], Try]] = {
     "1": lambda tried: _started(tried, Started.YES),
     "2": lambda tried: _started(tried, Started.NO),
     "3": lambda tried: _started(tried, Started.CYCLES),
+    "7": _started_again,
+    "8": _one_more_failed,
     "=": _all_seen,
     "4": lambda tried: replace(tried, soak=SoakSaid.CLEAN, errors_in=(), started=tried.started or Started.YES),
     "5": lambda tried: replace(tried, soak=SoakSaid.ERRORS, started=tried.started or Started.YES),
@@ -132,3 +156,53 @@ OUTCOMES: dict[str, Callable[[Try], Try]] = {
     "C": lambda tried: replace(tried, settings_reset=None if tried.settings_reset else True),
     "N": lambda tried: replace(tried, on_network=_NETWORK[tried.on_network]),
 }
+
+
+Mark = tuple[str, str, bool]
+"""What can be noted by a key: the key, its words, and whether it is set."""
+_NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
+
+
+def _started_words(tried: Try) -> str:
+    """Return how often it was started in words, or is to be, where nothing is noted yet."""
+    times = counted(tried.starts or 1, "time")
+    return f"start it up to {times}" if tried.starts and not (tried.failed or tried.worked) else f"started {times}"
+
+
+def _failed_words(tried: Try) -> str:
+    """Return how many of several starts failed, in words."""
+    if (tried.starts or 1) == 1:
+        return "of several starts some failed"
+    return (
+        f"{tried.starts_failed or 'none'} of them failed"
+        if tried.starts_failed is not None or not tried.failed
+        else "how many of them failed?"
+    )
+
+
+def outcome_groups(tried: Try) -> list[tuple[str, list[Mark]]]:
+    """Return what can be noted by a key: by title, the key, its words for this try, and whether it is set."""
+    cycles = f": {tried.cycles}" if tried.cycles else ""
+    took = f", {clock(tried.seconds)}" if tried.seconds is not None else ""
+    start = [
+        ("1", f"it starts{took if tried.started is Started.YES else ''}", tried.started is Started.YES),
+        ("2", "it does not start", tried.started is Started.NO),
+        ("3", f"it starts after power cycles{cycles}", tried.started is Started.CYCLES),
+        ("7", _started_words(tried), (tried.starts or 1) > 1),
+        ("8", _failed_words(tried), bool(tried.starts_failed)),
+        ("N", _NETWORK_WORDS[tried.on_network], bool(tried.on_network)),
+        ("R", "all modules were seated again", bool(tried.reseated)),
+    ]
+    minutes = f" ({tried.soak_minutes:.0f} min)" if tried.soak_minutes else ""
+    tested = [
+        ("=", "all modules are seen", tried.seen is not None and not tried.unseen),
+        ("4", f"a soak was clean{minutes}", tried.soak is SoakSaid.CLEAN),
+        ("5", "a soak found errors", tried.soak is SoakSaid.ERRORS),
+        ("6", f"profile: {tried.arrangement.profile or 'not looked at'}", tried.arrangement.profile_is_on),
+    ]
+    signs = [
+        ("O", "switches off under load", bool(tried.off_under_load)),
+        ("C", "settings were cleared", bool(tried.settings_reset)),
+        *((key, words, words in tried.signs) for key, words in SIGNS.items()),
+    ]
+    return [("DOES IT START?", start), ("SEEN AND TESTED", tested), ("SIGNS", signs)]

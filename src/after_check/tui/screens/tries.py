@@ -190,7 +190,8 @@ class TriesScreen(JobView[View | None]):
         if proposal is not None:
             again = last is not None and proposal.arrangement == last.arrangement and not last.worked
             seated = tuple(letter for _, letter in proposal.arrangement.fitted) if again else ()
-            self._enter(Try(proposal.arrangement, reseated=seated, soak_minutes=proposal.soak_minutes or None))
+            often = proposal.starts if proposal.starts > 1 else None
+            self._enter(Try(proposal.arrangement, reseated=seated, soak_minutes=proposal.soak_minutes or None, starts=often))
 
     def action_new(self) -> None:
         """Write down a try from the latest arrangement; the first one from what was promised, and what of it is not seen."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import ClassVar
 
+from rich.cells import cell_len
 from rich.text import Text
 from textual import events, on, work
 from textual.app import ComposeResult
@@ -23,20 +24,30 @@ from after_check.sources.said import modules_said
 from after_check.tries.blame import blame
 from after_check.tries.record import begun_from_json, begun_to_json
 from after_check.tries.signs import SIGNS
-from after_check.tries.watch import clock
 from after_check.tries.words import outcome_words
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
-from after_check.tui.charts.try_keys import LETTERS, OUTCOMES, beside_words, lettered, noted, seated, toggled_unseen, with_corrections
+from after_check.tui.charts.try_keys import (
+    LETTERS,
+    OUTCOMES,
+    Mark,
+    beside_words,
+    lettered,
+    noted,
+    outcome_groups,
+    seated,
+    toggled_unseen,
+    with_corrections,
+)
 from after_check.tui.screens.start_watch import StartWatchScreen, Watched
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
+_KEY_CELLS = 6
 _CORRECTED = "corrected: module"
-_NETWORK_WORDS: dict[bool | None, str] = {None: "on the network?", True: "on the network", False: "not on the network"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,22 +100,26 @@ class OutcomePane(Drawn):
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw every outcome with its key and whether it is set, in groups where there is room."""
-        groups = self._groups()
+        groups = outcome_groups(self.tried)
         spacious = rows >= sum(len(marks) + 2 for _, marks in groups) + 4
-        columns = 1 if rows >= sum(len(marks) for _, marks in groups) + 2 else 2
+        packed = [_packed(marks, cells if title == "SIGNS" and not spacious else 0) for title, marks in groups]
+        halves = rows < sum(len(drawn) for drawn in packed) + 2
+        if halves:
+            packed = [[marks[at : at + 2] for at in range(0, len(marks), 2)] for _, marks in groups]
         lines: list[Text] = []
-        for title, marks in groups:
+        for (title, _), drawn in zip(groups, packed, strict=True):
             if spacious:
                 lines.append(Text(title, f"bold {Ink.MUTED}"))
-            for at in range(0, len(marks), columns):
+            for marks in drawn:
                 line = Text(no_wrap=True)
-                for key, words, is_set in marks[at : at + columns]:
+                for key, words, is_set in marks:
                     piece = Text.assemble(
                         (f" {key} ", f"bold {Ink.PROMISED}"),
                         ("● " if is_set else "○ ", Ink.KEPT if is_set else Ink.MUTED),
                         (words, f"bold {Ink.TEXT}" if is_set else Ink.TEXT),
                     )
-                    piece.truncate(cells // columns, overflow="ellipsis", pad=True)
+                    piece.truncate(cells // 2 if halves else cells, overflow="ellipsis", pad=halves)
+                    piece.append("" if halves else " ")
                     line.append_text(piece)
                 lines.append(line)
             if spacious:
@@ -114,30 +129,16 @@ class OutcomePane(Drawn):
         lines += [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
         return lines[:rows]
 
-    def _groups(self) -> list[tuple[str, list[tuple[str, str, bool]]]]:
-        tried = self.tried
-        cycles = f": {tried.cycles}" if tried.cycles else ""
-        took = f", {clock(tried.seconds)}" if tried.seconds is not None else ""
-        start = [
-            ("1", f"it starts{took if tried.started is Started.YES else ''}", tried.started is Started.YES),
-            ("2", "it does not start", tried.started is Started.NO),
-            ("3", f"it starts after power cycles{cycles}", tried.started is Started.CYCLES),
-            ("N", _NETWORK_WORDS[tried.on_network], bool(tried.on_network)),
-            ("R", "all modules were seated again", bool(tried.reseated)),
-        ]
-        minutes = f" ({tried.soak_minutes:.0f} min)" if tried.soak_minutes else ""
-        tested = [
-            ("=", "all modules are seen", tried.seen is not None and not tried.unseen),
-            ("4", f"a soak was clean{minutes}", tried.soak is SoakSaid.CLEAN),
-            ("5", "a soak found errors", tried.soak is SoakSaid.ERRORS),
-            ("6", f"profile: {tried.arrangement.profile or 'not looked at'}", tried.arrangement.profile_is_on),
-        ]
-        signs = [
-            ("O", "switches off under load", bool(tried.off_under_load)),
-            ("C", "settings were cleared", bool(tried.settings_reset)),
-            *((key, words, words in tried.signs) for key, words in SIGNS.items()),
-        ]
-        return [("DOES IT START?", start), ("SEEN AND TESTED", tested), ("SIGNS", signs)]
+
+def _packed(marks: list[Mark], cells: int) -> list[list[Mark]]:
+    """Return marks in lines: two on one line where both fit."""
+    lines: list[list[Mark]] = []
+    for mark in marks:
+        if lines and len(lines[-1]) == 1 and 2 * _KEY_CELLS + cell_len(lines[-1][0][1]) + cell_len(mark[1]) <= cells:
+            lines[-1].append(mark)
+        else:
+            lines.append([mark])
+    return lines
 
 
 class TryEntryScreen(DraftScreen[Entered | None]):
@@ -152,6 +153,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         "+ adds a module to the bench, in your own words: 2 sticks of 8 GB DDR4 2400; known good is a borrowed one.",
         "ctrl+e corrects the module in the chosen slot. A note (tab) that says what the machine shows fills the table:",
         "runs at 2400, total 16 GB, dual channel. So does where errors lay, and how hot it was: bit 17, A2: 14 corrected, 84 °C.",
+        "7 and 8: how often it was started with nothing touched, and how many failed. A note says it too: 2 of 5 starts failed.",
         "A note that begins with put right (put right: fan plugged in) says that a cause is gone from this try on.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
