@@ -38,6 +38,9 @@ SLOW = (
     "pydantic",
     "psycopg",
     "tomlkit",
+    "tomllib",  # its patterns; seldom is there a file of settings
+    "hashlib",  # OpenSSL
+    "logging.handlers",  # sockets and queues
 )
 
 

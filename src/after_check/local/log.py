@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-from logging.handlers import RotatingFileHandler
 
 from after_check.local.paths import log_path
 from after_check.local.whole_files import make_private_folder
@@ -17,6 +16,8 @@ def logger() -> logging.Logger:
     """Return the program's log, opened when it is first used; a place that takes no file takes no log either."""
     log = logging.getLogger(_NAME)
     if not log.handlers:
+        from logging.handlers import RotatingFileHandler
+
         log.propagate = False
         log.setLevel(logging.INFO)
         path = log_path()

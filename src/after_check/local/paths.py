@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from hashlib import sha256
 from pathlib import Path
 
 import platformdirs
@@ -22,12 +21,19 @@ def usual_shop_path() -> Path:
 
 def outbox_folder(address: str) -> Path:
     """Return where this computer keeps what waits for a shop on a server; `address` is without the password."""
-    return data_folder() / "aside" / sha256(address.encode()).hexdigest()[:16]
+    return data_folder() / "aside" / _named(address.encode())
 
 
 def drafts_folder(store: str) -> Path:
     """Return where this computer keeps what is being typed for a store in a file."""
-    return data_folder() / "drafts" / sha256(str(Path(store).resolve()).encode(errors="surrogateescape")).hexdigest()[:16]
+    return data_folder() / "drafts" / _named(str(Path(store).resolve()).encode(errors="surrogateescape"))
+
+
+def _named(what: bytes) -> str:
+    """Return a name for a folder that is always the same for the same bytes."""
+    from hashlib import sha256
+
+    return sha256(what).hexdigest()[:16]
 
 
 def results_folder() -> Path:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -58,6 +57,8 @@ def load_settings(path: Path | None = None) -> Settings:
         return Settings()
     except (OSError, UnicodeDecodeError) as error:
         return Settings(problems=(f"{path} cannot be read ({type(error).__name__})",))
+    import tomllib
+
     try:
         found = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:

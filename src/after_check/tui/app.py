@@ -21,6 +21,8 @@ from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, them
 from after_check.tui.views import View, make_view
 
 if TYPE_CHECKING:
+    from pathlib import PurePath
+
     from after_check.domain.bench import Groups
     from after_check.domain.soak import SoakRecord
     from after_check.shop.opening import Opened
@@ -39,7 +41,8 @@ class AfterCheckApp(ShopApp):
     """After Check on a store of jobs."""
 
     TITLE = "After Check"
-    CSS_PATH = "app.tcss"
+    # With the first screen's own: a screen that brings a file has everything laid out once more.
+    CSS_PATH: ClassVar[list[str | PurePath]] = ["app.tcss", "screens/bench.tcss"]
     ENABLE_COMMAND_PALETTE = False
     HORIZONTAL_BREAKPOINTS = [(0, "-narrow"), (104, "-normal"), (170, "-wide")]  # noqa: RUF012
     VERTICAL_BREAKPOINTS = [(0, "-low"), (32, "-high")]  # noqa: RUF012

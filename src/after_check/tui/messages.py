@@ -1,4 +1,4 @@
-"""What workers tell the screens, as frozen data: the only way from a thread to what is drawn."""
+"""What workers tell the screens, as data: the only way from a thread to what is drawn. Each message is itself and equals no other."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from after_check.sources.taken import Taken
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class SoakMoved(Message):
     """A soak went on, or ended; `record` is how it stands."""
 
@@ -26,14 +26,14 @@ class SoakMoved(Message):
     record: SoakRecord
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class BenchmarkMoved(Message):
     """A benchmark went on, or ended."""
 
     record: BenchmarkRecord
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class DemandMoved(Message):
     """A watch over memory in use went on, or ended; `problem` says why it could not go on."""
 
@@ -42,14 +42,14 @@ class DemandMoved(Message):
     problem: str = ""
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class ReadingTaken(Message):
     """A reading was taken and may be kept."""
 
     taken: Taken
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class AccessNeeded(Message):
     """A person has to decide: accept a fingerprint, or give a password."""
 
@@ -58,14 +58,14 @@ class AccessNeeded(Message):
     fingerprint: str | None
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class ReadingFailed(Message):
     """No reading could be taken; the job is as it was."""
 
     reason: str
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class ReadingBegun(Message):
     """The machines of a batch are known, `whole` of them, and their reading begins. `batch` is its folder."""
 
@@ -73,7 +73,7 @@ class ReadingBegun(Message):
     whole: int
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class MachineJudged(Message):
     """One machine was read, or could not be (`problem`), and judged; `done` of `whole` are behind it. `batch` is its batch's folder."""
 
@@ -84,7 +84,7 @@ class MachineJudged(Message):
     whole: int
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class BatchRead(Message):
     """What a reader was to read of a batch, and judged by a promise, is over; `problem` says why where it did not end well."""
 

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from enum import StrEnum
+from functools import lru_cache
 
+from rich.style import Style, StyleType
 from rich.text import Span, Text
 from rich.theme import Theme as NamedStyles
 from textual.theme import Theme
@@ -69,17 +71,30 @@ THEME_WORDS = {"skarrow-night": "dark", "skarrow-day": "light", "skarrow-contras
 DEFAULT_THEME = "skarrow-night"
 
 
+@lru_cache(maxsize=8)
 def named_styles(theme: str) -> NamedStyles:
     """Return every ink of a theme as named styles for drawn text: plain, bold, and each on each."""
     palette = PALETTES.get(theme, NIGHT)
     paper = _paper(palette)
-    colours = {ink.value: getattr(palette, ink.value) for ink in Ink} | {ink.on_paper: getattr(paper, ink.value) for ink in Ink}
-    styles: dict[str, str] = {}
+    on_screen = {ink.value: getattr(palette, ink.value) for ink in Ink}
+    on_sheet = {ink.on_paper: getattr(paper, ink.value) for ink in Ink}
+    return NamedStyles(_styles(on_screen) | _styles(on_sheet))
+
+
+def _styles(colours: dict[str, str]) -> dict[str, StyleType]:
+    styles: dict[str, StyleType] = {}
     for name, colour in colours.items():
-        styles |= {how.format(name): how.format(colour) for how in ("{}", "bold {}", "bold reverse {}", "{} overline", "on {}")}
+        styles |= {
+            name: Style(color=colour),
+            f"bold {name}": Style(color=colour, bold=True),
+            f"bold reverse {name}": Style(color=colour, bold=True, reverse=True),
+            f"{name} overline": Style(color=colour, overline=True),
+            f"on {name}": Style(bgcolor=colour),
+        }
         for other, behind in colours.items():
-            styles |= {f"{name} on {other}": f"{colour} on {behind}", f"bold {name} on {other}": f"bold {colour} on {behind}"}
-    return NamedStyles(dict(styles))
+            styles[f"{name} on {other}"] = Style(color=colour, bgcolor=behind)
+            styles[f"bold {name} on {other}"] = Style(color=colour, bgcolor=behind, bold=True)
+    return styles
 
 
 def _paper(palette: Palette) -> Palette:

@@ -156,7 +156,7 @@ def _outcome_rows(tries: tuple[Try, ...], shown: range, staying: int | None, nam
         line = Text(f" {name:<{name_cells - 1}}", Ink.MUTED, no_wrap=True)
         for at in shown:
             mark = marks[at] or ("" if name == "stays" else "–")
-            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark[:1] in "✓◆" else Ink.TEXT if marks[at] else Ink.LINE
+            style = Ink.SHORT if "✗" in mark else Ink.KEPT if mark.startswith(("✓", "◆")) else Ink.TEXT if marks[at] else Ink.LINE
             line.append(mark.center(_COLUMN), f"bold {style}" if mark[:1] in "✓✗↻" else style)
         lines.append(line)
     return lines

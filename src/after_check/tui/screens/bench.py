@@ -35,7 +35,6 @@ _SERVER_SECONDS = 20.0
 class BenchScreen(StickHere, ShopScreen[None]):
     """The jobs on the bench, grouped by what they wait for."""
 
-    CSS_PATH = "bench.tcss"
     AUTO_FOCUS = ""
     HELP_TITLE = "The bench"
     HELP_LINES = (
@@ -87,7 +86,8 @@ class BenchScreen(StickHere, ShopScreen[None]):
         glimpse = first_look(self.shop_app.shop_path)
         if glimpse is not None and any(glimpse.values()):
             self._groups = glimpse
-            self._show()
+            # What is drawn while the screen is mounted is thrown away: the jobs come with the frame that is shown.
+            self.call_after_refresh(self._show)
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         self.set_interval(_SERVER_SECONDS, self.look_for_the_server)
         self.set_interval(LOOK_SECONDS, self.look_for_stick)
