@@ -152,6 +152,7 @@ def test_a_time_is_typed_as_people_type_it(text, seconds):
     [
         ("ssh://root@h", ("ssh://root@h", ("--plan", "short"), "short")),
         (" ssh://root@h  Overnight ", ("ssh://root@h", ("--plan", "overnight"), "overnight")),
+        ("ssh://root@h\tfull ", ("ssh://root@h", ("--plan", "full"), "full")),
         ("ssh://root@h 2 h", ("ssh://root@h", ("--within", "120"), "120-minute")),
         ("ssh://root@h 1,5 min", ("ssh://root@h", ("--within", "1.5"), "1.5-minute")),
         ("http://192.0.2.7:8680", ("http://192.0.2.7:8680", ("--plan", "short"), "short")),

@@ -17,6 +17,7 @@ from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.confirm import ConfirmDialog
 from after_check.tui.screens.batch import BatchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
+from after_check.tui.work.batch import make_job
 from tests.helpers.pilot import answer, go, notices, running, shown, until
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
@@ -89,6 +90,39 @@ def test_the_three_that_differ_and_a_job_of_one(shop_path, folder, tmp_path, siz
             numbers = app.shop.jobs.numbers()
             made = app.shop.jobs.job(numbers[-1])
             assert (made.facts.title, made.facts.promise) == ("desk-13", "2x16G DDR4-3200; dual")
+
+    go(test)
+
+
+def test_two_presses_make_one_job(shop_path, folder, monkeypatch):
+    """The making of the job is held up, so that the second press comes while the first is at work."""
+    may_go_on, begun = threading.Event(), []
+
+    def held(*given):
+        begun.append(given)
+        assert may_go_on.wait(20)
+        return make_job(*given)
+
+    monkeypatch.setattr("after_check.tui.screens.batch.make_job", held)
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            before = len(app.shop.jobs.numbers())
+            try:
+                await open_batch(app, pilot, folder)
+                await until(pilot, lambda: isinstance(app.screen, AskDialog))
+                await answer(app, pilot, "2x16G DDR4-3200; dual")
+                await until(pilot, lambda: "27 are alike" in shown(app) and app.screen.chosen is not None)
+                await pilot.press("j")
+                await until(pilot, lambda: begun)
+                await pilot.press("j")
+                await pilot.pause(0.2)
+            finally:
+                may_go_on.set()
+            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+            await pilot.pause(0.3)
+            assert len(begun) == 1
+            assert len(app.shop.jobs.numbers()) == before + 1
 
     go(test)
 

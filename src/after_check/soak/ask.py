@@ -66,7 +66,7 @@ def there_asked(text: str) -> tuple[str, tuple[str, ...], str]:
 
     Raises NotUnderstood where the words after the address are no test, or where an appliance, which has its own, is given one.
     """
-    address, _, words = text.strip().partition(" ")
+    address, words = (*text.split(maxsplit=1), "", "")[:2]
     words = words.strip().casefold()
     if words and not address.startswith("ssh://"):
         raise NotUnderstood(f"{words!r}: an appliance runs its own test, so only its address is needed")
