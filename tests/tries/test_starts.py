@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.cli.entry import main
-from after_check.domain.tries import Started, TryLog
+from after_check.domain.tries import Started, TryLog, TryModule
 from after_check.sources.errors import SourceError
 from after_check.tries.blame import blame
 from after_check.tries.file import parse_tries
@@ -128,6 +128,19 @@ def test_a_proposal_asks_for_several_starts_where_something_may_come_and_go():
     assert "started up to 5 times" in found.why
     errors = TryLog((A, B), ("A2", "B2"), (tried(BOTH, "yes", ("A2", "B2"), "errors", ("B2",)),))
     assert next_try(errors).starts == 1  # A memory test tells more than starts.
+
+
+def test_a_module_that_may_fail_only_with_the_profile_is_tried_without_it():
+    slots = ("A1", "B1", "A2", "B2")
+    everything = dict(zip(slots, "abcd", strict=True))
+    tries = (
+        tried(everything, "no", profile="1", reseated=()),
+        tried({"A1": "a", "A2": "c"}, "yes", ("A1", "A2"), profile="1", settings_reset=True, reseated=()),
+        tried({"A1": "a"}, "no", profile="1", reseated=()),
+        tried({"A1": "b"}, "yes", ("A1",), profile="1", starts=5, reseated=()),
+    )
+    found = next_try(TryLog(tuple(TryModule(letter) for letter in "abcd"), slots, tries))
+    assert (found.arrangement.slot_of, found.arrangement.profile) == ({"a": "A1"}, "off")
 
 
 def test_words_say_how_often():

@@ -35,7 +35,7 @@ _LEAST_WEIGHT = 3e-4
 _WORTH_A_SOAK = 0.03
 _SHOWN_CHANCE = 0.02
 _FAIR_PART = 0.5
-_WORTH_A_SETTING = 0.15
+_WORTH_A_SETTING = 0.05
 _SHOWN_OUTCOMES = 4
 _MORE_BITS = 0.02
 """Starting it again with nothing touched is asked for where it tells at least so much more."""
