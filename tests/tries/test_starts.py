@@ -68,7 +68,9 @@ def test_a_start_that_failed_among_good_ones_is_a_try_that_failed():
     one = tried(BOTH, "yes", ("A2", "B2"), starts=5, starts_failed=1)
     assert one.failed
     assert not one.worked
-    assert blame(TryLog((A, B), ("A2", "B2"), (one,))).suspects
+    said = blame(TryLog((A, B), ("A2", "B2"), (one,)))
+    assert said.suspects
+    assert said.contradictions == ("try 1: 1 of 5 starts failed with nothing touched: something comes and goes",)
 
 
 @given(st.integers(1, 60), st.data())

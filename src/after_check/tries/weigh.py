@@ -227,6 +227,8 @@ def contradictions(log: TryLog, weighed: Weighed) -> tuple[str, ...]:
     for at, (tried, chance) in enumerate(zip(log.tries, weighed.chances[:, best], strict=True), 1):
         if chance < UNEXPLAINED:
             found.append(f"try {at} ({outcome_words(tried)}) does not fit {said}")
+        if tried.starts_failed and tried.starts_failed < (tried.starts or 0):
+            found.append(f"try {at}: {tried.starts_failed} of {tried.starts} starts failed with nothing touched: something comes and goes")
         strangers = [slot for slot in tried.seen or () if slot not in tried.arrangement.module_in]
         if strangers:
             found.append(f"try {at}: {', '.join(strangers)} was reported filled, and nothing was fitted there")
