@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import sqlite3
 from contextlib import contextmanager
+from dataclasses import replace
 
 import pytest
 from textual.widgets import Input, TextArea
 
 from after_check.shop import database
+from after_check.shop.shop import Shop
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.dialogs.scores import ScoresDialog
 from after_check.tui.screens.card import CardScreen
@@ -192,3 +194,28 @@ def test_a_data_sheet_that_was_begun_is_there_again(shop_path):
 
     go(begun)
     go(again)
+
+
+def test_what_was_refused_as_the_job_changed_elsewhere_is_kept_at_the_next_attempt(shop_path):
+    """A hand-back that was opened before somebody else changed the job: the line is asked for again, and holds then."""
+
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0417")
+            await pilot.press("h")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+            await pilot.press("o")
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            other = Shop.open(shop_path)
+            theirs = other.jobs.job("0417")
+            other.signing.keep_hand_back(theirs, replace(theirs.hand_back, note="from the other bench"))
+            await pilot.press("enter")
+            await until(pilot, lambda: any("somewhere else" in words or "somebody else" in words.casefold() for words in notices(app)))
+            await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen.query_one("#answer", Input).value != "")
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
+            await until(pilot, lambda: Shop.open(shop_path).jobs.job("0417").hand_back.old_modules != "")
+        kept = Shop.open(shop_path).jobs.job("0417").hand_back
+        assert (kept.old_modules, kept.note) == ("given back to you", "from the other bench")
+
+    go(test)

@@ -11,7 +11,7 @@ from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
-from after_check.shop.errors import KeptAside, ShopError
+from after_check.shop.errors import ChangedElsewhere, KeptAside, ShopError
 from after_check.tui.base import Result, ShopScreen
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -96,6 +96,8 @@ class JobView(SnapshotScreen[Result]):
                 job = kept.job
             except ShopError as error:
                 self.notify(str(error), severity="error", timeout=10)
+                if isinstance(error, ChangedElsewhere):
+                    await self._look_anew()  # Else the next attempt would be refused like this one, for ever.
                 not_kept()
                 return
             self.snapshot = take_snapshot(job)
@@ -129,9 +131,11 @@ class JobView(SnapshotScreen[Result]):
     @work(exclusive=True, group="load")
     async def load(self) -> None:
         """Fetch the job again."""
-        number = self.number
+        await self._look_anew()
+
+    async def _look_anew(self) -> None:
         try:
-            job = await asyncio.to_thread(self.shop.jobs.job, number)
+            job = await asyncio.to_thread(self.shop.jobs.job, self.number)
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return

@@ -84,6 +84,10 @@ class HandBackScreen(JobView[str]):
             yield PaperPane(id="hand-back-paper")
         yield KeysLine()
 
+    def on_mount(self) -> None:
+        """Look at the job as it is: the sheet that this was opened from may not show yet what was kept a moment ago."""
+        self.load()
+
     def draw(self) -> None:
         """Set the sheet."""
         self.set_sheet()
