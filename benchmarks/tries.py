@@ -57,12 +57,12 @@ def as_try(arrangement: Arrangement, said: dict[str, object], before: Arrangemen
         settings_reset=True if said.get("settings_reset") else None,
         seconds=float(seconds) if isinstance(seconds, float) else None,
         reseated=stayed if said["reseated"] else (),
-        starts=whole(said["starts"]),
-        starts_failed=whole(said["starts_failed"]),
+        starts=whole_number(said["starts"]),
+        starts_failed=whole_number(said["starts_failed"]),
     )
 
 
-def whole(value: object) -> int | None:
+def whole_number(value: object) -> int | None:
     """Return a whole number that was noted."""
     return value if isinstance(value, int) else None
 

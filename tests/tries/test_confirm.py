@@ -5,6 +5,7 @@ from __future__ import annotations
 from after_check.domain.tries import SuspectKind, TryLog, TryModule
 from after_check.tries.blame import blame
 from after_check.tries.next_try import next_try
+from after_check.tries.suspects import culprits_of
 from tests.helpers.logs import A, B, tried
 
 SLOTS = ("A2", "B2")
@@ -66,7 +67,6 @@ def test_a_module_that_works_alone_and_never_beside_another_is_not_named_after_o
 
 def test_many_modules_are_seldom_too_many_where_one_is_soldered():
     """By hand: a machine with soldered memory and a slot was made for both, so a count weighs 0.3 of what it weighs elsewhere."""
-    from after_check.tries.suspects import culprits_of
 
     def total(soldered):
         modules = (TryModule("z", soldered=soldered), A)

@@ -27,6 +27,7 @@ def open_bench(shop: str | None, demo: bool = False) -> int:
     from after_check.tui.app import AfterCheckApp
 
     gc.freeze()
+    # Widgets and messages live long or die at once: looking through them every 700 is work for nothing.
     gc.set_threshold(20_000, 20, 20)
     gc.enable()
     app = AfterCheckApp(demo_place(shop) if demo else shop_place(shop), demo=demo)

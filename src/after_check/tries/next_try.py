@@ -20,7 +20,7 @@ from after_check.tries.blame import blame
 from after_check.tries.confirm import needs_old_modules, proof_bits, to_confirm
 from after_check.tries.evidence import counted
 from after_check.tries.model import Array, Expected, TryConditions
-from after_check.tries.starts import STARTS
+from after_check.tries.starts import ONE_IN_THREE_SHOWS, STARTS
 from after_check.tries.suspects import Mode
 from after_check.tries.weigh import Weighed, conditions_of, slots_of, suspects_from, weigh
 
@@ -303,5 +303,5 @@ def _why(log: TryLog, chosen: Arrangement, last: Arrangement, outcomes: Sequence
     elif starts > 1:
         soak = f", started up to {starts} times with nothing touched"
     ends = "; ".join(f"if {outcome.what}: {outcome.then} ({sureness(outcome.weight)})" for outcome in outcomes[:3])
-    often = " A fault of one start in three would show with 88 %." if starts > 1 and not soak_minutes else ""
+    often = f" A fault of one start in three would show with {ONE_IN_THREE_SHOWS * 100:.0f} %." if starts > 1 and not soak_minutes else ""
     return f"Try {head}{soak}.{often}" + (f" {ends[:1].upper()}{ends[1:]}." if ends else "")

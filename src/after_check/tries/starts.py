@@ -13,7 +13,9 @@ from dataclasses import replace
 from after_check.domain.tries import Started, Try
 
 STARTS = 5
-"""As often as a proposal asks for: what fails one start in three shows with 88 in 100."""
+"""As often as a proposal asks for."""
+ONE_IN_THREE_SHOWS = 1 - (1 - 0.35) ** STARTS
+"""How often what fails one start in three shows in so many."""
 MOST_STARTS = 100
 """More are not weighed one by one: they would tell nothing new."""
 
@@ -59,12 +61,14 @@ def one_by_one(tries: Sequence[Try]) -> tuple[tuple[Try, ...], tuple[int, ...]]:
 
 
 def _starts_of(tried: Try) -> list[Try]:
-    count, bad = min(tried.starts or 1, MOST_STARTS), tried.starts_failed
+    count, bad = tried.starts or 1, tried.starts_failed
     tried = replace(tried, starts=None, starts_failed=None)
     shown = tried.started is Started.NO or bool(tried.unseen) or tried.fell_back
     if bad is None:
         bad = 1 if shown else 0
         count = 1 if shown else count  # Nobody said how many of them failed.
+    if count > MOST_STARTS:  # As many of a hundred as of all of them.
+        count, bad = MOST_STARTS, max(min(bad, 1), round(bad * MOST_STARTS / count))
     good = max(0, count - bad)
     failing = [tried if shown else replace(tried, started=Started.NO, seen=None, soak=None, errors_in=(), off_under_load=None)] * min(
         bad, count

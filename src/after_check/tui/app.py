@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from textual.binding import Binding, BindingType
@@ -21,8 +21,6 @@ from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, them
 from after_check.tui.views import View, make_view
 
 if TYPE_CHECKING:
-    from pathlib import PurePath
-
     from after_check.domain.bench import Groups
     from after_check.domain.soak import SoakRecord
     from after_check.shop.opening import Opened

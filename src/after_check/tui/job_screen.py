@@ -129,14 +129,15 @@ class JobView(SnapshotScreen[Result]):
         self.app.push_screen(dialog, given)
 
     @work(exclusive=True, group="load")
-    async def load(self) -> None:
-        """Fetch the job again."""
-        await self._look_anew()
+    async def load(self, also_unchanged: bool = True) -> None:
+        """Fetch the job again, and show it; where it is as it was, only if that is asked for."""
+        await self._look_anew(also_unchanged)
 
-    async def _look_anew(self) -> None:
+    async def _look_anew(self, also_unchanged: bool = True) -> None:
         try:
             job = await asyncio.to_thread(self.shop.jobs.job, self.number)
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
-        self.snapshot = take_snapshot(job)
+        if also_unchanged or job != self.job:
+            self.snapshot = take_snapshot(job)

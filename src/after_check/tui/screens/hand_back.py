@@ -86,7 +86,7 @@ class HandBackScreen(JobView[str]):
 
     def on_mount(self) -> None:
         """Look at the job as it is: the sheet that this was opened from may not show yet what was kept a moment ago."""
-        self.load()
+        self.load(also_unchanged=False)
 
     def draw(self) -> None:
         """Set the sheet."""
