@@ -11,10 +11,10 @@ from after_check.casework.tried import as_reading, first_try, log_of, staying
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import KeptSoak, KeptTries, Moment
 from after_check.domain.soak import SoakRecord, SoakState, Surroundings
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
+from after_check.domain.tries import Arrangement, Elsewhere, SoakSaid, Started, Try, TryModule
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
-from after_check.tui.charts.try_keys import beside_words, lettered, noted
+from after_check.tui.charts.try_keys import beside_words, lettered, noted, with_corrections
 from tests.casework.test_same_machine import job
 
 ARRIVAL = (Moment.ARRIVAL, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
@@ -106,6 +106,13 @@ def test_a_module_on_the_bench_is_borrowed_where_its_words_say_so(words, expecte
     else:
         assert not problems
         assert [(m.letter, m.known_good, m.size_bytes >> 30 if m.size_bytes else None) for m in modules] == expected
+
+
+def test_what_is_known_of_modules_from_two_sides():
+    fails, works = Elsewhere(True), Elsewhere(False, 40.0)
+    here = (TryModule("a", "8G", elsewhere=(fails,)), TryModule("b"))
+    there = (TryModule("a", "16G", elsewhere=(works,)), TryModule("c"))
+    assert with_corrections(here, there) == (TryModule("a", "16G", elsewhere=(works, fails)), TryModule("b"), TryModule("c"))
 
 
 def test_there_are_no_letters_beyond_z():

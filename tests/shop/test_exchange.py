@@ -14,7 +14,7 @@ from after_check.domain.demand import DemandRecord, DemandSample
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import Covered, SoakRecord, SoakState
-from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
+from after_check.domain.tries import Arrangement, Elsewhere, Started, Try, TryLog, TryModule
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.exchange import handed_out, job_file, read_job_file
@@ -174,14 +174,19 @@ def test_tries_of_two_benches_are_one_log_and_no_letter_means_two_modules(shop, 
     shop.jobs.keep_tries("1", TryLog((A, B), ("A2", "B2"), (first,)), 0)
     send(shop, other, "1")
     here = Try(Arrangement((("A2", "c"),)), Started.NO, at=WHEN + timedelta(minutes=20))
-    there = Try(Arrangement((("B2", "c"), ("A2", "b"))), Started.CYCLES, at=WHEN + timedelta(minutes=10))
+    there = Try(Arrangement((("B2", "c"), ("A2", "b"))), Started.CYCLES, at=WHEN + timedelta(minutes=10), reseated=("c",))
+    fails, works = Elsewhere(True), Elsewhere(False, 40.0)
     ours, theirs = TryModule("c", "8G DDR4-3200 serial 77"), TryModule("c", "16G DDR4-2400 serial 88")
-    shop.jobs.keep_tries("1", TryLog((A, B, ours), ("A2", "B2"), (first, here)), 1)
-    other.jobs.keep_tries("1", TryLog((A, B, theirs), ("A2", "B2", "D1"), (first, there)), 1)
+    shop.jobs.keep_tries("1", TryLog((A, replace(B, elsewhere=(fails,)), ours), ("A2", "B2"), (first, here)), 1)
+    their_log = TryLog((A, replace(B, elsewhere=(works,)), theirs), ("A2", "B2", "D1"), (first, there), order=("B2", "A2"))
+    other.jobs.keep_tries("1", their_log, 1)
     send(other, shop, "1")
     log = shop.jobs.job("1").tries.log
     assert [tried.started for tried in log.tries] == [Started.YES, Started.CYCLES, Started.NO]
     assert log.tries[1].arrangement.fitted == (("B2", "d"), ("A2", "b"))
+    assert log.tries[1].reseated == ("d",)
+    assert log.order == ("B2", "A2")
+    assert log.by_letter["b"].elsewhere == (works, fails)
     assert {module.letter: module.words for module in log.modules}["d"] == "16G DDR4-2400 serial 88"
     assert {module.letter: module.words for module in log.modules}["c"] == "8G DDR4-3200 serial 77"
     assert log.slots == ("A2", "B2", "D1")

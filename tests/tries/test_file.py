@@ -73,6 +73,10 @@ def test_modules_with_words_and_a_card(tmp_path):
         ("[module.a]\nwords = 'sixteen of them'\n", "module.a: "),
         ("[module.a]\ncolour = 'red'\n", "module.a.colour is not understood"),
         ("[[try]]\nfitted = {A1='a'}\ntotal='lots'", "is no amount of memory"),
+        ("modules = ['a']\nelsewhere = {a = 'blue'}", "elsewhere.a: 'blue' does not say whether it works there"),
+        ("modules = ['a']\nelsewhere = {b = 'fails'}", "elsewhere.b: b is not in modules"),
+        ("soldered = ['z']\nelsewhere = {z = ['fails']}", "elsewhere.z: z is soldered"),
+        ("elsewhere = {a = 3}", "elsewhere.a"),
         ("modules = [" + ",".join(f"'m{n}'" for n in range(40)) + "]", "modules"),
     ],
 )
@@ -152,7 +156,16 @@ def test_the_command_says_what_to_borrow_beside_a_try_that_only_repeats(tmp_path
     said = run("tries", str(file)).stdout
     assert "as in try 3" in said
     assert "Or borrow a module that is known to be good, and fit it in A1" in said
-    assert json.loads(run("tries", str(file), "--json").stdout)["borrow_for"] == "A1"
+    assert "Or fit a alone in another machine that takes it" in said
+    document = json.loads(run("tries", str(file), "--json").stdout)
+    assert (document["borrow_for"], document["elsewhere_for"]) == ("A1", "a")
+    # It fails there too: it is the module, and nothing is asked for any more.
+    file.write_text("elsewhere = { a = ['no start', 'does not start'] }\n" + file.read_text())
+    said = run("tries", str(file)).stdout
+    assert "module a: fails in another machine 2 of 2 times" in said
+    document = json.loads(run("tries", str(file), "--json").stdout)
+    assert (document["settled"], document["next"], document["elsewhere_for"]) == (True, None, "")
+    assert (document["suspects"][0]["kind"], document["suspects"][0]["name"]) == ("module", "a")
 
 
 def test_a_borrowed_module_is_proposed_and_tells_module_from_slot():

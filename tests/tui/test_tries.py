@@ -10,7 +10,7 @@ import pytest
 from textual.widgets import Input
 
 from after_check.casework.tried import log_of
-from after_check.domain.tries import Arrangement, Started, Try, TryLog, TryModule
+from after_check.domain.tries import Arrangement, Elsewhere, Started, Try, TryLog, TryModule
 from after_check.shop.errors import ChangedElsewhere, ShopError
 from after_check.shop.shop import Shop
 from after_check.tries.advice import steps
@@ -70,7 +70,7 @@ def test_a_proposal_that_only_repeats_says_what_to_borrow_in_the_room_there_is()
     snapshot = TriesSnapshot(log, blame(log), next_try(log))
     assert "Or borrow a module that is known to be good, and fit it in A1" in plain(next_lines(snapshot, 76, 20))
     short = next_lines(snapshot, 76, 8)
-    assert short[-1].plain.strip() == "Or borrow a module that is known to be good: fit it in A1."
+    assert short[-1].plain.strip() == "Or fit a borrowed good module in A1, or try a in another machine."
     # How sure an outcome would make it is said also where the suspect's name is cut.
     narrow = [line.plain for line in next_lines(snapshot, 44, 20) if "▸" in line.plain and "%" in line.plain]
     assert len(narrow) == 2
@@ -97,6 +97,29 @@ def test_several_starts_are_noted_by_keys_and_by_a_note(shop_path):
             await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "✗3/10" in shown(app))
         tried = Shop.open(shop_path).jobs.job("0427").tries.log.tries[-1]
         assert (tried.starts, tried.starts_failed) == (10, 3)
+
+    go(test)
+
+
+def test_how_a_module_did_in_another_machine_is_noted_and_counts(shop_path):
+    async def test():
+        async with running(shop_path) as (app, pilot):
+            await open_job(app, pilot, "0425")
+            await pilot.press("t")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "SUSPECTS" in shown(app))
+            await pilot.press("a")
+            await answer(app, pilot, "a perhaps")
+            # The line stays, with what is not understood beneath it.
+            await until(pilot, lambda: "does not say whether it works there" in shown(app))
+            await answer(app, pilot, "a fails, b clean 40 min")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "a fails in another machine" in shown(app))
+            await until(pilot, lambda: "b clean in another machine, 40 min" in shown(app))
+            await pilot.press("a")
+            await until(pilot, lambda: "Noted so far: a fails in another machine" in shown(app))
+            await answer(app, pilot, "a -")
+            await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "a fails in another machine" not in shown(app))
+        found = {module.letter: module.elsewhere for module in Shop.open(shop_path).jobs.job("0425").tries.log.modules}
+        assert (found["a"], found["b"]) == ((), (Elsewhere(False, 40.0),))
 
     go(test)
 

@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import Any
 
 from after_check.domain.tries import Blame, NextTry
-from after_check.tries.blame import blame, or_borrow_words, says_with, supports
+from after_check.tries.blame import blame, other_help, says_with, supports
+from after_check.tries.elsewhere import elsewhere_words
 from after_check.tries.file import read_tries
 from after_check.tries.next_try import next_try
 from after_check.tries.words import outcome_words
@@ -26,6 +27,9 @@ def tries_command(path: Path, as_json: bool) -> int:
     for number, attempt in enumerate(log.tries, 1):
         fitted = ", ".join(f"{letter} in {slot}" for slot, letter in attempt.arrangement.fitted) or "nothing fitted"
         print(f"try {number}: {fitted}; {outcome_words(attempt)}")
+    for module in log.modules:
+        if module.elsewhere:
+            print(f"module {module.letter}: {elsewhere_words(module)}")
     print(("\n" if log.tries else "") + says_with(said, following is not None))
     for suspect in said.suspects[:_SHOWN]:
         print(f"  {'█' * max(1, round(suspect.weight * _BAR_CELLS)):<{_BAR_CELLS}} {suspect.weight:5.1%}  {suspect.words}")
@@ -38,8 +42,9 @@ def tries_command(path: Path, as_json: bool) -> int:
         print(f"concluded: {log.conclusion} ({words})")
     if following is not None:
         print(f"\n{following.why}\nAbout {following.cost_minutes:.0f} minutes.")
-        if following.or_borrow_for:
-            print(or_borrow_words(following.or_borrow_for))
+        other = other_help(following.or_borrow_for, following.or_elsewhere_for, beside=True)
+        if other:
+            print(other)
     return 0
 
 
@@ -74,6 +79,7 @@ def blame_document(said: Blame, proposal: NextTry | None, conclusion: str = "") 
         "concluded": _concluded(conclusion, said),
         "asks": list(said.asks),
         "borrow_for": "" if said.settled else said.borrow_for if proposal is None else proposal.or_borrow_for,
+        "elsewhere_for": "" if said.settled else said.elsewhere_for if proposal is None else proposal.or_elsewhere_for,
         "settled": said.settled,
         "two_faults": said.two_faults,
         "says": says_with(said, proposal is not None),

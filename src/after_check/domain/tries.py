@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -29,11 +30,19 @@ PROFILE_OFF = "off"
 
 
 @dataclass(frozen=True, slots=True)
+class Elsewhere:
+    """How a module did alone in another machine that takes it; `soak_minutes` is how long it was tested (None: only started)."""
+
+    failed: bool
+    soak_minutes: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class TryModule:
     """A physical module by its letter. `words` is what is known of it, in the notation; `old` are those from before the upgrade.
 
     `soldered` memory stays where it is, whatever is tried. `known_good` is one that was borrowed to look for a fault: it works
-    elsewhere, and does not stay.
+    elsewhere, and does not stay. `elsewhere` is how it did in another machine, each time that it was tried in one.
     """
 
     letter: str
@@ -42,6 +51,7 @@ class TryModule:
     module: Module | None = None
     soldered: bool = False
     known_good: bool = False
+    elsewhere: tuple[Elsewhere, ...] = ()
 
     @property
     def is_new(self) -> bool:
@@ -57,6 +67,12 @@ class TryModule:
     def serial(self) -> str | None:
         """Its serial number, by which it is known again."""
         return self.module.serial.value if self.module is not None and self.module.serial is not None else None
+
+
+def noted_by_both(here: Sequence[Elsewhere], there: Sequence[Elsewhere]) -> tuple[Elsewhere, ...]:
+    """Return what two lists of notes about one module say together, whichever is first: what both have is one note."""
+    together = (Counter(here) | Counter(there)).elements()
+    return tuple(sorted(together, key=lambda one: (one.failed, one.soak_minutes or 0.0)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,7 +256,8 @@ class Outcome:
 class NextTry:
     """A proposal: the arrangement, whether it takes a soak, why in words, and its cost in minutes of work and waiting.
 
-    `or_borrow_for` is the slot in which a borrowed module would tell more, where the proposal only repeats what was tried often.
+    `or_borrow_for` is the slot in which a borrowed module would tell more, where the proposal only repeats what was tried often;
+    `or_elsewhere_for` the module that another machine would tell more of then.
     `starts` is how often to start it with nothing touched, up to the first start that fails.
     """
 
@@ -253,6 +270,7 @@ class NextTry:
     bits: float = 0.0
     outcomes: tuple[Outcome, ...] = ()
     or_borrow_for: str = ""
+    or_elsewhere_for: str = ""
     starts: int = 1
 
 
@@ -275,7 +293,8 @@ class Blame:
     with its `fitted_now` modules of `fitted_bytes` in total (None: not known), and `clean_now` whether a memory test says so
     too, where one found errors before. `named` is a class of suspects that
     nobody has to tell apart; `asks` are questions whose answers would tell more than a try.
-    `borrow_for` is the slot in which a borrowed module would tell, where those at hand do not.
+    `borrow_for` is the slot in which a borrowed module would tell, where those at hand do not; `elsewhere_for` the module of which
+    another machine would.
     """
 
     suspects: tuple[Suspect, ...] = ()
@@ -292,6 +311,7 @@ class Blame:
     asks: tuple[str, ...] = ()
     clean_now: bool = True
     borrow_for: str = ""
+    elsewhere_for: str = ""
 
     @property
     def first(self) -> Suspect | None:

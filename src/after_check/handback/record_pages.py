@@ -24,6 +24,7 @@ from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
+from after_check.tries.elsewhere import elsewhere_words
 from after_check.tries.words import fitted_words, outcome_words, shown_words
 
 _MOST_EVIDENCE = 120
@@ -220,8 +221,12 @@ def _tries(content: SheetContent, width: float) -> Iterator[Flowable]:
     weights = ", ".join(f"{suspect.words} {sureness(suspect.weight)}" for suspect in blame.suspects[:5])
     if weights:
         yield paragraph(f"After all tries: {weights}.", SMALL)
-    since = {module.letter: " (old)" if module.old else " (borrowed)" if module.known_good else "" for module in log.modules}
-    known = [f"{module.letter}: {module.words}{since[module.letter]}" for module in log.modules if module.words or module.known_good]
+    since = {module.letter: "old" if module.old else "borrowed" if module.known_good else "" for module in log.modules}
+    known = [
+        f"{module.letter}: {', '.join(filter(None, (module.words, since[module.letter], elsewhere_words(module))))}"
+        for module in log.modules
+        if module.words or module.known_good or module.elsewhere
+    ]
     if known:
         yield paragraph("; ".join(known), SMALL)
 

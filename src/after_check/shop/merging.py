@@ -15,7 +15,7 @@ from itertools import pairwise
 from typing import TypeVar
 
 from after_check.domain.handback import HandBack, Override
-from after_check.domain.tries import Arrangement, Try, TryLog, TryModule
+from after_check.domain.tries import Try, TryLog, TryModule, noted_by_both
 
 Kept = TypeVar("Kept")
 _LONG_AGO = datetime.min.replace(tzinfo=UTC)
@@ -57,21 +57,24 @@ def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
     """Return two logs of tries as one. A letter that means another module over there gets a letter that is free here."""
     modules = list(here.modules)
     letters = {module.letter: _letter(module, modules) for module in theirs.modules}
-    relabelled = [replace(attempt, arrangement=_relabelled(attempt.arrangement, letters)) for attempt in theirs.tries]
+    relabelled = [_relabelled(attempt, letters) for attempt in theirs.tries]
     tries = merged(here.tries, relabelled, _identity, lambda tried: tried.at)
     slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
-    return TryLog(tuple(modules), slots, tuple(tries), here.conclusion or theirs.conclusion)
+    return TryLog(tuple(modules), slots, tuple(tries), here.conclusion or theirs.conclusion, here.order or theirs.order)
 
 
 def _letter(module: TryModule, modules: list[TryModule]) -> str:
     """Return the letter of a module among those here; one that is not there yet is added."""
     at = next((index for index, one in enumerate(modules) if one.letter == module.letter), None)
     if at is not None and (not module.words or not modules[at].words or modules[at].words == module.words):
-        modules[at] = modules[at] if modules[at].words else replace(module, letter=modules[at].letter)
+        own = modules[at]
+        modules[at] = replace(own if own.words else module, elsewhere=noted_by_both(own.elsewhere, module.elsewhere))
         return module.letter
-    known = next((known_module for known_module in modules if module.serial and known_module.serial == module.serial), None)
+    known = next((index for index, one in enumerate(modules) if module.serial and one.serial == module.serial), None)
     if known is not None:
-        return known.letter
+        own = modules[known]
+        modules[known] = replace(own, elsewhere=noted_by_both(own.elsewhere, module.elsewhere))
+        return own.letter
     taken = {module.letter for module in modules}
     letter = module.letter if at is None else next(letter for letter in _letters() if letter not in taken)
     modules.append(replace(module, letter=letter))
@@ -82,8 +85,11 @@ def _letters() -> list[str]:
     return [*string.ascii_lowercase, *(f"{first}{second}" for first in string.ascii_lowercase for second in string.ascii_lowercase)]
 
 
-def _relabelled(arrangement: Arrangement, letters: dict[str, str]) -> Arrangement:
-    return replace(arrangement, fitted=tuple((slot, letters.get(letter, letter)) for slot, letter in arrangement.fitted))
+def _relabelled(tried: Try, letters: dict[str, str]) -> Try:
+    """Return a try with the letters that its modules have here."""
+    fitted = tuple((slot, letters.get(letter, letter)) for slot, letter in tried.arrangement.fitted)
+    reseated = None if tried.reseated is None else tuple(letters.get(letter, letter) for letter in tried.reseated)
+    return replace(tried, arrangement=replace(tried.arrangement, fitted=fitted), reseated=reseated)
 
 
 def _identity(one: Try) -> Hashable:

@@ -58,6 +58,7 @@ def blame(log: TryLog, card: Card | None = None) -> Blame:
         fitted_now=len(log.last.arrangement.fitted) if log.last is not None else 0,
         fitted_bytes=_fitted_bytes(log),
         borrow_for=_borrow_for(log, suspects),
+        elsewhere_for=_elsewhere_for(log, suspects),
     )
 
 
@@ -162,30 +163,52 @@ def says_with(said: Blame, found_next: bool) -> str:
     if said.settled or found_next or not said.suspects:
         return said.says
     like = ", ".join(f"{suspect.words} ({sureness(suspect.weight)})" for suspect in said.suspects[:3])
-    borrow = f" {borrow_words(said.borrow_for)}" if said.borrow_for else ""
-    return f"No arrangement of these modules separates what is left: {like}.{borrow}"
+    help_words = other_help(said.borrow_for, said.elsewhere_for)
+    return f"No arrangement of these modules separates what is left: {like}." + (f" {help_words}" if help_words else "")
 
 
-def borrow_words(slot: str) -> str:
-    """Return in words which module to borrow and where to fit it, where the modules at hand do not tell, or tell little."""
-    return f"Borrow a module that is known to be good, and fit it in {slot}: the same trouble clears the module, none clears the slot."
+def other_help(borrow_for: str, elsewhere_for: str, beside: bool = False) -> str:
+    """Return in words what would tell where the modules at hand in this machine do not, or tell little: a borrowed module, or
+    another machine; `beside` a proposal that would tell less. Empty where neither would."""
+    ways = []
+    if borrow_for:
+        ways.append(
+            f"borrow a module that is known to be good, and fit it in {borrow_for}: "
+            "the same trouble clears the module, none clears the slot."
+        )
+    if elsewhere_for:
+        ways.append(f"fit {elsewhere_for} alone in another machine that takes it: the same trouble there blames {elsewhere_for}.")
+    words = " Or ".join(ways)
+    return "" if not words else f"Or {words}" if beside else f"{words[:1].upper()}{words[1:]}"
 
 
-def or_borrow_words(slot: str) -> str:
-    """Return the same beside a proposal that would tell less."""
-    words = borrow_words(slot)
-    return f"Or {words[:1].lower()}{words[1:]}"
+def other_help_in_short(borrow_for: str, elsewhere_for: str) -> str:
+    """Return the same beside a proposal where there is little room."""
+    ways = [f"fit a borrowed good module in {borrow_for}"] if borrow_for else []
+    ways += [f"try {elsewhere_for} in another machine"] if elsewhere_for else []
+    return f"Or {', or '.join(ways)}." if ways else ""
+
+
+def _told_by_others(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, str]:
+    """Return the slot and the module that a sound module or another machine would tell of: where the first suspect that has
+    both sat in the latest try that failed; none where it sat nowhere, or is soldered."""
+    told = (SuspectKind.MODULE, SuspectKind.SLOT, SuspectKind.CONTACT)
+    first = next((suspect for suspect in suspects if suspect.kind in told), None)
+    failed = next((attempt.arrangement for attempt in reversed(log.tries) if attempt.failed), Arrangement())
+    if first is None:
+        return "", ""
+    slot = first.name if first.kind is SuspectKind.SLOT else failed.slot_of.get(first.name.split(" in ")[0], "")
+    letter = failed.module_in.get(slot, "")
+    return (slot, letter) if letter and slot not in log.soldered else ("", "")
 
 
 def _borrow_for(log: TryLog, suspects: Sequence[Suspect]) -> str:
-    """Return the slot that a borrowed module would tell of: where the first suspect sat in the latest try that failed; none for others."""
-    told = (SuspectKind.MODULE, SuspectKind.SLOT, SuspectKind.CONTACT)
-    first = next((suspect for suspect in suspects if suspect.kind in told), None)
-    if first is None or any(module.known_good for module in log.modules):
-        return ""
-    failed = next((attempt.arrangement for attempt in reversed(log.tries) if attempt.failed), Arrangement())
-    if first.kind is SuspectKind.SLOT:
-        return first.name if first.name in failed.module_in and first.name not in log.soldered else ""
-    letter = first.name.split(" in ")[0]
-    slot = failed.slot_of.get(letter, "")
-    return slot if slot not in log.soldered else ""
+    """Return the slot that a borrowed module would tell of; none where one was borrowed."""
+    return "" if any(module.known_good for module in log.modules) else _told_by_others(log, suspects)[0]
+
+
+def _elsewhere_for(log: TryLog, suspects: Sequence[Suspect]) -> str:
+    """Return the module that another machine would tell of; none where it was in one."""
+    _, letter = _told_by_others(log, suspects)
+    module = log.by_letter.get(letter)
+    return "" if not letter or (module is not None and (module.elsewhere or module.known_good)) else letter

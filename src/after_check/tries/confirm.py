@@ -1,7 +1,7 @@
 """What has to be seen before somebody is named: replacing costs money, and one more try is cheap.
 
-A module is named when the machine was seen to work without it, and when it failed without each other module that was
-always there; a contact is looked at where it was; a machine is blamed when its old modules were tried.
+A module is named when the machine was seen to work without it, and it failed without each other module that was always
+there, or when it failed in another machine too; a contact is looked at where it was; a machine is blamed when its old modules were tried.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import numpy as np
 
 from after_check.domain.tries import PROFILE_OFF, Arrangement, SoakSaid, Suspect, SuspectKind, Try, TryLog
 from after_check.tries.arrangements import fits
+from after_check.tries.elsewhere import failed_elsewhere, worked_elsewhere
 from after_check.tries.model import Array
 from after_check.tries.weigh import Weighed, is_settled, slots_of
 
@@ -49,7 +50,7 @@ def to_confirm(log: TryLog, weighed: Weighed, suspects: Sequence[Suspect]) -> Ar
         return None
     letter = suspects[0].name
     failed = _failed_with(log, letter)
-    if letter in log.soldered.values() or not failed:
+    if letter in log.soldered.values() or not failed or (suspects[0].kind is SuspectKind.MODULE and failed_elsewhere(log, letter)):
         return None
     with_errors = _had_errors(failed)
     without_profile = any(
@@ -74,7 +75,7 @@ def proof_bits(log: TryLog, suspects: Sequence[Suspect], offered: Sequence[Arran
     if first.kind is SuspectKind.SLOT:
         asked = [_proves_slot(log, first.name, one) for one in offered] if not _slot_was_proven(log, first.name) else [False] * len(offered)
         return np.where(asked, PROOF_BITS * first.weight, 0.0)
-    if first.kind not in _OF_MODULES or first.name in log.soldered.values():
+    if first.kind not in _OF_MODULES or first.name in log.soldered.values() or failed_elsewhere(log, first.name):
         return nothing
     failed = _failed_with(log, first.name)
     if not failed or _places_of(first.name, failed):
@@ -177,6 +178,7 @@ def _without_slot(log: TryLog, slot: str) -> Arrangement | None:
     """Return what failed with its slot empty and its modules elsewhere: before a board is blamed, it is seen to work so."""
     failed = _failed_in(log, slot)
     sure_ones = {module.letter for module in log.modules if module.old or module.known_good}
+    sure_ones |= worked_elsewhere(log, tested=_had_errors(failed))
     if not failed or slot in log.soldered or _slot_was_proven(log, slot):
         return None
     if any(attempt.arrangement.module_in[slot] in sure_ones for attempt in failed):

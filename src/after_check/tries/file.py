@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -13,11 +14,12 @@ from after_check.domain.cards import Card
 from after_check.domain.modules import Form
 from after_check.domain.quantities import parse_size
 from after_check.domain.text import clean
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.domain.tries import Arrangement, Elsewhere, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.sources.card_file import read_card_file
 from after_check.sources.errors import SourceError
 from after_check.sources.plain_files import read_plain
 from after_check.sources.said import modules_said
+from after_check.tries.elsewhere import MOST_NOTED, said_elsewhere
 
 LARGEST_FILE_BYTES = 512 << 10
 MOST_MODULES, MOST_SLOTS, MOST_TRIES = 32, 32, 100
@@ -54,6 +56,7 @@ def _size(value: Any) -> Any:
 
 
 _Name = Annotated[str, BeforeValidator(_name), Field(min_length=1)]
+_Noted = Annotated[list[_Name], BeforeValidator(lambda value: [value] if isinstance(value, str) else value), Field(max_length=MOST_NOTED)]
 _Count = Annotated[int, Field(ge=0, le=1_000_000)]
 
 
@@ -99,6 +102,7 @@ class _File(BaseModel):
     card: str | None = None
     soldered: list[_Name] | dict[_Name, _Name] = Field([], max_length=MOST_MODULES)
     known_good: list[_Name] = Field([], max_length=MOST_MODULES)
+    elsewhere: dict[_Name, _Noted] = Field({}, max_length=MOST_MODULES)
     order: list[_Name] = Field([], max_length=MOST_SLOTS)
     concluded: str = ""
     tries: list[_TryTable] = Field([], alias="try", max_length=MOST_TRIES)
@@ -126,7 +130,7 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
     letters = list(
         dict.fromkeys(
             [
-                *(*found.modules, *found.module, *found.old, *found.known_good, *_soldered(found)),
+                *(*found.modules, *found.module, *found.old, *found.known_good, *found.elsewhere, *_soldered(found)),
                 *(letter for a in found.tries for letter in a.fitted.values()),
             ]
         )
@@ -136,7 +140,7 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
         raise SourceError(f"has {len(letters)} modules and {len(slots)} slots; {MOST_MODULES} and {MOST_SLOTS} are the most", where)
     for number, tried in enumerate(found.tries, 1):
         _check(tried, number, found, where)
-    modules = tuple(_module(letter, found, where) for letter in letters)
+    modules = tuple(replace(_module(letter, found, where), elsewhere=_elsewhere(letter, found, where)) for letter in letters)
     tries = tuple(_try(attempt) for attempt in found.tries)
     return TryLog(modules, slots, tries, clean(found.concluded, 400), tuple(found.order)), found.card
 
@@ -186,6 +190,19 @@ def _module(letter: str, found: _File, where: str) -> TryModule:
         raise SourceError(f"module.{letter}: {why}", where, 'for instance words = "16G DDR4-3200 ecc"')
     form = modules[0].form
     return TryModule(letter, words, old, modules[0], stays or (form is not None and form.value is Form.SOLDERED), good)
+
+
+def _elsewhere(letter: str, found: _File, where: str) -> tuple[Elsewhere, ...]:
+    """Return how a module did in another machine. Raises SourceError for other words, and for a module that cannot be in one."""
+    noted = found.elsewhere.get(letter, [])
+    known = not found.modules or letter in (*found.modules, *found.module, *found.known_good)
+    if noted and (letter in _soldered(found) or not known):
+        why = "is soldered to this machine" if letter in _soldered(found) else "is not in modules"
+        raise SourceError(f"elsewhere.{letter}: {letter} {why}", where)
+    try:
+        return tuple(said_elsewhere(words) for words in noted)
+    except ValueError as error:
+        raise SourceError(f"elsewhere.{letter}: {error}", where) from None
 
 
 def _words(key: str, value: Any, letter: str, where: str) -> str:

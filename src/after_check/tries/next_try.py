@@ -57,10 +57,10 @@ def next_try(log: TryLog, card: Card | None = None) -> NextTry | None:
     if needs_old_modules(log, weighed, said.suspects):
         return _old_modules_back(log, weighed, card)
     found = _most_telling(log, weighed, card)
-    if found is None or not said.borrow_for or sum(attempt.arrangement == found.arrangement for attempt in log.tries) < _OFTEN:
+    if found is None or sum(attempt.arrangement == found.arrangement for attempt in log.tries) < _OFTEN:
         return found
-    # The same for a third time tells little: a module from the shelf would tell more.
-    return replace(found, or_borrow_for=said.borrow_for)
+    # The same for a third time tells little: a module from the shelf would tell more, or another machine.
+    return replace(found, or_borrow_for=said.borrow_for, or_elsewhere_for=said.elsewhere_for)
 
 
 def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, Suspect, SuspectKind, TryLog
+from after_check.tries.elsewhere import elsewhere_factor
 from after_check.tries.evidence import evidence
 from after_check.tries.model import (
     CONTACT_SHOWS,
@@ -149,7 +150,7 @@ def weigh(log: TryLog, card: Card | None = None) -> Weighed:
     first = np.arange(len(hypotheses.prior))
     second = np.full(len(first), -1)
     factor, strength = contacts(hypotheses, starts)
-    factor = factor * evidence(hypotheses, log.tries)
+    factor = factor * evidence(hypotheses, log.tries) * elsewhere_factor(hypotheses, log.modules)
     factor[_of_kind(hypotheses, SuspectKind.NOTHING)] *= CAME_AGAIN ** max(0, sum(start.failed for start in starts) - 1)
     weight = hypotheses.prior * factor * chances.prod(axis=0)
     best = int(np.argmax(weight))

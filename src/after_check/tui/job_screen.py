@@ -125,6 +125,7 @@ class JobView(SnapshotScreen[Result]):
             may_be_empty=asked.may_be_empty,
             draft_place=place,
             typed=typed,
+            check=asked.check,
         )
         self.app.push_screen(dialog, given)
 

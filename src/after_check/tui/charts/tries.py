@@ -11,7 +11,8 @@ from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
 from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
-from after_check.tries.blame import borrow_words, or_borrow_words, says_with
+from after_check.tries.blame import other_help, other_help_in_short, says_with
+from after_check.tries.elsewhere import elsewhere_words
 from after_check.tries.watch import clock
 from after_check.tries.words import facts_of
 from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
@@ -196,6 +197,10 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         lines += [Text(f"   {part}", Ink.TEXT) for part in rest]
     for question in blame.asks:
         lines += [Text(f" {part}", f"bold {Ink.PROMISED}") for part in wrapped(f"? {question} (ctrl+e in a try says so)", cells - 2)]
+    for module in snapshot.log.modules:
+        if module.elsewhere:
+            words = fitted(elsewhere_words(module), cells - 11)
+            lines.append(Text.assemble((" module ", Ink.MUTED), (f"{module.letter} ", f"bold {Ink.TEXT}"), (words, Ink.TEXT)))
     for words in blame.contradictions:
         lines += [Text(f" {part}", Ink.PROMISED) for part in wrapped(f"! {words}", cells - 2)]
     return lines[:rows]
@@ -237,7 +242,7 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         elif blame is None or not blame.suspects:
             said = "Nothing failed, so nothing has to be told apart."
         else:
-            help_words = borrow_words(blame.borrow_for) if blame.borrow_for else "A module that is known to be good would help."
+            help_words = other_help(blame.borrow_for, blame.elsewhere_for) or "A module that is known to be good would help."
             said = f"No arrangement of these modules tells the suspects apart. {help_words}"
         return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
     proposal = snapshot.next
@@ -262,11 +267,10 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         line.append(sure, Ink.PROMISED)
         line.truncate(cells, overflow="ellipsis")
         lines.append(line)
-    if proposal.or_borrow_for:
-        advice = wrapped(or_borrow_words(proposal.or_borrow_for), cells - 2)
-        if len(lines) + len(advice) > rows:
-            advice = [f"Or borrow a module that is known to be good: fit it in {proposal.or_borrow_for}."]
-        lines += [Text(f" {part}", Ink.MUTED) for part in advice]
+    advice = wrapped(other_help(proposal.or_borrow_for, proposal.or_elsewhere_for, beside=True), cells - 2)
+    if len(lines) + len(advice) > rows:
+        advice = wrapped(other_help_in_short(proposal.or_borrow_for, proposal.or_elsewhere_for), cells - 2)
+    lines += [Text(f" {part}", Ink.MUTED) for part in advice]
     return lines[:rows]
 
 

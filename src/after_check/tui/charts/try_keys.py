@@ -10,7 +10,7 @@ from dataclasses import replace
 from after_check.domain.facts import value_of
 from after_check.domain.quantities import counted
 from after_check.domain.text import clean
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule, noted_by_both
 from after_check.judgement.case import view
 from after_check.sources.notation.problems import Problem
 from after_check.sources.notation.writer import write_module
@@ -35,8 +35,14 @@ def seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, .
 
 
 def with_corrections(modules: tuple[TryModule, ...], others: tuple[TryModule, ...]) -> tuple[TryModule, ...]:
-    """Return modules with what is known of them from elsewhere: what stands there holds, and those that are only there are added."""
-    found = {module.letter: module for module in (*modules, *others)}
+    """Return modules with what others know of them: what stands there holds, and those that are only there are added.
+
+    How a module did in another machine is kept from both.
+    """
+    found = {module.letter: module for module in modules}
+    for module in others:
+        own = found.get(module.letter)
+        found[module.letter] = module if own is None else replace(module, elsewhere=noted_by_both(own.elsewhere, module.elsewhere))
     return tuple(found.values())
 
 

@@ -23,13 +23,14 @@ from after_check.tui.theme import Ink
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is asked for; `may_be_empty`: an empty line is an answer."""
+    """What is asked for; `may_be_empty`: an empty line is an answer. `check` raises ValueError for a line that is not understood."""
 
     title: str
     question: str = ""
     value: str = ""
     placeholder: str = ""
     may_be_empty: bool = False
+    check: Callable[[str], object] = lambda _: None
 
 
 class AskDialog(DraftDialog[str | None]):

@@ -21,6 +21,7 @@ from after_check.domain.tries import Arrangement, Try, TryLog
 from after_check.shop.errors import ChangedElsewhere
 from after_check.tries.advice import steps
 from after_check.tries.blame import blame
+from after_check.tries.elsewhere import elsewhere_words, example_of, with_elsewhere
 from after_check.tries.next_try import next_try
 from after_check.tui.charts.tries import (
     TriesSnapshot,
@@ -95,6 +96,7 @@ class TriesScreen(JobView[View | None]):
     HELP_LINES = (
         "Which module sat in which slot, and what happened: every try weighs the suspects again.",
         "Enter takes the proposed arrangement, a digit a step of the list, n begins from the latest one.",
+        "a notes how a module did alone in another machine (b fails; a clean 40 min): that counts for all tries.",
         "Left and right look at a try; c marks it (○), and the next one you look at is held against it.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -106,6 +108,7 @@ class TriesScreen(JobView[View | None]):
         Binding("c", "compare", "compare", tooltip="mark this try; the next one you look at is held against it"),
         Binding("e", "edit", "correct", tooltip="correct the try that is looked at, or the latest one"),
         Binding("o", "conclude", "what it was", tooltip="conclude in your own words: that is what is printed"),
+        Binding("a", "elsewhere", "another machine", tooltip="note how a module did alone in another machine"),
         Binding("r", "reading", "as a reading", tooltip="take the arrangement of this try as a reading"),
         Binding("x", "take_back", "take back", tooltip="take the latest try out of the log"),
         *(Binding(str(number), f"step({number})", show=False) for number in range(1, 7)),
@@ -179,7 +182,9 @@ class TriesScreen(JobView[View | None]):
         """Offer what makes sense now."""
         if action == "follow":
             return self._seen.next is not None or (bool(self.tries_log.tries) and self._weighed_log != self.tries_log)
-        return bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back", "conclude", "reading") else True
+        return (
+            bool(self._seen.log.tries) if action in ("look", "compare", "edit", "take_back", "conclude", "reading", "elsewhere") else True
+        )
 
     def action_follow(self) -> None:
         """Write down the proposed try; one of a log that is still weighed, or on its way to the store, is waited for."""
@@ -203,6 +208,18 @@ class TriesScreen(JobView[View | None]):
         question = "In your own words, as the customer is to read it. What the program thinks stands beside it in the record."
         asked = Asked("WHAT IT WAS", question, self._stored().conclusion, "the fan was not plugged in", may_be_empty=True)
         self.ask_to_keep(asked, lambda text: self._kept(replace(self._stored(), conclusion=clean(text, 400))))
+
+    def action_elsewhere(self) -> None:
+        """Ask how modules did in another machine; it counts for all tries."""
+        log = self._stored()
+        noted = [module for module in log.modules if module.elsewhere]
+        question = "A module alone in another machine that takes it: does it fail there too? Say how long it was tested."
+        if noted:
+            said = "; ".join(f"{module.letter} {elsewhere_words(module)}" for module in noted)
+            question += f"\nNoted so far: {said}. A dash ({noted[0].letter} -) forgets it."
+        title, check = "IN ANOTHER MACHINE", lambda line: with_elsewhere(self._stored(), line)
+        asked = Asked(title, question, placeholder=example_of(log), check=check)
+        self.ask_to_keep(asked, lambda line: self._kept(with_elsewhere(self._stored(), line)))
 
     @work(exclusive=True, group="reading")
     async def action_reading(self) -> None:
