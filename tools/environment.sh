@@ -19,6 +19,8 @@ prepare_environment() {
     # The lock names all there is to install. Left to look for more, pip refuses a lock as soon as something newer is published.
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --require-hashes --requirement "requirements/$lock.lock" >&2
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable . >&2
+    # Where Python may not write beside its sources it would compile them at each start.
+    .venv/bin/python -m compileall -q src >&2 || true
     echo "Compiling the tests of memory (once) ..." >&2
     .venv/bin/python -m after_check.cli.prepare >&2 || echo "The first test will compile them." >&2
     echo "$want $lock" >.venv/after-check-installed

@@ -55,7 +55,7 @@ def test_to_a_view_to_another_job_and_to_a_theme(shop_path, size):
             await until(pilot, lambda: isinstance(app.screen, CeilingsScreen))
             await typed(app, pilot, "radio")
             await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Radio desk" in shown(app))
-            assert len(app.screen_stack) == 3
+            assert len(app.screen_stack) == 2
             await typed(app, pilot, "light theme")
             await until(pilot, lambda: app.theme == "skarrow-day")
 

@@ -13,7 +13,6 @@ from textual.screen import ModalScreen, Screen
 
 from after_check.local.settings import load_settings, save_theme
 from after_check.tui.base import ShopApp
-from after_check.tui.dialogs.help import HelpScreen
 from after_check.tui.leaving import LEAVE_SECONDS, StoreThreads
 from after_check.tui.messages import SoakMoved
 from after_check.tui.screens.bench import BenchScreen
@@ -69,6 +68,8 @@ class AfterCheckApp(ShopApp):
             self.register_theme(theme)
         remembered = load_settings().theme
         self.theme = remembered if remembered in THEME_WORDS else DEFAULT_THEME
+        self._sheets_are_read_for = self.theme
+        self.stylesheet.set_variables(self.get_css_variables())
 
     @property
     def shop(self) -> Shop:
@@ -115,11 +116,24 @@ class AfterCheckApp(ShopApp):
         self.console.push_theme(named_styles(theme))
         self._named_styles = True
 
-    def on_mount(self) -> None:
-        """Show the bench."""
+    def on_load(self) -> None:
+        """Prepare what the first screen needs to be drawn."""
         asyncio.get_running_loop().set_default_executor(StoreThreads("work"))
-        self.catches = not self.is_headless
         self.watch_theme(self.theme)
+
+    def get_default_screen(self) -> Screen[Any]:
+        """Begin with the bench: over an empty screen of the toolkit everything would be laid out twice before it is seen."""
+        return BenchScreen()
+
+    def refresh_css(self, animate: bool = True) -> None:
+        """Read the style sheets again for another theme. The toolkit asks for it at the start too: then they are read for it already."""
+        first, self._sheets_are_read_for = self._sheets_are_read_for, ""
+        if first != self.theme:
+            super().refresh_css(animate)
+
+    def on_mount(self) -> None:
+        """Begin."""
+        self.catches = not self.is_headless
         self.begin()
         if not self.is_headless:
             self.set_timer(_COMPILED_AFTER_SECONDS, self._compile_behind)
@@ -130,7 +144,10 @@ class AfterCheckApp(ShopApp):
         self.run_worker(compile_behind, thread=True)
 
     def begin(self) -> None:
-        """Show the first screen."""
+        """Show the first screen; the bench is there already."""
+
+    def come_back(self) -> None:
+        """Show a new bench over the first one, which may be what failed and does nothing while it is covered."""
         self.push_screen(BenchScreen())
 
     def on_unmount(self) -> None:
@@ -201,6 +218,8 @@ class AfterCheckApp(ShopApp):
 
     def action_help(self) -> None:
         """Show the keys of the present screen."""
+        from after_check.tui.dialogs.help import HelpScreen
+
         if not isinstance(self.screen, HelpScreen):
             self.push_screen(HelpScreen(self.screen))
 

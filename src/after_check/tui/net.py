@@ -73,5 +73,5 @@ class NetApp(Caught, App[None]):
         self.notify(CAUGHT.format(log_path()), severity="error", timeout=15)
 
     def come_back(self) -> None:
-        """Show where the work goes on after a fault."""
-        self.begin()
+        """Show where the work goes on after a fault, over the first screen."""
+        raise NotImplementedError

@@ -6,6 +6,9 @@ import os
 import subprocess
 import threading
 from pathlib import Path
+from typing import Any
+
+from textual.screen import Screen
 
 from after_check.stick.visit import MachineVisit
 from after_check.tui.app import AfterCheckApp
@@ -24,6 +27,10 @@ class OnMachineApp(AfterCheckApp):
         self._visit = visit
         if os.environ.get("TERM") == "linux":
             self.theme = CONSOLE_THEME
+
+    def get_default_screen(self) -> Screen[Any]:
+        """Begin with nothing: the visit comes first, and the bench where somebody asks for it."""
+        return Screen()
 
     def begin(self) -> None:
         """Begin the visit, and show it."""

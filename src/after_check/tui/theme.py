@@ -10,6 +10,7 @@ from dataclasses import dataclass, fields
 from enum import StrEnum
 from functools import lru_cache
 
+from rich.color import Color
 from rich.style import Style, StyleType
 from rich.text import Span, Text
 from rich.theme import Theme as NamedStyles
@@ -82,18 +83,21 @@ def named_styles(theme: str) -> NamedStyles:
 
 
 def _styles(colours: dict[str, str]) -> dict[str, StyleType]:
+    parsed = {name: Color.parse(colour) for name, colour in colours.items()}
+    bold, overline = Style(bold=True), Style(overline=True)
+    bold_reverse = Style(bold=True, reverse=True)
     styles: dict[str, StyleType] = {}
-    for name, colour in colours.items():
-        styles |= {
-            name: Style(color=colour),
-            f"bold {name}": Style(color=colour, bold=True),
-            f"bold reverse {name}": Style(color=colour, bold=True, reverse=True),
-            f"{name} overline": Style(color=colour, overline=True),
-            f"on {name}": Style(bgcolor=colour),
-        }
-        for other, behind in colours.items():
-            styles[f"{name} on {other}"] = Style(color=colour, bgcolor=behind)
-            styles[f"bold {name} on {other}"] = Style(color=colour, bgcolor=behind, bold=True)
+    for name, colour in parsed.items():
+        plain = Style.from_color(colour)
+        styles[name] = plain
+        styles[f"bold {name}"] = plain + bold
+        styles[f"bold reverse {name}"] = plain + bold_reverse
+        styles[f"{name} overline"] = plain + overline
+        styles[f"on {name}"] = Style.from_color(bgcolor=colour)
+        for other, behind in parsed.items():
+            both = Style.from_color(colour, behind)
+            styles[f"{name} on {other}"] = both
+            styles[f"bold {name} on {other}"] = both + bold
     return styles
 
 

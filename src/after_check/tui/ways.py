@@ -47,7 +47,7 @@ def _jobs(app: ShopApp, screen: Screen[object]) -> Iterator[Way]:
     """Yield the jobs; from a screen with something typed on it nobody is led away."""
     if any(line.value for line in screen.query(Input) if line.id != "search" and line.display):
         return
-    bench = next((screen for screen in app.screen_stack if isinstance(screen, BenchScreen)), None)
+    bench = next((screen for screen in reversed(app.screen_stack) if isinstance(screen, BenchScreen)), None)
     for entry in bench.entries if bench is not None else ():
         line = line_of_entry(entry.number, entry.line)
         words = " · ".join(part for part in (line.number, line.title, line.machine, line.customer) if part)

@@ -86,8 +86,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
         glimpse = first_look(self.shop_app.shop_path)
         if glimpse is not None and any(glimpse.values()):
             self._groups = glimpse
-            # What is drawn while the screen is mounted is thrown away: the jobs come with the frame that is shown.
-            self.call_after_refresh(self._show)
+            self._show()
         self.set_interval(2 * _SOAK_SECONDS, self._look_again)
         self.set_interval(_SERVER_SECONDS, self.look_for_the_server)
         self.set_interval(LOOK_SECONDS, self.look_for_stick)
@@ -165,7 +164,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
 
     def _may_change_shop(self) -> bool:
         soak = self.shop_app.soak_runner
-        return bool(self.shop.away_from) and self.is_current and (soak is None or not soak.is_running)
+        return self.is_current and bool(self.shop.away_from) and (soak is None or not soak.is_running)
 
     def _say_what_was_brought(self) -> None:
         sent, self.shop_app.sent = self.shop_app.sent, None
