@@ -19,6 +19,7 @@ SLOW = (
     "httpx",
     "after_check.soak.appliance",
     "after_check.sources.redfish",
+    "after_check.sources.take",  # all readers, and the notation
     "after_check.sources.ssh",  # asyncssh
     "after_check.sources.ssh_files",
     "after_check.sources.saved",  # pydantic

@@ -125,6 +125,15 @@ def test_version_does_without_the_slow_parts():
     assert done.stdout.splitlines() == ["after-check 0.1.0", "[]"]
 
 
+def test_a_sheet_does_without_what_reads_and_measures():
+    code = (
+        "import sys; import after_check.cli.handback;"
+        "print(sorted(set(sys.modules) & {'numpy', 'numba', 'asyncssh', 'httpx', 'textual', 'after_check.sources.linux'}))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
+
+
 def test_a_closed_pipe_is_no_error():
     out, into = os.pipe()
     os.close(out)

@@ -8,10 +8,11 @@ import pytest
 
 from after_check.domain.tries import Elsewhere, SuspectKind, TryLog, TryModule, noted_by_both
 from after_check.tries.blame import blame, says_with
-from after_check.tries.elsewhere import elsewhere_factor, elsewhere_words, said_elsewhere, with_elsewhere
+from after_check.tries.elsewhere import elsewhere_factor, said_elsewhere, with_elsewhere
 from after_check.tries.model import hypotheses_of
 from after_check.tries.next_try import next_try
 from after_check.tries.suspects import Mode, culprits_of
+from after_check.tries.words import elsewhere_words
 from tests.helpers.logs import A, B, tried
 
 

@@ -26,4 +26,8 @@ def main(arguments: list[str] | None = None) -> int:
     gc.set_threshold(100_000, 50, 100)
     from after_check.cli.app import run
 
-    return run(given)
+    try:
+        return run(given)
+    finally:
+        # Nor at the end, when Python looks through all of it several times.
+        gc.freeze()

@@ -24,8 +24,7 @@ from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
-from after_check.tries.elsewhere import elsewhere_words
-from after_check.tries.words import fitted_words, outcome_words, shown_words
+from after_check.tries.words import elsewhere_words, fitted_words, outcome_words, shown_words
 
 _MOST_EVIDENCE = 120
 _LEAST_ROOM = 110.0

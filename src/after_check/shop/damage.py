@@ -15,8 +15,6 @@ from after_check.domain.facts import value_of
 from after_check.domain.readings import Reading
 from after_check.domain.text import clean
 from after_check.sources.errors import SourceError
-from after_check.sources.linux import read_kept
-from after_check.sources.take import NotationError, take_notation
 from after_check.sources.taken import RawEvidence
 
 NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
@@ -82,6 +80,9 @@ def essence(reading: Reading) -> tuple[object, ...]:
 
 def derived(evidence: Sequence[RawEvidence], moment: datetime) -> Reading | None:
     """Return the reading that evidence gives when it is decoded again; None where it is of a kind that cannot be."""
+    from after_check.sources.linux import read_kept
+    from after_check.sources.take import NotationError, take_notation
+
     try:
         if len(evidence) == 1 and evidence[0].name == "notation":
             return take_notation(evidence[0].data.decode("utf-8", "replace")).reading

@@ -86,18 +86,6 @@ def with_elsewhere(log: TryLog, line: str) -> TryLog:
     return replace(log, modules=tuple(modules.values()))
 
 
-def elsewhere_words(module: TryModule) -> str:
-    """Return how a module did in another machine in a few words; empty where it was in none."""
-    if not module.elsewhere:
-        return ""
-    failed = [one for one in module.elsewhere if one.failed]
-    if failed:
-        often = f" {len(failed)} of {len(module.elsewhere)} times" if len(module.elsewhere) > 1 else ""
-        return f"fails in another machine{often}"
-    tested = sum(one.soak_minutes or 0.0 for one in module.elsewhere)
-    return f"clean in another machine, {tested:.0f} min" if tested else "starts in another machine"
-
-
 def failed_elsewhere(log: TryLog, letter: str) -> bool:
     """Return whether a module failed in another machine too, and never worked in one."""
     module = log.by_letter.get(letter)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.quantities import counted, size_text
-from after_check.domain.tries import Arrangement, SoakSaid, Started, Try
+from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule
 from after_check.tries.watch import clock
 
 
@@ -81,3 +81,15 @@ def _soak_words(tried: Try) -> str:
         return ""
     where = f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""
     return f"{tried.soak.value}{where}" + (f", {tried.soak_minutes:.0f} min" if tried.soak_minutes else "")
+
+
+def elsewhere_words(module: TryModule) -> str:
+    """Return how a module did in another machine in a few words; empty where it was in none."""
+    if not module.elsewhere:
+        return ""
+    failed = [one for one in module.elsewhere if one.failed]
+    if failed:
+        often = f" {len(failed)} of {len(module.elsewhere)} times" if len(module.elsewhere) > 1 else ""
+        return f"fails in another machine{often}"
+    tested = sum(one.soak_minutes or 0.0 for one in module.elsewhere)
+    return f"clean in another machine, {tested:.0f} min" if tested else "starts in another machine"

@@ -12,9 +12,8 @@ from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Star
 from after_check.judgement.rules.tried import what_to_do
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import other_help, other_help_in_short, says_with
-from after_check.tries.elsewhere import elsewhere_words
 from after_check.tries.watch import clock
-from after_check.tries.words import facts_of
+from after_check.tries.words import elsewhere_words, facts_of
 from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
 

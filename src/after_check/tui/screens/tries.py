@@ -21,8 +21,9 @@ from after_check.domain.tries import Arrangement, Try, TryLog
 from after_check.shop.errors import ChangedElsewhere
 from after_check.tries.advice import steps
 from after_check.tries.blame import blame
-from after_check.tries.elsewhere import elsewhere_words, example_of, with_elsewhere
+from after_check.tries.elsewhere import example_of, with_elsewhere
 from after_check.tries.next_try import next_try
+from after_check.tries.words import elsewhere_words
 from after_check.tui.charts.tries import (
     TriesSnapshot,
     advice_lines,
