@@ -247,6 +247,76 @@ def test_what_may_mean_two_things_is_asked(text, about):
         take_notation(text)
 
 
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("was 2x4 now 2x8", "2x8G"),
+        ("2x4GB -> 2x8GB", "2x8G"),
+        ("2x4 ddr3, 2x8 ddr3 after", "2x4G DDR3; 2x8G DDR3"),  # Nothing says that the first ones are gone.
+        ("upgraded from 2x4GB DDR3-1333 to 2x8GB DDR3-1600, runs at 1333", "2x8G DDR3-1600; run 1333"),
+        ("went from 1x8 to 2x8 ddr4", "2x8G DDR4"),
+        ("changed 4gb stick to 8gb stick", "1x8G"),
+        ("2 x 16 gig ddr5 5600 went in, was 8", "2x16G DDR5-5600"),
+        ("he had 6gb, 4+2, now 4+8 = 12", "1x4G; 1x8G; total 12G"),
+        ("took out 2x4, put in 2x16", "2x16G"),
+        ("replaced the 4gb stick, 2x8 now", "2x8G"),
+        ("replaced with 2x16 ddr4 3200", "2x16G DDR4-3200"),
+        ("replaced the 4gb stick with 2x8", ""),
+        ("now 32gb (2x16), before 16gb (2x8)", "2x16G; total 32G"),
+        ("2x16 (was 2x8)", "2x16G"),
+        ("old: 2x4 ddr3, new: 2x8 ddr3", "2x8G DDR3"),
+        ("old 2x4 kept, 2x8 added", "2x4G; 2x8G"),
+        ("old 2x4 plus new 2x8", "2x4G; 2x8G"),
+        ("before: 1x4, after: 1x4 + 1x8", "1x4G; 1x8G"),
+        ("vorher 2x4 jetzt 2x8 ddr4", "2x8G DDR4"),
+        ("antes 4gb ahora 8gb", "total 8G"),
+        # Amounts of the whole are no modules.
+        ("had 8, now 16", "total 16G"),
+        ("8gb before, 16gb after", "total 16G"),
+        ("upgraded from 8 to 16", "total 16G"),
+        ("8->32, dual channel", "dual; total 32G"),
+        # Slots too.
+        ("slot 1 was empty, now 8gb in slot 1 and 16gb in slot 2", "1=8G; 2=16G"),
+        ("slot 2 was empty, 1x8", "2=-; 1x8G"),
+        # What tells of nothing before stays.
+        ("b1 empty a1 16g a2 16g => single channel", "A1=16G; A2=16G; B1=-; single"),
+        ("total was 16gb, 2x8", "2x8G; total 16G"),
+        ("it was 2x8 ddr4", "2x8G DDR4"),
+        ("replaced the fan, 2x8 ddr4", "2x8G DDR4"),
+        ("2x8 fitted, was reseated once", "2x8G"),
+    ],
+)
+def test_what_was_there_before_is_no_part_of_what_is(text, exact):
+    notation = said(text).notation
+    assert sorted(notation.split("; ")) == sorted(exact.split("; "))
+
+
+@pytest.mark.parametrize("text", ["swapped the 4gb stick for a 16", "put 2x16 in instead of 2x4", "replaced the 4gb stick with 2x8"])
+def test_what_stays_where_one_goes_in_for_another_is_asked(text):
+    found = said(text)
+    assert [ask.about for ask in found.asks] == ["modules"]
+    assert found.reading == Reading()
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("dual channel, 41.2 GB/s read", "dual"),
+        ("2x8, reads 38 GB/s", "2x8G"),
+        ("slot 2 dead, sees 8 of 16", "-"),
+        ("slots: 2 of 4, 2x8", "2x8G; slots 4"),
+        ("16gb total usable 15.4", "total 16G; usable 15.4G"),
+        ("usable: 7.6, 8gb", "total 8G; usable 7.6G"),
+        ("two 8s and two 4s, ddr3", "2x8G DDR3; 2x4G DDR3"),
+        ("a pair of 16s, boots in 8s", "2x16G"),
+        ("overnight 7 passes 0 errors", "soak clean 7 passes"),
+        ("2x8, 3 passes 12 errors", "2x8G; soak errors 12 3 passes"),
+    ],
+)
+def test_figures_that_are_of_something_else_are_no_sizes(text, exact):
+    assert sorted(said(text).notation.split("; ")) == sorted(exact.strip("-").split("; "))
+
+
 @pytest.mark.parametrize("text", ["x", "8", "....", "gb gb gb", "I have 3 dogs and 16 cats", "x" * 5000, "é" * 100, "()()", "\x00\x1b[31m"])
 def test_from_nothing_comes_no_module(text):
     assert said(text).reading == Reading()

@@ -27,7 +27,7 @@ def explain_command(text: str, as_json: bool, promise: bool = False, before: str
         lines = explain(text)
     except NotationError:
         found = said(text, promise, reading)
-        if not found.notation:
+        if not found.notation and not found.asks:
             raise
         lines = list(_lines(found))
     print(json.dumps({"text": text, "says": lines}, indent=1) if as_json else "\n".join(lines))

@@ -55,7 +55,7 @@ class FactSteps(ResultSteps):
             return
         for at in range(len(free) - 2):
             first, middle, last = free[at : at + 3]
-            if first.kind == last.kind == "number" and middle.means("of") and (self._any(clause, "slot") or self._any(clause, "used")):
+            if first.kind == last.kind == "number" and middle.means("of") and self._speaks_of_slots(clause, first):
                 self.used_slots, self.slot_count = int(first.value), int(last.value)
                 self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
                 return
@@ -89,6 +89,13 @@ class FactSteps(ResultSteps):
                 continue
             self._use(token, following, *(other for other in clause if other.means("used")))
             return
+
+    def _speaks_of_slots(self, clause: list[Token], first: Token) -> bool:
+        """Return whether a clause is about slots, and not only about one of them: `slot 2 is dead, sees 8 of 16`."""
+        named = [
+            slot for slot, behind in itertools.pairwise(clause) if slot.means("slot") and behind.kind == "number" and behind is not first
+        ]
+        return self._any(clause, "used") or any(token.means("slot") and token not in named for token in clause)
 
     def _ranks(self, clause: list[Token]) -> None:
         """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
@@ -210,11 +217,17 @@ class FactSteps(ResultSteps):
         return apart(size), len(near) > 1, -size.value if role == "total" else size.value
 
     def _bare_usable(self, clause: list[Token]) -> None:
-        """`12.9 usable`: a number without a unit directly before the word."""
-        for token, word in itertools.pairwise(clause):
-            if token.kind == "number" and not token.used and word.means("usable") and 0 < token.value < _MOST_GIB:
-                self.facts["usable_bytes"] = round(token.value * GIB)
-                self._use(token, word)
+        """`12.9 usable`, `usable: 15.4`: a number without a unit directly beside the word."""
+        said = [token for token in clause if token.kind != "sign"]
+        for before, behind in itertools.pairwise(said):
+            token, word = (before, behind) if behind.means("usable") else (behind, before)
+            if token.kind != "number" or token.used or word.used or not word.means("usable") or not 0 < token.value < _MOST_GIB:
+                continue
+            following = said[said.index(token) + 1 :][:1] if token is behind else []
+            if any(other.kind in ("number", "size") or other.means("slot") or other.means("of") or not other.kinds for other in following):
+                continue  # What stands behind the number is what it counts.
+            self.facts["usable_bytes"] = round(token.value * GIB)
+            self._use(token, word)
 
     def _some_of(self, clause: list[Token]) -> None:
         """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""

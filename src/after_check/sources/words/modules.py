@@ -77,9 +77,13 @@ class ModuleSteps(FactSteps):
         return self._sized_module(free, at) if token.kind == "size" else (0, None)
 
     def _counts(self, free: list[Token], at: int, rest: int) -> bool:
-        """Return whether a number stands before a size as its count: `two 8gb`, `a pair of 16gb`, `2 8gb`; `DIMM 2 8gb` is a slot."""
+        """Return whether a number stands before a size as its count: `two 8gb`, `two 8s`, `2 8gb`; `DIMM 2 8gb` is a slot."""
         token = free[at]
-        if rest >= len(free) or free[rest].kind != "size" or (at > 0 and (free[at - 1].means("module") or free[at - 1].means("slot"))):
+        if (
+            rest >= len(free)
+            or free[rest].kind not in ("size", "plural")
+            or (at > 0 and (free[at - 1].means("module") or free[at - 1].means("slot")))
+        ):
             return False
         if token.kind == "number":
             return rest == at + 1 and 2 <= token.value <= _FEW

@@ -17,6 +17,7 @@ from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.sources.words.promised import PromiseSteps
 from after_check.sources.words.state import Ask, Described
+from after_check.sources.words.then_and_now import ThenAndNow
 from after_check.sources.words.tokens import Token
 
 
@@ -74,10 +75,14 @@ def _names_a_slot(token: Token, behind: Token | None) -> bool:
     return token.means("slot") and behind is not None and behind.kind == "number" and behind.value <= _MOST_SLOTS
 
 
-class _Reader(PromiseSteps):
+class _Reader(PromiseSteps, ThenAndNow):
     """Reads one text."""
 
     def read(self) -> Understood:
+        asked = False
+        if not self.promise:
+            asked = self._ask_what_is_fitted()
+            self._leave_out_what_was()
         self._generation_first()
         for number, clause in enumerate(self._clauses(), start=1):
             self.clause_number, known = number, len(self.drafts)
@@ -88,9 +93,8 @@ class _Reader(PromiseSteps):
         self._settle_said_twice()
         if self.promise:
             self._promised_changes()
-        elif "replace" in self.verbs and self.drafts:
+        elif asked:
             self.drafts = []
-            self.asks.append(Ask("modules", "This says what goes in for what: which modules are fitted now?"))
         self._settle_sizes()
         self._ask_what_cannot_be_built()
         self._fill_slots()
@@ -143,8 +147,9 @@ class _Reader(PromiseSteps):
 
     def _generation_first(self) -> None:
         """Take note of the generation before anything else: what a figure in MHz is depends on it."""
-        found = {token.facts["generation"] for token in self.tokens if "generation" in token.facts}
-        found |= {token.value.generation for token in self.tokens if token.kind == "label"}
+        said = [token for token in self.tokens if not token.used]
+        found = {token.facts["generation"] for token in said if "generation" in token.facts}
+        found |= {token.value.generation for token in said if token.kind == "label"}
         if len(found) == 1:
             self.common["generation"] = found.pop()
 
@@ -171,8 +176,15 @@ class _Reader(PromiseSteps):
             step(clause)
         slots = self._slot_names(clause)
         drafts = self._modules(clause)
+        sizes = [token for token in clause if token.kind == "size" and not token.used]
         if len(slots) == 1 and not drafts:
             drafts = self._lone_size(clause) or self._behind_slot(clause)
+        elif len(slots) == len(sizes) > 1 and not drafts:  # "8 GB in slot 1 and 16 GB in slot 2"
+            drafts = [draft for size in sizes if (draft := self._draft(1, size.value)) is not None]
+            self._use(*sizes)
+            for draft, slot in zip(drafts, slots if len(drafts) == len(slots) else (), strict=False):
+                draft.slot = slot
+            slots = [] if len(drafts) == len(slots) else slots
         elif len(slots) > 1 and not drafts and (lone := next((token for token in clause if token.kind == "size" and not token.used), None)):
             each = size_text(lone.value)
             answers = (f"{each} each", f"total {each}")

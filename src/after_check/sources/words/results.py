@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 
 from after_check.domain.readings import ProfileState, SoakResult, StartOutcome
 from after_check.sources.words.state import State
@@ -17,15 +18,16 @@ class ResultSteps(State):
 
     def _memory_test(self, clause: list[Token]) -> None:
         """`memory test 2 hours, 4 passes, no errors`: what stands in this clause and the next ones, as far as it is of a test."""
-        tested = next((token for token in clause if token.means("memory_test") and not token.used), None)
+        named = next((token for token in clause if token.means("memory_test") and not token.used), None)
+        tested = named or self._counted_passes(clause)
         if tested is None or self.promise:
             return
         behind = [token for token in self.tokens[self.tokens.index(tested) + 1 :] if not token.used]
         before = [token for token in clause if token.start < tested.start and not token.used]
         said: dict[str, int] = {}
-        used: list[Token] = [tested]
+        used: list[Token] = [tested] if named is not None else []
         ends: set[int] = set()
-        tokens = [*before, *behind]
+        tokens = [*before, *([tested] if named is None else []), *behind]
         for at, token in enumerate(tokens):
             earlier = tokens[at - 1] if at > 0 else None
             number = self._number_of(earlier) if earlier is not None and earlier not in used else None
@@ -50,6 +52,13 @@ class ResultSteps(State):
         minutes, passes, percent = (said.get(name) for name in ("minutes", "passes", "covered_percent"))
         self.facts["soak"] = SoakResult(max(ends), minutes, percent, passes)
         self._use(*used)
+
+    def _counted_passes(self, clause: list[Token]) -> Token | None:
+        """Return the number of passes where a test is told by them alone: `7 passes, 0 errors`."""
+        for number, word in pairwise(clause):
+            if word.means("test_passes") and not word.used and self._number_of(number):
+                return number
+        return None
 
     def _signs(self, clause: list[Token]) -> None:
         """What is only said to be so: a virtual machine, cleared settings, the firmware's notice, a system of 32 bits."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -126,6 +127,8 @@ class State:
             return None
         if token.kind == "size":
             return int(token.value)
+        if token.kind == "plural":
+            return as_size_bytes(token.value)
         return as_size_bytes(token.value) if bare and token.kind == "number" else None
 
     def _skip(self, free: list[Token], at: int, kinds: tuple[str, ...]) -> int:
@@ -133,7 +136,7 @@ class State:
             at += 1
         return at
 
-    def _any(self, clause: list[Token], kind: str) -> bool:
+    def _any(self, clause: Sequence[Token], kind: str) -> bool:
         return any(token.means(kind) for token in clause)
 
     def _use(self, *some: Token) -> None:

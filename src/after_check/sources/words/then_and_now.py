@@ -1,0 +1,193 @@
+"""What a machine had before, told beside what it has now: `was 2x4, now 2x8`, `took out the 4, put in a 16`, `8 -> 32`.
+
+A reading is of now. What is told of before is understood and left out; where it is not said which modules are fitted now,
+that is asked.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+from after_check.sources.words.state import ROLES, Ask, State
+from after_check.sources.words.tokens import Token
+
+_WITH_AMOUNTS = ("size", "size_times", "count", "label", "plural")
+_TURNS = ("then", "then_weak", "gone", "now", "later", "old_one", "new_one")
+_OF_BEFORE = ("then", "then_weak", "gone", "old_one")
+_STILL_THERE = ("keep", "add", "still_there")
+_OF_SOMETHING_ELSE = ("slot", "rank", "channel", "test_errors", "test_passes", "profile")
+
+
+@dataclass(slots=True)
+class _Piece:
+    """A part of a text, and of when it tells: `then`, `now`, or empty where nothing says so. What is `aside` (in brackets) goes with it."""
+
+    tokens: list[Token]
+    told: str = ""
+    mark: Token | None = None
+    amounts: list[Token] = field(default_factory=list)
+    aside: bool = False
+
+
+class ThenAndNow(State):
+    """Leaves out what is told of before."""
+
+    def _leave_out_what_was(self) -> None:
+        pieces = list(self._pieces())
+        self._goes_on(pieces)
+        for piece in pieces:
+            piece.amounts = [token for at, token in enumerate(piece.tokens) if self._is_amount(piece.tokens, at)]
+        told_now = any(piece.told == "now" and piece.amounts for piece in pieces)
+        gone = [
+            piece
+            for piece in pieces
+            if piece.told == "then" and (piece.amounts or (told_now and self._any(piece.tokens, "empty"))) and not self._stays(piece)
+        ]
+        now = [piece for piece in pieces if piece.amounts and piece not in gone]
+        if not gone or not now:
+            return
+        for piece in gone:
+            self._use(*piece.tokens)
+        self._use(*(piece.mark for piece in pieces if piece.mark is not None))
+        # "8 -> 32", "had 8, now 16": amounts of the whole, not modules.
+        if all(self._is_lone(piece) for piece in gone) and len(now) == 1 and self._is_lone(now[0]) and now[0].told == "now":
+            (amount,) = now[0].amounts
+            self.facts["total_bytes"] = self._size_of(amount, True)
+            self._use(amount)
+
+    def _ask_what_is_fitted(self) -> bool:
+        """Ask where one goes in for another: which others stay is not said. Returns whether that is so."""
+        for clause in self._parts():
+            amounts = [token for at, token in enumerate(clause) if self._is_amount(clause, at)]
+            if len(amounts) > 1 and any(token.means("replace") for token in clause):
+                self.asks.append(Ask("modules", "This says what goes in for what: which modules are fitted now?"))
+                self._use(*clause)
+                return True
+        return False
+
+    def _parts(self) -> Iterator[list[Token]]:
+        part: list[Token] = []
+        for token in self.tokens:
+            if token.kind == "end" or _is_bracket(token):
+                if part:
+                    yield part
+                part = []
+            else:
+                part.append(token)
+        if part:
+            yield part
+
+    def _is_aside(self, part: list[Token]) -> bool:
+        at = self.tokens.index(part[0])
+        return at > 0 and _is_bracket(self.tokens[at - 1]) and self.tokens[at - 1].value == "("
+
+    def _pieces(self) -> Iterator[_Piece]:
+        for part in self._parts():
+            turned = self._turned(part)
+            if turned is not None:
+                yield from turned
+                continue
+            marks = [at for at, token in enumerate(part) if self._is_mark(part, at)]
+            if not marks:
+                yield _Piece(part, aside=self._is_aside(part))
+            elif (turn := self._was_empty(part)) is not None:
+                yield _Piece(part[:turn], "then")
+                yield _Piece(part[turn + 1 :], "now", part[turn] if turn < len(part) else None)
+            elif self._has_amount(part[marks[-1] + 1 :]) or not self._has_amount(part[: marks[0]]):
+                yield _Piece(part[: marks[0]])
+                for start, end in pairwise([*marks, len(part)]):
+                    yield _Piece(part[start + 1 : end], self._when(part, start), part[start])
+            else:  # "8gb before": the word stands behind.
+                for start, end in pairwise([-1, *marks]):
+                    yield _Piece(part[start + 1 : end], self._when(part, end), part[end])
+                yield _Piece(part[marks[-1] + 1 :])
+
+    def _was_empty(self, part: Sequence[Token]) -> int | None:
+        """Return where a part that begins with `slot 1 was empty` turns to now, or ends; None for other parts."""
+        turn = next((at for at, token in enumerate(part) if token.means("now") or token.means("later")), len(part))
+        head = part[:turn]
+        return turn if self._any(head, "then_weak") and self._any(head, "empty") else None
+
+    def _turned(self, part: list[Token]) -> list[_Piece] | None:
+        """Return the two sides of `2x4 -> 2x8` and `from 8 to 16`; None where neither is said of amounts."""
+        for at, token in enumerate(part):
+            left, right = part[:at], part[at + 1 :]
+            if not token.means("upgrade") or token.used or not (self._has_amount(left) and self._has_amount(right)):
+                continue
+            origin = next((place for place, word in enumerate(left) if word.value in ("from", "von") or word.means("went")), None)
+            if token.kind != "arrow" and origin is None:
+                continue
+            start = 0 if origin is None else origin + 1
+            if not self._has_amount(left[start:]):
+                continue
+            words = [word for word in left if word.means("went") or word.value in ("from", "von")]
+            self._use(*words)
+            return [_Piece(left[:start]), _Piece(left[start:], "then", token), _Piece(right, "now", token)]
+        return None
+
+    def _is_mark(self, part: Sequence[Token], at: int) -> bool:
+        """Return whether a word says of when its part tells; `total was 16` is what was found, `was` behind an amount is no mark."""
+        token, before = part[at], part[at - 1] if at else None
+        if token.used or not any(token.means(turn) for turn in _TURNS):
+            return token.means("replace") and sum(self._is_amount(part, place) for place in range(len(part))) == 1
+        if token.means("old_one") or token.means("new_one"):
+            return self._tells_old_from_new(part)
+        if token.means("then_weak"):
+            about = before is not None and any(before.means(role) for role in ROLES)
+            return not about and (self._has_amount(part[at + 1 :]) or self._any(part[at + 1 :], "empty"))
+        return True
+
+    def _when(self, part: Sequence[Token], at: int) -> str:
+        token = part[at]
+        if token.means("replace"):
+            following = [other for other in part[at + 1 :] if not (other.means("noise") and not other.means("for_it"))]
+            return "now" if following and following[0].means("for_it") else "then"
+        return "then" if any(token.means(kind) for kind in _OF_BEFORE) else "now"
+
+    @staticmethod
+    def _goes_on(pieces: list[_Piece]) -> None:
+        """`had 6, 4+2, now 4+8`: what stands between a word for before and one for now is told of before."""
+        last_now = max((at for at, piece in enumerate(pieces) if piece.told == "now"), default=-1)
+        told = ""
+        for at, piece in enumerate(pieces):
+            if piece.told:
+                told = piece.told
+            elif piece.aside or (told == "then" and at < last_now):
+                piece.told = told
+
+    def _tells_old_from_new(self, part: Sequence[Token]) -> bool:
+        """Return whether old and new ones are told apart: `old: 2x4, new: 2x8`; what is added to an old one stands beside it."""
+        both = self._any(self.tokens, "old_one") and self._any(self.tokens, "new_one")
+        return both and not any(token.kind == "sign" and token.value in "+&" for token in part) and not self._any(part, "and")
+
+    def _stays(self, piece: _Piece) -> bool:
+        return any(token.means(kind) for token in piece.tokens for kind in _STILL_THERE)
+
+    def _is_lone(self, piece: _Piece) -> bool:
+        """Return whether a piece has one amount and no modules: `8`, `16 GB`."""
+        counted = any(token.kind in ("count", "count_after", "size_times", "label") or token.means("module") for token in piece.tokens)
+        return len(piece.amounts) == 1 and not counted and not piece.amounts[0].facts.get("stick")
+
+    def _has_amount(self, some: Sequence[Token]) -> bool:
+        return any(self._is_amount(some, at) for at in range(len(some)))
+
+    def _is_amount(self, some: Sequence[Token], at: int) -> bool:
+        """Return whether a token is an amount of memory: `8 GB`, the 2 of `2x8`, a bare 16 that no other word takes."""
+        token = some[at]
+        if token.used:
+            return False
+        if token.kind in _WITH_AMOUNTS:
+            return True
+        if token.kind != "number" or self._size_of(token, True) is None:
+            return False
+        before, following = some[at - 1] if at else None, some[at + 1] if at + 1 < len(some) else None
+        strange = following is not None and following.kind == "word" and not following.kinds
+        taken = any(other is not None and any(other.means(kind) for kind in _OF_SOMETHING_ELSE) for other in (before, following))
+        counted = before is not None and before.kind == "count"
+        return not strange and not taken and not counted
+
+
+def _is_bracket(token: Token) -> bool:
+    return token.kind == "sign" and token.value in "()"
