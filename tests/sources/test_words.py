@@ -237,6 +237,9 @@ def test_what_is_certain_is_taken(text, exact):
         ("3 sticks 2x8", "modules"),
         ("swap 2x2 for 2x8", "modules"),
         ("only 8 of 16 GB seen", "total_bytes"),
+        ("memory 15.9/16 gb", "total_bytes"),
+        ("3 of 4 dimms detected, 24gb", "modules"),
+        ("ran at 3200 with xmp, back to 2666", "running_rate"),
     ],
 )
 def test_what_may_mean_two_things_is_asked(text, about):
@@ -310,6 +313,12 @@ def test_what_stays_where_one_goes_in_for_another_is_asked(text):
         ("two 8s and two 4s, ddr3", "2x8G DDR3; 2x4G DDR3"),
         ("a pair of 16s, boots in 8s", "2x16G"),
         ("overnight 7 passes 0 errors", "soak clean 7 passes"),
+        ("4x8, xmp off, 2133 shown", "4x8G; run 2133; profile off"),
+        ("2x8 ddr4-3200, dropped to 2133", "2x8G DDR4-3200; run 2133"),
+        ("dual channel? says single, 2x8 in a1 a2", "A1=8G; A2=8G; single"),
+        ("dual? 2x8", "2x8G"),
+        ("16gb single rank 3200 cl22 sodimm, 1 of 2 slots", "1x16G 3200 CL22 sodimm; slots 2"),
+        ("slot a2 16, slot b2 16, others empty", "A2=16G; B2=16G"),
         ("2x8, 3 passes 12 errors", "2x8G; soak errors 12 3 passes"),
     ],
 )

@@ -17,6 +17,7 @@ from after_check.standards.rates import snap_rate
 
 _MOST_GIB = 4096
 _SPEED = ("speed", "memory speed")
+_TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
@@ -90,13 +91,6 @@ class FactSteps(ResultSteps):
             self._use(token, following, *(other for other in clause if other.means("used")))
             return
 
-    def _speaks_of_slots(self, clause: list[Token], first: Token) -> bool:
-        """Return whether a clause is about slots, and not only about one of them: `slot 2 is dead, sees 8 of 16`."""
-        named = [
-            slot for slot, behind in itertools.pairwise(clause) if slot.means("slot") and behind.kind == "number" and behind is not first
-        ]
-        return self._any(clause, "used") or any(token.means("slot") and token not in named for token in clause)
-
     def _ranks(self, clause: list[Token]) -> None:
         """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
         for at, token in enumerate(clause):
@@ -122,6 +116,8 @@ class FactSteps(ResultSteps):
             if count is None and following is not None:
                 count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
                 before = following
+            if self._is_doubted(before, token):
+                continue
             if count is not None and before is not None and 1 <= count <= 16:
                 narrow = token.means("subchannel") and count % 2 == 0
                 self.facts["channels"] = count // 2 if narrow else count
@@ -130,8 +126,12 @@ class FactSteps(ResultSteps):
         for token in clause:
             # "dual" alone says as much; "single" alone may be a single module.
             alone = self._mode(token)
-            if not token.used and alone is not None and token.means("channel_mode") and "channels" not in self.facts:
-                behind = clause[clause.index(token) + 1 :]
+            at = clause.index(token)
+            told = at > 0 and clause[at - 1].value in _TELLS
+            if not token.used and alone is not None and (told or token.means("channel_mode")) and "channels" not in self.facts:
+                behind = clause[at + 1 :]
+                if behind and (self._is_doubted(token, behind[0] if behind[0].means("channel") else token) or behind[0].means("module")):
+                    continue  # "dual channel?", "shows single sticks"
                 if behind and behind[0].kind == "word" and not behind[0].kinds:
                     continue  # "dual core", "quad display": of something else.
                 self.facts["channels"] = alone
@@ -235,6 +235,8 @@ class FactSteps(ResultSteps):
         for at in range(len(free) - 2):
             part, of, whole = free[at : at + 3]
             part_bytes = self._size_of(part, True)
+            if part_bytes is None and part.kind == "number" and part.value % 1:
+                part_bytes = round(part.value * GIB)  # "15.9/16 GB"
             if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value:
                 continue
             if self._any(clause, "module") or self._any(clause, "aside"):
@@ -304,6 +306,7 @@ class FactSteps(ResultSteps):
             "each",
             "profile",
             "channel",
+            "rank",
             "on",
             "off",
             "soldered",
@@ -323,7 +326,7 @@ class FactSteps(ResultSteps):
         following = clause[at + 1] if at + 1 < len(clause) else None
         if following is None or following.used:
             return None
-        return following if following.means("clock") or following.means("now") else None
+        return following if any(following.means(kind) for kind in ("clock", "now", "shown")) else None
 
     def _running(self, number: float, unit: str, word: Token, token: Token) -> None:
         generation = self.common.get("generation")

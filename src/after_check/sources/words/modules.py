@@ -44,6 +44,8 @@ class ModuleSteps(FactSteps):
             self.asks.append(Ask("modules", f"{count} modules are not possible: how many are there?"))
             self._use(token, *free[at + 1 : at + 2])
             return 2, None
+        if at > 1 and free[at - 1].means("of") and self._number(free[at - 2]) is not None:
+            count = None  # "3 of 4 sticks": some of them.
         if count is not None and 1 <= count <= _MOST_MODULES:
             rest = self._skip(free, at + 1, ("times", "module", "of", "noise", "each"))
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
@@ -179,6 +181,7 @@ class ModuleSteps(FactSteps):
     def _behind_slot(self, clause: list[Token]) -> list[Described]:
         """`A1 8`: a bare number directly behind the slot, where no other figure stands."""
         said = [token for token in clause if token.kind != "sign"]
+        said = said[1:] if len(said) > 1 and said[0].means("slot") and said[1].kind == "slot_name" else said
         figures = [token for token in said if token.kind in ("number", "count", "count_after") and not token.used]
         size = self._size_of(said[1], True) if len(said) > 1 and said[0].kind == "slot_name" and figures == [said[1]] else None
         if size is None:

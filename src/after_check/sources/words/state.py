@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from typing import Any
 
 from after_check.domain.modules import Form
@@ -142,3 +143,13 @@ class State:
     def _use(self, *some: Token) -> None:
         for token in some:
             token.used = True
+
+    def _is_doubted(self, first: Token | None, last: Token) -> bool:
+        """Return whether a question mark stands directly behind words: `dual channel?`."""
+        end = max(last.end, first.end if first is not None else 0)
+        return self.text[end : end + 1] == "?"
+
+    def _speaks_of_slots(self, clause: list[Token], first: Token) -> bool:
+        """Return whether a clause is about slots, and not only about one of them: `slot 2 is dead, sees 8 of 16`."""
+        named = [slot for slot, behind in pairwise(clause) if slot.means("slot") and behind.kind == "number" and behind is not first]
+        return self._any(clause, "used") or any(token.means("slot") and token not in named for token in clause)
