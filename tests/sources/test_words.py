@@ -363,6 +363,9 @@ BEFORE = take_notation("A2=8G DDR4-2400; B2=-; run 2400; total 8G").reading
         ("the same again", "2x8G"),
         ("double it", "total 16G"),
         ("replace the 8gb with 2x16gb", "2x16G"),
+        ("swap it for 2x16", "2x16G"),
+        ("+16gb", "1x8G; 1x16G"),
+        ("two more of the 8gb ones", "3x8G"),
         ("upgrade to 16gb dual channel", "dual; total 16G"),
         ("2x16gb ddr4 3200 dual channel", "2x16G DDR4-3200; dual"),
     ],
@@ -388,6 +391,22 @@ def test_a_promise_in_words_is_the_end_state(text, exact):
 def test_a_promise_names_what_goes_and_what_comes(text, exact):
     two_sizes = take_notation("A1=8G DDR4-2666; B1=4G DDR4-2666").reading
     assert exact_promise(text, two_sizes) == exact
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("swap both for 16s", "2x16G"),
+        ("swap the 8s for 16s", "2x16G"),
+        ("replace the 8gb modules with two 16s", "2x16G"),
+        ("replace one 8gb module with a 16", "1x8G; 1x16G"),
+        ("replace the 8 with a 16", "1x8G; 1x16G"),
+        ("add two 16s", "2x8G; 2x16G"),
+    ],
+)
+def test_a_promise_that_speaks_of_several(text, exact):
+    two = take_notation("A1=8G DDR4-2666; B1=8G DDR4-2666").reading
+    assert exact_promise(text, two) == exact
 
 
 @pytest.mark.parametrize("text", ["the same again", "swap 2x4 for 2x16"])

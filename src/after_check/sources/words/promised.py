@@ -14,6 +14,10 @@ from after_check.sources.words.settling import SettlingSteps
 from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
 
+_MOST_MORE = 8
+_UNCOUNTED = 4
+"""What an amount without a number consists of (`_amounts`)."""
+
 
 class PromiseSteps(SettlingSteps):
     """Works out the end state from the reading on arrival, where one is there; asks where its words need one."""
@@ -37,13 +41,23 @@ class PromiseSteps(SettlingSteps):
             self.drafts += [draft for size, _ in here if (draft := self._draft(1, size)) is not None]
             self.loose_sizes = others
         elif "add" in self.verbs:
-            added = [*self.drafts, *(draft for size, _ in here if (draft := self._draft(1, size)) is not None)]
+            count = self._how_many_more() if len(here) == 1 and not self.drafts else 1
+            added = [*self.drafts, *(draft for size, _ in here if (draft := self._draft(count, size)) is not None)]
             self.loose_sizes = others
             if modules:
                 self.drafts = [*(self._of_module(module) for module in modules), *added]
             else:
                 self.drafts = []
                 self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
+
+    def _how_many_more(self) -> int:
+        """`two more of the 8 GB ones`: the number in front of the word; one, where there is none."""
+        for number, word in pairwise(self.tokens):
+            count = self._number(number) if word.means("add") else None
+            if count is not None and 1 < count <= _MOST_MORE:
+                self._use(number)
+                return count
+        return 1
 
     def _same_again(self, modules: tuple[Module, ...]) -> None:
         """`the same again`, `two more like it`: which one is meant is only known where all that is there has one size."""
@@ -88,6 +102,13 @@ class PromiseSteps(SettlingSteps):
             gone = self._gone_without_size(clause, modules)
         else:
             return
+        gone = self._all_of_them(gone, clause, modules)
+        if new[2].kind == "plural" and len(new) == _UNCOUNTED:  # "the 8s for 16s": as many as go.
+            there = gone[0] if gone[1] else len(self.before.modules if self.before is not None else ())
+            if not there:
+                self.asks.append(Ask("modules", f"How many modules of {size_text(new[1])} are to go in?"))
+                return
+            new = (there, *new[1:])
         if not is_module_size(new[1]):
             return
         self._use(word, *(token for amount in amounts for token in amount[3:]), *(token for token in clause if token.means("smallest")))
@@ -101,6 +122,17 @@ class PromiseSteps(SettlingSteps):
                 modules.remove(module)
         self.drafts += [self._of_module(module) for module in modules]
         self.drafts.append(Described(new[0], new[1]))
+
+    @staticmethod
+    def _all_of_them(gone: tuple[Any, ...], clause: list[Token], modules: list[Module]) -> tuple[Any, ...]:
+        """`the 8 GB modules`: all that have the size, where no number is said."""
+        if len(gone) != _UNCOUNTED:
+            return gone
+        at = clause.index(gone[2])
+        behind = clause[at + 1] if at + 1 < len(clause) else None
+        many = gone[2].kind == "plural" or (behind is not None and behind.means("module") and str(behind.value).endswith("s"))
+        there = sum(value_of(module.size_bytes) == gone[1] for module in modules)
+        return (there, *gone[1:]) if many and there else gone
 
     def _gone_without_size(self, clause: list[Token], modules: list[Module]) -> tuple[int, int]:
         """Return count and size of what goes where no size is said: the smaller one, else all of it."""

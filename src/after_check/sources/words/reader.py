@@ -155,6 +155,9 @@ class _Reader(PromiseSteps, ThenAndNow):
 
     def _clause(self, clause: list[Token]) -> None:
         if self.promise:
+            if len(clause) > 1 and clause[0] is self.tokens[0] and clause[0].kind == "sign" and clause[0].value == "+":
+                self.verbs.add("add")  # "+16 GB"
+                clause[1].facts["module"] = True
             self._replacement(clause)
             self._upgrade(clause)
         self.verbs |= {kind for token in clause for kind in ("add", "keep", "replace", "same", "twice") if token.means(kind)}
