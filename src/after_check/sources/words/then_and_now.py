@@ -17,6 +17,8 @@ _WITH_AMOUNTS = ("size", "size_times", "count", "label", "plural")
 _TURNS = ("then", "then_weak", "gone", "now", "later", "old_one", "new_one")
 _OF_BEFORE = ("then", "then_weak", "gone", "old_one")
 _STILL_THERE = ("keep", "add", "still_there")
+_LONGEST_PART = 80
+"""Tokens; of a longer stretch without a comma nobody says then and now, and its pairs would take long to look through."""
 _OF_SOMETHING_ELSE = ("slot", "rank", "channel", "test_errors", "test_passes", "profile")
 
 
@@ -34,7 +36,10 @@ class _Piece:
 class ThenAndNow(State):
     """Leaves out what is told of before."""
 
+    _old_and_new = False
+
     def _leave_out_what_was(self) -> None:
+        self._old_and_new = self._any(self.tokens, "old_one") and self._any(self.tokens, "new_one")
         pieces = list(self._pieces())
         self._goes_on(pieces)
         for piece in pieces:
@@ -59,7 +64,7 @@ class ThenAndNow(State):
 
     def _ask_what_is_fitted(self) -> bool:
         """Ask where one goes in for another: which others stay is not said. Returns whether that is so."""
-        for clause in self._parts():
+        for clause in (part for part, _ in self._parts() if len(part) <= _LONGEST_PART):
             amounts = [token for at, token in enumerate(clause) if self._is_amount(clause, at)]
             if len(amounts) > 1 and any(token.means("replace") for token in clause):
                 self.asks.append(Ask("modules", "This says what goes in for what: which modules are fitted now?"))
@@ -67,31 +72,33 @@ class ThenAndNow(State):
                 return True
         return False
 
-    def _parts(self) -> Iterator[list[Token]]:
+    def _parts(self) -> Iterator[tuple[list[Token], bool]]:
+        """Yield what stands between commas, line ends and brackets, and whether it stands in brackets."""
         part: list[Token] = []
+        aside = False
         for token in self.tokens:
-            if token.kind == "end" or _is_bracket(token):
-                if part:
-                    yield part
-                part = []
-            else:
+            bracket = token.kind == "sign" and token.value in "()"
+            if token.kind != "end" and not bracket:
                 part.append(token)
+                continue
+            if part:
+                yield part, aside
+            part, aside = [], bracket and token.value == "("
         if part:
-            yield part
-
-    def _is_aside(self, part: list[Token]) -> bool:
-        at = self.tokens.index(part[0])
-        return at > 0 and _is_bracket(self.tokens[at - 1]) and self.tokens[at - 1].value == "("
+            yield part, aside
 
     def _pieces(self) -> Iterator[_Piece]:
-        for part in self._parts():
+        for part, aside in self._parts():
+            if len(part) > _LONGEST_PART:
+                yield _Piece(part)
+                continue
             turned = self._turned(part)
             if turned is not None:
                 yield from turned
                 continue
             marks = [at for at, token in enumerate(part) if self._is_mark(part, at)]
             if not marks:
-                yield _Piece(part, aside=self._is_aside(part))
+                yield _Piece(part, aside=aside)
             elif (turn := self._was_empty(part)) is not None:
                 yield _Piece(part[:turn], "then")
                 yield _Piece(part[turn + 1 :], "now", part[turn] if turn < len(part) else None)
@@ -142,8 +149,8 @@ class ThenAndNow(State):
     def _when(self, part: Sequence[Token], at: int) -> str:
         token = part[at]
         if token.means("replace"):
-            following = [other for other in part[at + 1 :] if not (other.means("noise") and not other.means("for_it"))]
-            return "now" if following and following[0].means("for_it") else "then"
+            behind = next((other for other in part[at + 1 :] if other.means("for_it") or not other.means("noise")), None)
+            return "now" if behind is not None and behind.means("for_it") else "then"
         return "then" if any(token.means(kind) for kind in _OF_BEFORE) else "now"
 
     @staticmethod
@@ -159,8 +166,8 @@ class ThenAndNow(State):
 
     def _tells_old_from_new(self, part: Sequence[Token]) -> bool:
         """Return whether old and new ones are told apart: `old: 2x4, new: 2x8`; what is added to an old one stands beside it."""
-        both = self._any(self.tokens, "old_one") and self._any(self.tokens, "new_one")
-        return both and not any(token.kind == "sign" and token.value in "+&" for token in part) and not self._any(part, "and")
+        joined = any(token.means("and") or (token.kind == "sign" and token.value in "+&") for token in part)
+        return self._old_and_new and not joined
 
     def _stays(self, piece: _Piece) -> bool:
         return any(token.means(kind) for token in piece.tokens for kind in _STILL_THERE)
@@ -187,7 +194,3 @@ class ThenAndNow(State):
         taken = any(other is not None and any(other.means(kind) for kind in _OF_SOMETHING_ELSE) for other in (before, following))
         counted = before is not None and before.kind == "count"
         return not strange and not taken and not counted
-
-
-def _is_bracket(token: Token) -> bool:
-    return token.kind == "sign" and token.value in "()"
