@@ -93,8 +93,15 @@ def test_a_first_look_reads_a_screenful_of_each_group_and_counts_the_rest(shop, 
             f"SELECT printf('%04d', i), printf('%036d', i), printf('2026-01-01T%04d', i), {names} "
             "FROM n, jobs WHERE jobs.number = '0001'"
         )
-    entries = first_look(shop_path)[WaitsFor.YOU]
-    assert len(entries) == 500
+        # Groups of different sizes, the largest of which is not that of the job in the middle.
+        connection.execute("UPDATE jobs SET waits_for = 'customer' WHERE id % 10 = 0")
+        connection.execute("UPDATE jobs SET waits_for = 'archive' WHERE id = 7")
+    looked = first_look(shop_path)
+    assert {group: len(jobs) for group, jobs in looked.items()} == {
+        **dict.fromkeys(WaitsFor, 0),
+        **{WaitsFor.YOU: 449, WaitsFor.CUSTOMER: 50, WaitsFor.ARCHIVE: 1},
+    }
+    entries = looked[WaitsFor.YOU]
     read = [entry.number for entry in entries if entry.number != NOT_READ_YET]
     assert read == [entry.number for entry in Shop.open(shop_path).jobs.bench()[WaitsFor.YOU]][: len(read)]
     assert 40 <= len(read) < 100
