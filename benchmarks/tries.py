@@ -1,6 +1,6 @@
 """How often the right culprit is named on benches written from the trade, in how many tries, moves and minutes.
 
-    python benchmarks/tries.py [benches] [first seed] [-v] [--least-right SHARE] [--most-wrong SHARE]
+    python benchmarks/tries.py [benches] [first seed] [-v] [--other-machine] [--least-right SHARE] [--most-wrong SHARE]
 
 The benches are simulated (standins/workshop.py) and share nothing with the model. "Wrong" is a culprit named that is not
 the one and whose act would not mend it; "open" is one that was not named within twenty tries.
@@ -13,13 +13,15 @@ import statistics
 import sys
 from collections import Counter
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 from after_check.domain.facts import typed
 from after_check.domain.modules import Module
 from after_check.domain.tries import Arrangement, Blame, SoakSaid, Started, SuspectKind, Try, TryLog, TryModule
 from after_check.standins.workshop import BenchFault, WorkBench, workbench
 from after_check.tries.blame import blame
+from after_check.tries.elsewhere import with_elsewhere
 from after_check.tries.next_try import next_try
 
 MOST_TRIES = 20
@@ -97,7 +99,14 @@ def _is_that(bench: WorkBench, said: Blame, fault: BenchFault) -> bool:
     return kind is not SuspectKind.ORDER or name == bench.must_be_filled
 
 
-def play(bench: WorkBench) -> Blame | None:
+def tested_elsewhere(log: TryLog, bench: WorkBench, letter: str) -> TryLog:
+    """Return the log with what another machine says of a module, tested there as it failed here."""
+    minutes = 40.0 if any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries) else 0.0
+    words = f"{letter} {'fails' if bench.try_elsewhere(letter, minutes) else 'works'}{f' {minutes:.0f} min' if minutes else ''}"
+    return with_elsewhere(log, words)
+
+
+def play(bench: WorkBench, other_machine: bool = False) -> Blame | None:
     """Follow the proposals until something is named; None where nothing is."""
     modules = modules_of(bench)
     arrangement, minutes, reseat = Arrangement(tuple(bench.first_arrangement().items()), bench.profile), 10.0, False
@@ -123,10 +132,18 @@ def play(bench: WorkBench) -> Blame | None:
             if said.settled:
                 return said
         following = next_try(log)
+        elsewhere = said.elsewhere_for if following is None else following.or_elsewhere_for
+        if elsewhere and other_machine:
+            log = tested_elsewhere(log, bench, elsewhere)
+            modules = log.modules
+            said, following = blame(log), next_try(log)
+            if said.settled:
+                return said
         asked = said.borrow_for if following is None else following.or_borrow_for
         if asked and not bench.borrowed:
             bench.borrow("k")
-            modules = modules_of(bench)
+            noted = {module.letter: module.elsewhere for module in modules}
+            modules = tuple(replace(module, elsewhere=noted.get(module.letter, ())) for module in modules_of(bench))
             following = next_try(TryLog(modules, bench.slots, tuple(tries), order=order))
         if following is None:
             if said.first is None:
@@ -150,10 +167,10 @@ class Played:
     minutes: float
 
 
-def played(seed: int) -> Played:
+def played(seed: int, other_machine: bool = False) -> Played:
     """Play the bench of a seed."""
     bench = workbench(seed)
-    said = play(bench)
+    said = play(bench, other_machine)
     how = "open" if said is None else "right" if is_right(bench, said) else "wrong"
     named = "nothing" if said is None else "class" if said.named else said.first.kind.value if said.first else "none"
     words = f"{how}: {named} for {bench.fault.kind}/{bench.fault.symptom}/{bench.fault.shows}"
@@ -168,10 +185,13 @@ def main() -> int:
     options.add_argument("-v", dest="aloud", action="store_true", help="say what was wrong or open")
     options.add_argument("--least-right", type=float, default=0.0, help="a share")
     options.add_argument("--most-wrong", type=float, default=1.0, help="a share")
+    options.add_argument("--other-machine", action="store_true", help="another machine is at hand, for a module alone")
     given = options.parse_args()
     count = given.benches
     with ProcessPoolExecutor() as pool:
-        found_ones = list(pool.map(played, range(given.first, given.first + count), chunksize=4))
+        found_ones = list(
+            pool.map(partial(played, other_machine=given.other_machine), range(given.first, given.first + count), chunksize=4)
+        )
     by_kind: dict[str, Counter[str]] = {}
     for one in found_ones:
         by_kind.setdefault(one.fault, Counter())[one.how] += 1

@@ -21,6 +21,8 @@ DEGREES = ((1.0, 62), (0.7, 14), (0.35, 14), (0.12, 10))
 """How often a fault shows at a start or in a pass of ten minutes, and how many faults of a hundred are so."""
 CONTACT_MENDED, CONTACT_SPOILT = 0.72, 0.004
 START_FAILS, CYCLES, IMPATIENT, WRONG_SLOT = 0.01, 0.04, 0.04, 0.05
+FAILS_ELSEWHERE = 0.02
+"""How often a sound module fails in another machine: it sat badly there, or that machine does not like it."""
 SLOT_IS_NAMED = 0.75
 """How often a memory test of this workshop says in which slot errors were."""
 PASS_MINUTES, SETUP_MINUTES, HAND_MINUTES, AGAIN_MINUTES = 10.0, 4.0, 1.5, 1.5
@@ -83,6 +85,18 @@ class WorkBench:
         """Take a module that is known to be good from the shelf."""
         self.borrowed = (*self.borrowed, letter)
         self.ecc[letter] = all(self.ecc.values())
+
+    def try_elsewhere(self, letter: str, minutes: float) -> bool:
+        """Fit a module alone in another machine that takes it, and test it for so long there; return whether it fails."""
+        self.hands += 1
+        self.minutes += SETUP_MINUTES + HAND_MINUTES + minutes
+        passes = max(1, round(minutes / PASS_MINUTES)) if minutes else 0
+        for fault in self.faults:
+            if fault.kind == "module" and fault.names[0] == letter:
+                times = passes if fault.symptom == "weak" else 1
+                if any(self._shows(fault, 0.97) for _ in range(times)):
+                    return True
+        return self.chance.random() < FAILS_ELSEWHERE
 
     def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool, starts: int = 1) -> dict[str, object]:
         """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted.
