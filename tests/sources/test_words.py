@@ -326,6 +326,31 @@ def test_figures_that_are_of_something_else_are_no_sizes(text, exact):
     assert sorted(said(text).notation.split("; ")) == sorted(exact.strip("-").split("; "))
 
 
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        (
+            "Slot | Size | Type | Speed\nA1 | 16 GB | DDR4 | 3200\nA2 | - | - | -\nB1 | 16 GB | DDR4 | 3200\nB2 | empty | |\n",
+            "A1=16G DDR4-3200; A2=-; B1=16G DDR4-3200; B2=-",
+        ),
+        ("| slot | size | type |\n|---|---|---|\n| A1 | 8 GB | DDR4-2400 |\n| B1 | 4 GB | DDR4-2400 |", "A1=8G DDR4-2400; B1=4G DDR4-2400"),
+        ("Slot\tSize\tSpeed\nA1\t16 GB\t3200\nB1\t8 GB\t2400", "A1=16G 3200; B1=8G 2400"),
+        ("2x8 | ddr4 | 3200 | dual", "2x8G DDR4-3200; dual"),
+        ("DIMM 1 : 16384 MB\nDIMM 2 : Not Installed", "DIMM 1=16G; DIMM 2=-"),
+        ("Slot #1 - Module: 8192 MBytes PC4-19200\nSlot #3 - Module: 8192 MBytes PC4-19200", "1=8G DDR4-2400; 3=8G DDR4-2400"),
+        (
+            "MemTotal: 16314212 kB\nMemFree: 9123456 kB\nSwapTotal: 2097148 kB\nMemAvailable: 12000000 kB",
+            "usable 16314212K; available 12000000K",
+        ),
+        ("-----------\n2x8gb\n===========", "2x8G"),
+    ],
+)
+def test_what_stands_in_rows_is_of_one_thing(text, exact):
+    found = said(text)
+    assert sorted(found.notation.split("; ")) == sorted(exact.split("; "))
+    assert found.asks == ()
+
+
 @pytest.mark.parametrize("text", ["x", "8", "....", "gb gb gb", "I have 3 dogs and 16 cats", "x" * 5000, "é" * 100, "()()", "\x00\x1b[31m"])
 def test_from_nothing_comes_no_module(text):
     assert said(text).reading == Reading()

@@ -205,14 +205,14 @@ class ModuleSteps(FactSteps):
             if token.used:
                 continue
             following = clause[at + 1] if at + 1 < len(clause) else None
-            if following is not None and following.kind == "sign" and following.value == "#" and at + 2 < len(clause):
-                following = clause[at + 2]
+            mark = following if following is not None and following.value == "#" and at + 2 < len(clause) else None
+            following = clause[at + 2] if mark is not None else following
             if token.kind == "slot_name":
                 names.append(str(token.value))
                 self._use(token)
             elif token.means("slot") and following is not None and following.kind == "number" and following.value <= 64:
                 names.append(f"{int(following.value)}")
-                self._use(token, following)
+                self._use(token, following, *([mark] if mark is not None else []))
                 names += self._further_slots(clause, clause.index(following) + 1)
             elif token.means("ordinals") and following is not None and following.means("slot"):
                 names.append(str(values["ordinals"].get(token.value, token.value)))
@@ -245,7 +245,10 @@ class ModuleSteps(FactSteps):
         if len(times) == len(drafts) == 1 and drafts[0].count == 1 and 1 <= times[0].value <= _MOST_MODULES and not slots:
             drafts[0].count = times[0].value
             self._use(*times)
-        if slots and empty and not drafts and not figures:
+        rest = [token for token in clause if not token.used and token.kind != "noise"]
+        if slots and not drafts and rest and all(token.kind == "sign" and token.value in "-–" for token in rest):
+            self.empty_slots += slots  # A row of a table without anything in it.
+        elif slots and empty and not drafts and not figures:
             self.empty_slots += slots
             self._use(*empty)
         elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:

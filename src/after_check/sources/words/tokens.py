@@ -41,9 +41,9 @@ class Token:
 
 _UNITS = {
     **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte", "gbytes", "gi", "er"), GIB),
-    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mi"), MIB),
+    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mbyte", "mbytes", "mi"), MIB),
     **dict.fromkeys(("tb", "tib", "to"), TIB),
-    **dict.fromkeys(("kb", "kib", "ko", "ki"), KIB),
+    **dict.fromkeys(("kb", "kib", "ko", "kbyte", "kbytes", "ki"), KIB),
 }
 _UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+(?!\d)|\d{1,9}(?:[.,]\d{1,3})?(?!\d)"
@@ -99,11 +99,25 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
-    shown = _as_meant("".join(map(_harmless, text[:LONGEST_TEXT])))
+    shown = _as_meant(_without_rules("".join(map(_harmless, text[:LONGEST_TEXT]))))
     found = list(_with_terms(list(_scan(shown)), shown))
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
     return found
+
+
+_RULES = re.compile(r"[|\t¦]")
+_RULE_LINE = re.compile(r"[\s|:+=_─━-]*[-=_─━]{3}[\s|:+=_─━-]*")
+_LEAST_RULES = 2
+
+
+def _without_rules(text: str) -> str:
+    """Return a text of the same length in which the cells of a table stand beside each other: what is in one row is of one thing."""
+    lines = [" " * len(line) if _RULE_LINE.fullmatch(line) else line for line in text.split("\n")]
+    ruled = [len(_RULES.findall(line)) >= _LEAST_RULES for line in lines]
+    if sum(ruled) < _LEAST_RULES:
+        return "\n".join(lines)
+    return "\n".join(_RULES.sub(" ", line) if is_row else line for line, is_row in zip(lines, ruled, strict=True))
 
 
 def _as_meant(text: str) -> str:
