@@ -273,6 +273,9 @@ def test_what_may_mean_two_things_is_asked(text, about):
         ("before: 1x4, after: 1x4 + 1x8", "1x4G; 1x8G"),
         ("vorher 2x4 jetzt 2x8 ddr4", "2x8G DDR4"),
         ("antes 4gb ahora 8gb", "total 8G"),
+        ("4gb raus 8gb rein", "1x8G"),
+        ("4gb out 2x8 in", "2x8G"),
+        ("2 sticks pulled out, 1x8 left", "1x8G"),
         # Amounts of the whole are no modules.
         ("had 8, now 16", "total 16G"),
         ("8gb before, 16gb after", "total 16G"),
@@ -294,7 +297,9 @@ def test_what_was_there_before_is_no_part_of_what_is(text, exact):
     assert sorted(notation.split("; ")) == sorted(exact.split("; "))
 
 
-@pytest.mark.parametrize("text", ["swapped the 4gb stick for a 16", "put 2x16 in instead of 2x4", "replaced the 4gb stick with 2x8"])
+@pytest.mark.parametrize(
+    "text", ["swapped the 4gb stick for a 16", "put 2x16 in instead of 2x4", "replaced the 4gb stick with 2x8", "took out 4gb"]
+)
 def test_what_stays_where_one_goes_in_for_another_is_asked(text):
     found = said(text)
     assert [ask.about for ask in found.asks] == ["modules"]
@@ -312,6 +317,12 @@ def test_what_stays_where_one_goes_in_for_another_is_asked(text):
         ("usable: 7.6, 8gb", "total 8G; usable 7.6G"),
         ("two 8s and two 4s, ddr3", "2x8G DDR3; 2x4G DDR3"),
         ("a pair of 16s, boots in 8s", "2x16G"),
+        ("two 8s and two 4s, 24 total", "2x8G; 2x4G; total 24G"),
+        ("4 slots in total, 2x8", "2x8G; slots 4"),
+        ("xmp loaded but 2133", "run 2133; profile on"),
+        ("2*32GB DDR5 6400 XMP1", "2x32G DDR5-6400; profile 1"),
+        ("8gb*4", "4x8G"),
+        ("ram speed 1333 (666 mhz)", "run 1333"),
         ("overnight 7 passes 0 errors", "soak clean 7 passes"),
         ("4x8, xmp off, 2133 shown", "4x8G; run 2133; profile off"),
         ("2x8 ddr4-3200, dropped to 2133", "2x8G DDR4-3200; run 2133"),

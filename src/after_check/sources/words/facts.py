@@ -13,7 +13,7 @@ from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_r
 from after_check.sources.words.results import ResultSteps
 from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Described, is_configured
 from after_check.sources.words.tokens import Token
-from after_check.standards.rates import snap_rate
+from after_check.standards.rates import same_rate, snap_rate
 
 _MOST_GIB = 4096
 _SPEED = ("speed", "memory speed")
@@ -256,6 +256,10 @@ class FactSteps(ResultSteps):
         """`… makes 16`: a bare number behind a word for the sum."""
         for at, token in enumerate(clause[:-1]):
             following = clause[at + 1]
+            if token.kind == "number" and following.means("total") and self._is_sum_before(clause, at):
+                self.facts["total_bytes"] = int(token.value) * GIB
+                self._use(token, following)
+                continue
             is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and at > 0 and clause[at - 1].kind != "slot_name")
             size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
             if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
@@ -283,6 +287,10 @@ class FactSteps(ResultSteps):
             else:
                 continue
             word = self._run_word(clause, at)
+            runs = self.facts.get("running_rate")
+            if word is None and unit == "MHz" and isinstance(runs, ShownRate) and same_rate(2 * number, runs.number):
+                self._use(token)  # "1333 (666 MHz)": the clock of what was said.
+                continue
             if word is None:
                 self._sold_as(number, unit, generation, token)
             else:

@@ -14,8 +14,8 @@ from after_check.sources.words.state import ROLES, Ask, State
 from after_check.sources.words.tokens import Token
 
 _WITH_AMOUNTS = ("size", "size_times", "count", "label", "plural")
-_TURNS = ("then", "then_weak", "gone", "now", "later", "old_one", "new_one")
-_OF_BEFORE = ("then", "then_weak", "gone", "old_one")
+_TURNS = ("then", "then_weak", "gone", "gone_behind", "now", "later", "old_one", "new_one")
+_OF_BEFORE = ("then", "then_weak", "gone", "gone_behind", "old_one")
 _STILL_THERE = ("keep", "add", "still_there")
 _LONGEST_PART = 80
 """Tokens; of a longer stretch without a comma nobody says then and now, and its pairs would take long to look through."""
@@ -51,13 +51,17 @@ class ThenAndNow(State):
             if piece.told == "then" and (piece.amounts or (told_now and self._any(piece.tokens, "empty"))) and not self._stays(piece)
         ]
         now = [piece for piece in pieces if piece.amounts and piece not in gone]
-        if not gone or not now:
+        out = any(piece.mark is not None and (piece.mark.means("gone") or piece.mark.means("gone_behind")) for piece in gone)
+        if not gone or not (now or out):
             return
         for piece in gone:
             self._use(*piece.tokens)
         self._use(*(piece.mark for piece in pieces if piece.mark is not None))
-        # "8 -> 32", "had 8, now 16": amounts of the whole, not modules.
-        if all(self._is_lone(piece) for piece in gone) and len(now) == 1 and self._is_lone(now[0]) and now[0].told == "now":
+        if not now:
+            self.asks.append(Ask("modules", "This says what was taken out: which modules are fitted now?"))
+            return
+        # "8 -> 32", "had 8, now 16": amounts of the whole, not modules; what is taken out is one.
+        if not out and all(self._is_lone(piece) for piece in gone) and len(now) == 1 and self._is_lone(now[0]) and now[0].told == "now":
             (amount,) = now[0].amounts
             self.facts["total_bytes"] = self._size_of(amount, True)
             self._use(amount)
@@ -102,14 +106,20 @@ class ThenAndNow(State):
             elif (turn := self._was_empty(part)) is not None:
                 yield _Piece(part[:turn], "then")
                 yield _Piece(part[turn + 1 :], "now", part[turn] if turn < len(part) else None)
-            elif self._has_amount(part[marks[-1] + 1 :]) or not self._has_amount(part[: marks[0]]):
+            elif not self._stands_behind(part, marks):
                 yield _Piece(part[: marks[0]])
                 for start, end in pairwise([*marks, len(part)]):
                     yield _Piece(part[start + 1 : end], self._when(part, start), part[start])
             else:  # "8gb before": the word stands behind.
                 for start, end in pairwise([-1, *marks]):
                     yield _Piece(part[start + 1 : end], self._when(part, end), part[end])
-                yield _Piece(part[marks[-1] + 1 :])
+                yield _Piece(part[marks[-1] + 1 :], "now" if part[marks[-1]].means("gone_behind") else "")
+
+    def _stands_behind(self, part: Sequence[Token], marks: Sequence[int]) -> bool:
+        """Return whether the words of a part stand behind their amounts: `8gb before`, `4gb out 8gb in`."""
+        first, last = marks[0], marks[-1]
+        leads = self._has_amount(part[:first])
+        return leads and (part[first].means("gone_behind") or not self._has_amount(part[last + 1 :]))
 
     def _was_empty(self, part: Sequence[Token]) -> int | None:
         """Return where a part that begins with `slot 1 was empty` turns to now, or ends; None for other parts."""

@@ -68,8 +68,8 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("generation", r"(?P<gen>DDR)(?:-(?P<rate>\d{3}))?(?![\w?])"),
         ("rate", rf"(?P<n>{_NUMBER})\s?(?P<unit>MHz|MT/?s|GHz|MTS)(?![\w])"),
         ("throughput", rf"(?:{_NUMBER})\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
-        ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("size_times", rf"(?P<n>{_NUMBER})\s?(?P<unit>{_UNIT})\s?[x×*]\s?(?P<count>\d{{1,2}})(?!\w)"),
+        ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("noise", r"\d{1,3}\s?-?(?:bits?|pins?)(?!\w)"),
         (
             "duration",
@@ -329,6 +329,11 @@ def _with_terms(raw: list[Token], text: str) -> Iterator[Token]:
                 break
         else:
             word = plain(text[token.start : token.end])
+            if word[-1:] in "123" and "profile" in terms.get(word[:-1], ()):  # "XMP1"
+                yield Token("word", word[:-1], token.start, token.end - 1, terms[word[:-1]])
+                yield Token("number", float(word[-1]), token.end - 1, token.end)
+                at += 1
+                continue
             pieces = [terms.get(piece) for piece in word.split("-")] if "-" in word else []
             if pieces and all(pieces):
                 offset = token.start
