@@ -1,27 +1,25 @@
-"""The steps that read facts off a clause: labels, names, slots used, ranks, channels, profile, amounts, rates, attributes."""
+"""The steps that read facts off a clause: labels, names, slots used, ranks, channels, profile, rates, attributes."""
 
 from __future__ import annotations
 
 import itertools
 
 from after_check.domain.modules import Generation
-from after_check.domain.quantities import GIB, size_text
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
-from after_check.sources.words.figures import Meaning, as_size_bytes, is_usual_rate, may_be_sold_as, meaning_in_mhz
-from after_check.sources.words.results import ResultSteps
-from after_check.sources.words.state import ATTRIBUTE_WORDS, ROLE_FIELDS, ROLES, Ask, Described, is_configured
+from after_check.sources.words.amounts import AmountSteps
+from after_check.sources.words.figures import Meaning, is_usual_rate, may_be_sold_as, meaning_in_mhz
+from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described, is_configured
 from after_check.sources.words.tokens import Token
 from after_check.standards.rates import same_rate, snap_rate
 
-_MOST_GIB = 4096
 _SPEED = ("speed", "memory speed")
 _TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
-class FactSteps(ResultSteps):
+class FactSteps(AmountSteps):
     """Reads facts off clauses."""
 
     def _labels(self, clause: list[Token]) -> None:
@@ -167,113 +165,6 @@ class FactSteps(ResultSteps):
                 self.facts["profile"] = ProfileState.OFF
             self._use(token, *(other for other in (number, negative) if other is not None))
             return
-
-    def _roles(self, clause: list[Token]) -> None:
-        """Sizes that a word calls total, usable and so on: the two that stand nearest to each other first."""
-        self._bare_total(clause)
-        self._bare_usable(clause)
-        self._in_turn(clause)
-        while True:
-            pairs = [
-                (word, role, size)
-                for word in clause
-                if not word.used and (role := next((role for role in ROLES if word.means(role)), None)) is not None
-                for size in clause
-                if size.kind == "size" and not size.used and not (role == "total" and self._counted(clause, size))
-            ]
-            if not pairs:
-                return
-            word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
-            self._amount(word, role, size)
-
-    def _in_turn(self, clause: list[Token]) -> None:
-        """`Installed 16,384 MB Available 9,812 MB`: words and sizes take turns, so each word is of the size that stands in its turn."""
-        turns = [token for token in clause if not token.used and (token.kind == "size" or any(token.means(role) for role in ROLES))]
-        words, sizes = turns[::2], turns[1::2]
-        if len(turns) < 4 or len(words) != len(sizes):
-            return
-        if words[0].kind == "size":
-            words, sizes = sizes, words
-        if any(token.kind == "size" for token in words) or any(token.kind != "size" for token in sizes):
-            return
-        for word, size in zip(words, sizes, strict=True):
-            self._amount(word, next(role for role in ROLES if word.means(role)), size)
-
-    def _amount(self, word: Token, role: str, size: Token) -> None:
-        if role in ROLE_FIELDS:  # Else an amount that no reading holds: compressed, cached.
-            self.facts[ROLE_FIELDS[role]] = size.value
-        self._use(word, size)
-
-    def _distance(self, pairs: list[tuple[Token, str, Token]], word: Token, role: str, size: Token) -> tuple[int, bool, int]:
-        """Characters between a word and a size; a word between two sizes waits, and is then of the one that it can be of.
-
-        What is usable, reserved or in use is a part of the whole, so the smaller of the two.
-        """
-
-        def apart(size: Token) -> int:
-            return min(abs(word.start - size.end), abs(size.start - word.end))
-
-        near = [other for candidate, _, other in pairs if candidate is word and apart(other) == apart(size)]
-        return apart(size), len(near) > 1, -size.value if role == "total" else size.value
-
-    def _bare_usable(self, clause: list[Token]) -> None:
-        """`12.9 usable`, `usable: 15.4`: a number without a unit directly beside the word."""
-        said = [token for token in clause if token.kind != "sign"]
-        for before, behind in itertools.pairwise(said):
-            token, word = (before, behind) if behind.means("usable") else (behind, before)
-            if token.kind != "number" or token.used or word.used or not word.means("usable") or not 0 < token.value < _MOST_GIB:
-                continue
-            following = said[said.index(token) + 1 :][:1] if token is behind else []
-            if any(other.kind in ("number", "size") or other.means("slot") or other.means("of") or not other.kinds for other in following):
-                continue  # What stands behind the number is what it counts.
-            self.facts["usable_bytes"] = round(token.value * GIB)
-            self._use(token, word)
-
-    def _some_of(self, clause: list[Token]) -> None:
-        """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""
-        free = [token for token in clause if not token.used and not token.means("noise")]
-        for at in range(len(free) - 2):
-            part, of, whole = free[at : at + 3]
-            part_bytes = self._size_of(part, True)
-            if part_bytes is None and part.kind == "number" and part.value % 1:
-                part_bytes = round(part.value * GIB)  # "15.9/16 GB"
-            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value:
-                continue
-            if self._any(clause, "module") or self._any(clause, "aside"):
-                continue
-            if self._any(clause, "in_use"):
-                self.facts |= {"in_use_bytes": part_bytes, "total_bytes": whole.value}
-                self._use(*(token for token in clause if token.means("in_use")))
-            else:
-                said = size_text(part_bytes), size_text(whole.value)
-                answers = tuple(f"total {size}" for size in said)
-                question = f"{said[0]} of {said[1]}: which of them does the machine show?"
-                self.asks.append(Ask("total_bytes", question, answers, (part.start, whole.end)))
-            self._use(part, of, whole)
-            return
-
-    def _bare_total(self, clause: list[Token]) -> None:
-        """`… makes 16`: a bare number behind a word for the sum."""
-        for at, token in enumerate(clause[:-1]):
-            following = clause[at + 1]
-            if token.kind == "number" and following.means("total") and self._is_sum_before(clause, at):
-                self.facts["total_bytes"] = int(token.value) * GIB
-                self._use(token, following)
-                continue
-            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and at > 0 and clause[at - 1].kind != "slot_name")
-            size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
-            if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
-                size = round(following.value * GIB)
-            if is_sum and size is not None and "total_bytes" not in self.facts:
-                self.facts["total_bytes"] = size
-                self._use(token, following)
-
-    def _counted(self, clause: list[Token], size: Token) -> bool:
-        at = clause.index(size)
-        before, after = clause[at - 1] if at else None, clause[at + 1] if at + 1 < len(clause) else None
-        return (before is not None and before.kind == "count") or (after is not None and after.kind == "count_after")
-
-    # ---- rates and attributes
 
     def _rates(self, clause: list[Token]) -> None:
         generation = self.common.get("generation")

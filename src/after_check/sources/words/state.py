@@ -48,8 +48,6 @@ ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
     ("rdimm", "form", Form.RDIMM),
     ("lrdimm", "form", Form.LRDIMM),
 )
-_LEAST_SUM_GIB, _MOST_SUM_GIB = 6, 4096
-"""A bare number that may be a total; a smaller one may count modules."""
 ROLES = ("borrowed", "usable", "reserved", "graphics", "in_use", "available", "aside", "total")
 ROLE_FIELDS = {
     "usable": "usable_bytes",
@@ -145,13 +143,6 @@ class State:
     def _use(self, *some: Token) -> None:
         for token in some:
             token.used = True
-
-    def _is_sum_before(self, clause: Sequence[Token], at: int) -> bool:
-        """Return whether a bare number stands before a word for the sum, and neither is of anything else: `24 total`."""
-        token, behind = clause[at], clause[at + 2] if at + 2 < len(clause) else None
-        free = behind is None or not (behind.kind in ("number", "size", "count") or behind.means("slot") or behind.means("module"))
-        lone = not token.used and not (at and (clause[at - 1].kind in ("count", "sign") or clause[at - 1].means("of")))
-        return free and lone and token.value % 2 == 0 and _LEAST_SUM_GIB <= token.value <= _MOST_SUM_GIB
 
     def _is_doubted(self, first: Token | None, last: Token) -> bool:
         """Return whether a question mark stands directly behind words: `dual channel?`."""

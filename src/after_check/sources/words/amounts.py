@@ -1,0 +1,132 @@
+"""The steps that read amounts off a clause: the total, what of it is usable, in use, reserved, and what only shows a part."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+
+from after_check.domain.quantities import GIB, size_text
+from after_check.sources.words.figures import as_size_bytes
+from after_check.sources.words.results import ResultSteps
+from after_check.sources.words.state import ROLE_FIELDS, ROLES, Ask
+from after_check.sources.words.tokens import Token
+
+_MOST_GIB = 4096
+_LEAST_SUM_GIB = 6
+"""A bare number that may be a total; a smaller one may count modules."""
+
+
+class AmountSteps(ResultSteps):
+    """Reads amounts off clauses."""
+
+    def _roles(self, clause: list[Token]) -> None:
+        """Sizes that a word calls total, usable and so on: the two that stand nearest to each other first."""
+        self._bare_total(clause)
+        self._bare_usable(clause)
+        self._in_turn(clause)
+        while True:
+            pairs = [
+                (word, role, size)
+                for word in clause
+                if not word.used and (role := next((role for role in ROLES if word.means(role)), None)) is not None
+                for size in clause
+                if size.kind == "size" and not size.used and not (role == "total" and self._counted(clause, size))
+            ]
+            if not pairs:
+                return
+            word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
+            self._amount(word, role, size)
+
+    def _in_turn(self, clause: list[Token]) -> None:
+        """`Installed 16,384 MB Available 9,812 MB`: words and sizes take turns, so each word is of the size that stands in its turn."""
+        turns = [token for token in clause if not token.used and (token.kind == "size" or any(token.means(role) for role in ROLES))]
+        words, sizes = turns[::2], turns[1::2]
+        if len(turns) < 4 or len(words) != len(sizes):
+            return
+        if words[0].kind == "size":
+            words, sizes = sizes, words
+        if any(token.kind == "size" for token in words) or any(token.kind != "size" for token in sizes):
+            return
+        for word, size in zip(words, sizes, strict=True):
+            self._amount(word, next(role for role in ROLES if word.means(role)), size)
+
+    def _amount(self, word: Token, role: str, size: Token) -> None:
+        if role in ROLE_FIELDS:  # Else an amount that no reading holds: compressed, cached.
+            self.facts[ROLE_FIELDS[role]] = size.value
+        self._use(word, size)
+
+    def _distance(self, pairs: list[tuple[Token, str, Token]], word: Token, role: str, size: Token) -> tuple[int, bool, int]:
+        """Characters between a word and a size; a word between two sizes waits, and is then of the one that it can be of.
+
+        What is usable, reserved or in use is a part of the whole, so the smaller of the two.
+        """
+
+        def apart(size: Token) -> int:
+            return min(abs(word.start - size.end), abs(size.start - word.end))
+
+        near = [other for candidate, _, other in pairs if candidate is word and apart(other) == apart(size)]
+        return apart(size), len(near) > 1, -size.value if role == "total" else size.value
+
+    def _bare_usable(self, clause: list[Token]) -> None:
+        """`12.9 usable`, `usable: 15.4`: a number without a unit directly beside the word."""
+        said = [token for token in clause if token.kind != "sign"]
+        for before, behind in itertools.pairwise(said):
+            token, word = (before, behind) if behind.means("usable") else (behind, before)
+            if token.kind != "number" or token.used or word.used or not word.means("usable") or not 0 < token.value < _MOST_GIB:
+                continue
+            following = said[said.index(token) + 1 :][:1] if token is behind else []
+            if any(other.kind in ("number", "size") or other.means("slot") or other.means("of") or not other.kinds for other in following):
+                continue  # What stands behind the number is what it counts.
+            self.facts["usable_bytes"] = round(token.value * GIB)
+            self._use(token, word)
+
+    def _some_of(self, clause: list[Token]) -> None:
+        """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""
+        free = [token for token in clause if not token.used and not token.means("noise")]
+        for at in range(len(free) - 2):
+            part, of, whole = free[at : at + 3]
+            part_bytes = self._size_of(part, True)
+            if part_bytes is None and part.kind == "number" and part.value % 1:
+                part_bytes = round(part.value * GIB)  # "15.9/16 GB"
+            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value:
+                continue
+            if self._any(clause, "module") or self._any(clause, "aside"):
+                continue
+            if self._any(clause, "in_use"):
+                self.facts |= {"in_use_bytes": part_bytes, "total_bytes": whole.value}
+                self._use(*(token for token in clause if token.means("in_use")))
+            else:
+                said = size_text(part_bytes), size_text(whole.value)
+                answers = tuple(f"total {size}" for size in said)
+                question = f"{said[0]} of {said[1]}: which of them does the machine show?"
+                self.asks.append(Ask("total_bytes", question, answers, (part.start, whole.end)))
+            self._use(part, of, whole)
+            return
+
+    def _bare_total(self, clause: list[Token]) -> None:
+        """`… makes 16`: a bare number behind a word for the sum."""
+        for at, token in enumerate(clause[:-1]):
+            following = clause[at + 1]
+            if token.kind == "number" and following.means("total") and self._is_sum_before(clause, at):
+                self.facts["total_bytes"] = int(token.value) * GIB
+                self._use(token, following)
+                continue
+            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and at > 0 and clause[at - 1].kind != "slot_name")
+            size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
+            if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
+                size = round(following.value * GIB)
+            if is_sum and size is not None and "total_bytes" not in self.facts:
+                self.facts["total_bytes"] = size
+                self._use(token, following)
+
+    def _counted(self, clause: list[Token], size: Token) -> bool:
+        at = clause.index(size)
+        before, after = clause[at - 1] if at else None, clause[at + 1] if at + 1 < len(clause) else None
+        return (before is not None and before.kind == "count") or (after is not None and after.kind == "count_after")
+
+    def _is_sum_before(self, clause: Sequence[Token], at: int) -> bool:
+        """Return whether a bare number stands before a word for the sum, and neither is of anything else: `24 total`."""
+        token, behind = clause[at], clause[at + 2] if at + 2 < len(clause) else None
+        free = behind is None or not (behind.kind in ("number", "size", "count") or behind.means("slot") or behind.means("module"))
+        lone = not token.used and not (at and (clause[at - 1].kind in ("count", "sign") or clause[at - 1].means("of")))
+        return free and lone and token.value % 2 == 0 and _LEAST_SUM_GIB <= token.value <= _MOST_GIB
