@@ -445,6 +445,28 @@ def test_a_promise_that_speaks_of_several(text, exact):
     assert exact_promise(text, two) == exact
 
 
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("has 8 + 4, wants 2x16 3200", "2x16G 3200"),
+        ("customer had 8+4 and wants 2x8 ddr4 3200", "2x8G DDR4-3200"),
+        ("wants 2x16 (has 8+4)", "2x16G"),
+        ("now 12gb, should be 32gb", "total 32G"),
+        ("currently 12, wants 24", "total 24G"),
+        ("8gb now, 24 wanted", "total 24G"),
+        ("8+4 -> 2x8", "2x8G"),
+        ("from 8+4 to 2x8", "2x8G"),
+        ("take out the 4, put in a 16", "1x8G; 1x16G"),
+        ("take out the 4gb and put a 16 in", "1x8G; 1x16G"),
+        ("has to be 32gb", ""),  # "be" is pointed at: nothing is promised yet.
+        ("new: 2x16 ddr4 3200", "2x16G DDR4-3200"),
+    ],
+)
+def test_a_promise_tells_what_is_there_from_what_is_to_be(text, exact):
+    two_sizes = take_notation("A1=8G DDR4-2666; B1=4G DDR4-2666").reading
+    assert exact_promise(text, two_sizes) == (exact or text)
+
+
 @pytest.mark.parametrize("text", ["the same again", "swap 2x4 for 2x16"])
 def test_which_one_is_asked_where_two_differ(text):
     two_sizes = take_notation("A1=8G DDR4-2666; B1=4G DDR4-2666").reading

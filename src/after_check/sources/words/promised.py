@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from itertools import pairwise
 from typing import Any
 
@@ -12,6 +11,7 @@ from after_check.domain.quantities import size_text
 from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.settling import SettlingSteps
 from after_check.sources.words.state import Ask, Described
+from after_check.sources.words.then_and_now import ThenAndNow
 from after_check.sources.words.tokens import Token
 
 _MOST_MORE = 8
@@ -19,7 +19,7 @@ _UNCOUNTED = 4
 """What an amount without a number consists of (`_amounts`)."""
 
 
-class PromiseSteps(SettlingSteps):
+class PromiseSteps(SettlingSteps, ThenAndNow):
     """Works out the end state from the reading on arrival, where one is there; asks where its words need one."""
 
     def _promised_changes(self) -> None:
@@ -27,6 +27,9 @@ class PromiseSteps(SettlingSteps):
         modules = self.before.modules if self.before is not None else ()
         here = [(size, token) for size, token in self.loose_sizes if token.facts.get("module")]
         others = [entry for entry in self.loose_sizes if entry not in here]
+        if self.taken_out and modules and self.drafts:
+            self._put_in_for_what_goes(list(modules))
+            return
         if "twice" in self.verbs and modules:
             whole = sum(value_of(module.size_bytes) or 0 for module in modules)
             self.facts["total_bytes"] = 2 * whole
@@ -49,6 +52,17 @@ class PromiseSteps(SettlingSteps):
             else:
                 self.drafts = []
                 self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
+
+    def _put_in_for_what_goes(self, modules: list[Module]) -> None:
+        """`take out 2x4, put in 2x16`: what is neither taken out stays."""
+        for count, size in self.taken_out:
+            for _ in range(count):
+                module = next((module for module in modules if value_of(module.size_bytes) == size), None)
+                if module is None:
+                    self.asks.append(Ask("modules", f"On arrival there were not {count} modules of {size_text(size)}: which ones go?"))
+                    return
+                modules.remove(module)
+        self.drafts = [*(self._of_module(module) for module in modules), *self.drafts]
 
     def _how_many_more(self) -> int:
         """`two more of the 8 GB ones`: the number in front of the word; one, where there is none."""
@@ -142,18 +156,6 @@ class PromiseSteps(SettlingSteps):
             return 1, min(sizes)
         modules.clear()
         return 0, 0
-
-    def _amounts(self, clause: list[Token]) -> Iterator[tuple[Any, ...]]:
-        """Yield count, size, the token of the size, and all tokens of each amount of a clause."""
-        for at, token in enumerate(clause):
-            size = self._size_of(token, True)
-            before = clause[at - 1] if at else None
-            if size is None or (before is not None and (before.means("slot") or before.means("ordinals"))):
-                continue
-            count = None
-            if before is not None and not before.means("noise") and not before.means("all"):
-                count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
-            yield (count or 1, size, token, token, *([before] if count is not None else []))
 
     def _of_module(self, module: Module) -> Described:
         return Described(1, value_of(module.size_bytes), {}, kept=True)

@@ -17,7 +17,6 @@ from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.sources.words.promised import PromiseSteps
 from after_check.sources.words.state import Ask, Described
-from after_check.sources.words.then_and_now import ThenAndNow
 from after_check.sources.words.tokens import Token
 
 
@@ -55,6 +54,7 @@ _SMALL_WORDS = frozenset(
         "same",
         "twice",
         "replace",
+        "later",
     )
 )
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
@@ -75,14 +75,12 @@ def _names_a_slot(token: Token, behind: Token | None) -> bool:
     return token.means("slot") and behind is not None and behind.kind == "number" and behind.value <= _MOST_SLOTS
 
 
-class _Reader(PromiseSteps, ThenAndNow):
+class _Reader(PromiseSteps):
     """Reads one text."""
 
     def read(self) -> Understood:
-        asked = False
-        if not self.promise:
-            asked = self._ask_what_is_fitted()
-            self._leave_out_what_was()
+        asked = not self.promise and self._ask_what_is_fitted()
+        self._leave_out_what_was()
         self._generation_first()
         for number, clause in enumerate(self._clauses(), start=1):
             self.clause_number, known = number, len(self.drafts)

@@ -9,13 +9,18 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import Any
 
-from after_check.sources.words.state import ROLES, Ask, State
+from after_check.sources.words.state import ROLES, Ask, Described, State
 from after_check.sources.words.tokens import Token
 
 _WITH_AMOUNTS = ("size", "size_times", "count", "label", "plural")
-_TURNS = ("then", "then_weak", "gone", "gone_behind", "now", "later", "old_one", "new_one")
 _OF_BEFORE = ("then", "then_weak", "gone", "gone_behind", "old_one")
+_OF_NOW = ("now", "later", "new_one")
+_HAS = ("now", "has", "in_there")
+"""What a promise calls what is there."""
+_GOAL = ("upgrade", "later", "new_one")
+_GONE = ("gone", "gone_behind")
 _STILL_THERE = ("keep", "add", "still_there")
 _LONGEST_PART = 80
 """Tokens; of a longer stretch without a comma nobody says then and now, and its pairs would take long to look through."""
@@ -34,9 +39,11 @@ class _Piece:
 
 
 class ThenAndNow(State):
-    """Leaves out what is told of before."""
+    """Leaves out what is told of before: of a promise, what is there now as well."""
 
     _old_and_new = False
+    taken_out: tuple[tuple[int, int], ...] = ()
+    """Count and size of the modules that a promise takes out."""
 
     def _leave_out_what_was(self) -> None:
         self._old_and_new = self._any(self.tokens, "old_one") and self._any(self.tokens, "new_one")
@@ -51,16 +58,23 @@ class ThenAndNow(State):
             if piece.told == "then" and (piece.amounts or (told_now and self._any(piece.tokens, "empty"))) and not self._stays(piece)
         ]
         now = [piece for piece in pieces if piece.amounts and piece not in gone]
-        out = any(piece.mark is not None and (piece.mark.means("gone") or piece.mark.means("gone_behind")) for piece in gone)
+        out = [piece for piece in gone if piece.mark is not None and any(piece.mark.means(kind) for kind in _GONE)]
         if not gone or not (now or out):
             return
+        if self.promise:
+            self.taken_out = tuple((amount[0], amount[1]) for piece in out for amount in self._amounts(piece.tokens))
         for piece in gone:
             self._use(*piece.tokens)
         self._use(*(piece.mark for piece in pieces if piece.mark is not None))
         if not now:
-            self.asks.append(Ask("modules", "This says what was taken out: which modules are fitted now?"))
+            fitted = "are fitted in the end" if self.promise else "are fitted now"
+            self.asks.append(Ask("modules", f"This says what is taken out: which modules {fitted}?"))
             return
-        # "8 -> 32", "had 8, now 16": amounts of the whole, not modules; what is taken out is one.
+        for piece in now if out else ():
+            if self._is_lone(piece):  # "take out the 4, put in a 16": a module for a module.
+                self.drafts.append(Described(1, self._size_of(piece.amounts[0], True)))
+                self._use(piece.amounts[0])
+        # "8 -> 32", "had 8, now 16": amounts of the whole.
         if not out and all(self._is_lone(piece) for piece in gone) and len(now) == 1 and self._is_lone(now[0]) and now[0].told == "now":
             (amount,) = now[0].amounts
             self.facts["total_bytes"] = self._size_of(amount, True)
@@ -113,13 +127,13 @@ class ThenAndNow(State):
             else:  # "8gb before": the word stands behind.
                 for start, end in pairwise([-1, *marks]):
                     yield _Piece(part[start + 1 : end], self._when(part, end), part[end])
-                yield _Piece(part[marks[-1] + 1 :], "now" if part[marks[-1]].means("gone_behind") else "")
+                yield _Piece(part[marks[-1] + 1 :], "now" if self._told_by(part[marks[-1]]) == "then" else "")
 
     def _stands_behind(self, part: Sequence[Token], marks: Sequence[int]) -> bool:
         """Return whether the words of a part stand behind their amounts: `8gb before`, `4gb out 8gb in`."""
         first, last = marks[0], marks[-1]
         leads = self._has_amount(part[:first])
-        return leads and (part[first].means("gone_behind") or not self._has_amount(part[last + 1 :]))
+        return leads and (part[first].means("gone_behind") or part[first].means("in_there") or not self._has_amount(part[last + 1 :]))
 
     def _was_empty(self, part: Sequence[Token]) -> int | None:
         """Return where a part that begins with `slot 1 was empty` turns to now, or ends; None for other parts."""
@@ -147,11 +161,11 @@ class ThenAndNow(State):
     def _is_mark(self, part: Sequence[Token], at: int) -> bool:
         """Return whether a word says of when its part tells; `total was 16` is what was found, `was` behind an amount is no mark."""
         token, before = part[at], part[at - 1] if at else None
-        if token.used or not any(token.means(turn) for turn in _TURNS):
-            return token.means("replace") and sum(self._is_amount(part, place) for place in range(len(part))) == 1
+        if token.used or not self._told_by(token):
+            return not self.promise and token.means("replace") and sum(self._is_amount(part, place) for place in range(len(part))) == 1
         if token.means("old_one") or token.means("new_one"):
             return self._tells_old_from_new(part)
-        if token.means("then_weak"):
+        if token.means("then_weak") or (self.promise and token.means("has")):
             about = before is not None and any(before.means(role) for role in ROLES)
             return not about and (self._has_amount(part[at + 1 :]) or self._any(part[at + 1 :], "empty"))
         return True
@@ -161,7 +175,14 @@ class ThenAndNow(State):
         if token.means("replace"):
             behind = next((other for other in part[at + 1 :] if other.means("for_it") or not other.means("noise")), None)
             return "now" if behind is not None and behind.means("for_it") else "then"
-        return "then" if any(token.means(kind) for kind in _OF_BEFORE) else "now"
+        return self._told_by(token)
+
+    def _told_by(self, token: Token) -> str:
+        """Return when a word says that its part tells of: `then`, `now`, or nothing. A promise is of the end."""
+        before, now = ((*_OF_BEFORE, *_HAS), _GOAL) if self.promise else (_OF_BEFORE, _OF_NOW)
+        if any(token.means(kind) for kind in before):
+            return "then"
+        return "now" if token.kind != "arrow" and any(token.means(kind) for kind in now) else ""
 
     @staticmethod
     def _goes_on(pieces: list[_Piece]) -> None:
@@ -181,6 +202,18 @@ class ThenAndNow(State):
 
     def _stays(self, piece: _Piece) -> bool:
         return any(token.means(kind) for token in piece.tokens for kind in _STILL_THERE)
+
+    def _amounts(self, clause: list[Token]) -> Iterator[tuple[Any, ...]]:
+        """Yield count, size, the token of the size, and all tokens of each amount of a clause."""
+        for at, token in enumerate(clause):
+            size = self._size_of(token, True)
+            before = clause[at - 1] if at else None
+            if size is None or (before is not None and (before.means("slot") or before.means("ordinals"))):
+                continue
+            count = None
+            if before is not None and not before.means("noise") and not before.means("all"):
+                count = before.value if before.kind == "count" else self._number(before) if before.kind == "word" else None
+            yield (count or 1, size, token, token, *([before] if count is not None else []))
 
     def _is_lone(self, piece: _Piece) -> bool:
         """Return whether a piece has one amount and no modules: `8`, `16 GB`."""
