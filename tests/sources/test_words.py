@@ -270,6 +270,9 @@ def test_what_may_mean_two_things_is_asked(text, about):
         ("old: 2x4 ddr3, new: 2x8 ddr3", "2x8G DDR3"),
         ("old 2x4 kept, 2x8 added", "2x4G; 2x8G"),
         ("old 2x4 plus new 2x8", "2x4G; 2x8G"),
+        ("had 2x4, added 2x8, now 24gb", "2x4G; 2x8G; total 24G"),
+        ("was 1x8, another 8gb added", "2x8G"),
+        ("2x8, added 16gb", "2x8G; 1x16G"),
         ("before: 1x4, after: 1x4 + 1x8", "1x4G; 1x8G"),
         ("vorher 2x4 jetzt 2x8 ddr4", "2x8G DDR4"),
         ("antes 4gb ahora 8gb", "total 8G"),
@@ -298,7 +301,8 @@ def test_what_was_there_before_is_no_part_of_what_is(text, exact):
 
 
 @pytest.mark.parametrize(
-    "text", ["swapped the 4gb stick for a 16", "put 2x16 in instead of 2x4", "replaced the 4gb stick with 2x8", "took out 4gb"]
+    "text",
+    ["swapped the 4gb stick for a 16", "put 2x16 in instead of 2x4", "replaced the 4gb stick with 2x8", "took out 4gb", "was 8, added 8"],
 )
 def test_what_stays_where_one_goes_in_for_another_is_asked(text):
     found = said(text)

@@ -196,6 +196,14 @@ class ModuleSteps(FactSteps):
         self.asks.append(Ask("modules", f"No module has {size_text(size_bytes)}: what is the size of each module?"))
         return None
 
+    def _added(self, clause: list[Token]) -> None:
+        """`2x4, another 8 added`: what is added to modules is a module."""
+        for token in clause:
+            size = self._size_of(token, True)
+            if size is not None and is_module_size(size):
+                self.drafts.append(Described(1, size))
+                self._use(token)
+
     def _slot_names(self, clause: list[Token]) -> list[str]:
         """Return the slots that a clause names: `slot 2`, `A2`, `the second slot`, `the other one`."""
         _, values = vocabulary()
@@ -264,6 +272,8 @@ class ModuleSteps(FactSteps):
                 token.used = False  # Named, and nobody knows with what: pointed at.
         self.drafts += drafts
         counting = any(self._any(clause, kind) for kind in ("add", "keep"))
+        if not self.promise and self.drafts and (counting or self._any(clause, "still_there")):
+            self._added(clause)
         for token in clause:
             if not token.used and token.kind == "size":
                 self.loose_sizes.append((token.value, token))

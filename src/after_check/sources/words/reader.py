@@ -79,8 +79,7 @@ class _Reader(PromiseSteps):
     """Reads one text."""
 
     def read(self) -> Understood:
-        asked = not self.promise and self._ask_what_is_fitted()
-        self._leave_out_what_was()
+        asked = (not self.promise and self._ask_what_is_fitted()) or self._leave_out_what_was()
         self._generation_first()
         for number, clause in enumerate(self._clauses(), start=1):
             self.clause_number, known = number, len(self.drafts)

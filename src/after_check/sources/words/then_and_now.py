@@ -45,22 +45,23 @@ class ThenAndNow(State):
     taken_out: tuple[tuple[int, int], ...] = ()
     """Count and size of the modules that a promise takes out."""
 
-    def _leave_out_what_was(self) -> None:
+    def _leave_out_what_was(self) -> bool:
+        """Leave it out; returns whether it is asked which modules are fitted."""
         self._old_and_new = self._any(self.tokens, "old_one") and self._any(self.tokens, "new_one")
         pieces = list(self._pieces())
         self._goes_on(pieces)
         for piece in pieces:
             piece.amounts = [token for at, token in enumerate(piece.tokens) if self._is_amount(piece.tokens, at)]
-        told_now = any(piece.told == "now" and piece.amounts for piece in pieces)
-        gone = [
-            piece
-            for piece in pieces
-            if piece.told == "then" and (piece.amounts or (told_now and self._any(piece.tokens, "empty"))) and not self._stays(piece)
-        ]
+        gone = [piece for piece in pieces if self._is_gone(piece, pieces)]
+        stays = [piece for piece in pieces if piece.told == "then" and piece not in gone and self._is_lone(piece)]
+        if stays and not self.promise and any(map(self._stays, pieces)):  # "was 8, added 8": one module of 8, or two of 4?
+            self.asks.append(Ask("modules", "More was added to what was there: which modules are fitted now?"))
+            self._use(*(token for piece in stays for token in piece.amounts))
+            return True
         now = [piece for piece in pieces if piece.amounts and piece not in gone]
         out = [piece for piece in gone if piece.mark is not None and any(piece.mark.means(kind) for kind in _GONE)]
         if not gone or not (now or out):
-            return
+            return False  # What there is now is not said, so this may be it.
         if self.promise:
             self.taken_out = tuple((amount[0], amount[1]) for piece in out for amount in self._amounts(piece.tokens))
         for piece in gone:
@@ -69,16 +70,33 @@ class ThenAndNow(State):
         if not now:
             fitted = "are fitted in the end" if self.promise else "are fitted now"
             self.asks.append(Ask("modules", f"This says what is taken out: which modules {fitted}?"))
-            return
-        for piece in now if out else ():
-            if self._is_lone(piece):  # "take out the 4, put in a 16": a module for a module.
+        elif out:
+            self._module_for_module(now)
+        elif len(now) == 1 and now[0].told == "now" and all(self._is_lone(piece) for piece in (*gone, *now)):
+            (amount,) = now[0].amounts
+            self.facts["total_bytes"] = self._size_of(amount, True)  # "8 -> 32", "had 8, now 16": amounts of the whole.
+            self._use(amount)
+        return False
+
+    def _is_gone(self, piece: _Piece, pieces: list[_Piece]) -> bool:
+        """Return whether a piece tells of modules, or of an empty slot, that are so no longer; beside what is added they stay."""
+        taken = piece.mark is not None and any(piece.mark.means(kind) for kind in _GONE)
+        if piece.told != "then" or self._stays(piece) or (not (taken or self.promise) and any(map(self._stays, pieces))):
+            return False
+        was_empty = self._any(piece.tokens, "empty") and any(other.told == "now" and other.amounts for other in pieces)
+        return bool(piece.amounts) or was_empty
+
+    @staticmethod
+    def _stays(piece: _Piece) -> bool:
+        """Return whether a piece says of an amount that it is added, or kept."""
+        return bool(piece.amounts) and any(token.means(kind) for token in piece.tokens for kind in _STILL_THERE)
+
+    def _module_for_module(self, now: list[_Piece]) -> None:
+        """`took out the 4, put in a 16`: a bare amount is a module too."""
+        for piece in now:
+            if self._is_lone(piece):
                 self.drafts.append(Described(1, self._size_of(piece.amounts[0], True)))
                 self._use(piece.amounts[0])
-        # "8 -> 32", "had 8, now 16": amounts of the whole.
-        if not out and all(self._is_lone(piece) for piece in gone) and len(now) == 1 and self._is_lone(now[0]) and now[0].told == "now":
-            (amount,) = now[0].amounts
-            self.facts["total_bytes"] = self._size_of(amount, True)
-            self._use(amount)
 
     def _ask_what_is_fitted(self) -> bool:
         """Ask where one goes in for another: which others stay is not said. Returns whether that is so."""
@@ -199,9 +217,6 @@ class ThenAndNow(State):
         """Return whether old and new ones are told apart: `old: 2x4, new: 2x8`; what is added to an old one stands beside it."""
         joined = any(token.means("and") or (token.kind == "sign" and token.value in "+&") for token in part)
         return self._old_and_new and not joined
-
-    def _stays(self, piece: _Piece) -> bool:
-        return any(token.means(kind) for token in piece.tokens for kind in _STILL_THERE)
 
     def _amounts(self, clause: list[Token]) -> Iterator[tuple[Any, ...]]:
         """Yield count, size, the token of the size, and all tokens of each amount of a clause."""
