@@ -196,6 +196,12 @@ class ModuleSteps(FactSteps):
         self.asks.append(Ask("modules", f"No module has {size_text(size_bytes)}: what is the size of each module?"))
         return None
 
+    @staticmethod
+    def _is_dashes(clause: list[Token]) -> bool:
+        """Return whether nothing but dashes is left of a clause: a row of a table without anything in it."""
+        rest = [token for token in clause if not token.used and token.kind != "noise"]
+        return bool(rest) and all(token.kind == "sign" and token.value in "-–" for token in rest)
+
     def _added(self, clause: list[Token]) -> None:
         """`2x4, another 8 added`: what is added to modules is a module."""
         for token in clause:
@@ -253,9 +259,8 @@ class ModuleSteps(FactSteps):
         if len(times) == len(drafts) == 1 and drafts[0].count == 1 and 1 <= times[0].value <= _MOST_MODULES and not slots:
             drafts[0].count = times[0].value
             self._use(*times)
-        rest = [token for token in clause if not token.used and token.kind != "noise"]
-        if slots and not drafts and rest and all(token.kind == "sign" and token.value in "-–" for token in rest):
-            self.empty_slots += slots  # A row of a table without anything in it.
+        if slots and not drafts and self._is_dashes(clause):
+            self.empty_slots += slots
         elif slots and empty and not drafts and not figures:
             self.empty_slots += slots
             self._use(*empty)
