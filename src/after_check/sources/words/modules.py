@@ -259,9 +259,7 @@ class ModuleSteps(FactSteps):
         if len(times) == len(drafts) == 1 and drafts[0].count == 1 and 1 <= times[0].value <= _MOST_MODULES and not slots:
             drafts[0].count = times[0].value
             self._use(*times)
-        if slots and not drafts and self._is_dashes(clause):
-            self.empty_slots += slots
-        elif slots and empty and not drafts and not figures:
+        if slots and not drafts and ((empty and not figures) or self._is_dashes(clause)):
             self.empty_slots += slots
             self._use(*empty)
         elif len(slots) == len(drafts) == 1 and drafts[0].count == 1:
@@ -276,6 +274,10 @@ class ModuleSteps(FactSteps):
             for token in self.slot_tokens:
                 token.used = False  # Named, and nobody knows with what: pointed at.
         self.drafts += drafts
+        self._loose(clause)
+
+    def _loose(self, clause: list[Token]) -> None:
+        """Keep the amounts of a clause that are no modules yet: what they are is settled with the other clauses."""
         counting = any(self._any(clause, kind) for kind in ("add", "keep"))
         if not self.promise and self.drafts and (counting or self._any(clause, "still_there")):
             self._added(clause)
