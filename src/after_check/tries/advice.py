@@ -82,7 +82,7 @@ def _alone(log: TryLog, slot: str, letter: str, card: Card | None) -> AdviceStep
     if place == slot and log.soldered:
         return None  # The only slot that there is: it is alone in it as it is.
     done = any(set(_loose(log, attempt).values()) == {letter} for attempt in log.tries)
-    known = "known to be good" if good else "the first one"
+    known = "known to be good" if good else "the first one" if place == fill_order(log, card)[0] else "another one"
     return AdviceStep("alone", f"{letter} alone in {place} ({known}).", done, Arrangement((*log.soldered.items(), (place, letter))))
 
 
