@@ -14,13 +14,14 @@ import numpy as np
 
 from after_check.domain.text import clean
 from after_check.domain.tries import Elsewhere, SuspectKind, TryLog, TryModule
+from after_check.sources.words.tokens import tokens
 from after_check.tries.model import PASS_MINUTES, Array, Hypotheses
 from after_check.tries.suspects import Mode
 
 FAILS_ANYHOW = 0.03
 """How often a module that is sound fails in another machine: its contact there, or a machine that does not take it after all."""
 MOST_NOTED = 8
-"""What was noted of one module first; a fault that is looked for needs no more."""
+"""So many notes about one module are kept, the latest ones; who looks for a fault needs no more."""
 _NO_TROUBLE = re.compile(
     r"\b(?:(?:no|without(?: any)?|zero|0) (?:more )?(?:errors?|faults?|troubles?|problems?|issues?)|"
     r"(?:(?:did|does|has|have)(?: not|n'?t)|never) (?:fail\w*|crash\w*|hang|hung))\b",
@@ -38,7 +39,6 @@ _WORKS = re.compile(
 )
 _TESTED = re.compile(r"\b(?:clean|errors?|soak\w*|memory test|tested|pass(?:e[sd])?)\b", re.IGNORECASE)
 _NOT_TRIED = re.compile(r"^(?:-|–|nothing|not tried|forget it)$", re.IGNORECASE)
-_DURATION = re.compile(r"(?<![\w.,])(\d+(?:[.,]\d+)?)\s*(hours?|hrs?|h|minutes?|mins?|min|m)\b", re.IGNORECASE)
 _CLAUSES = re.compile(r"[;\n]+|,\s*(?=(?:module )?[A-Za-z]{1,2}\b[ :])")
 _LEAD = re.compile(r"^(?:modules?\s+)?(\S+?)\s*[:=]?\s+(.+)$", re.IGNORECASE)
 
@@ -58,13 +58,10 @@ def said_elsewhere(words: str) -> Elsewhere:
         raise ValueError(f"{clean(words, 40)!r} does not say whether it works there: fails, starts, or clean 40 min")
     if spotless and fails:
         raise ValueError(f"{clean(words, 40)!r} says that it fails and that it does not")
-    duration = _DURATION.search(words)
-    minutes = None
-    if duration is not None:
-        minutes = float(duration[1].replace(",", ".")) * (60 if duration[2].casefold().startswith("h") else 1)
-    elif _TESTED.search(words) or spotless:
-        minutes = PASS_MINUTES
-    return Elsewhere(fails, minutes)
+    duration = next((token.value for token in tokens(words) if token.kind == "duration"), None)
+    if duration is None:
+        return Elsewhere(fails, PASS_MINUTES if _TESTED.search(words) or spotless else None)
+    return Elsewhere(fails, float(duration))
 
 
 def with_elsewhere(log: TryLog, line: str) -> TryLog:

@@ -144,7 +144,7 @@ class AfterCheckApp(ShopApp):
         self.run_worker(compile_behind, thread=True)
 
     def begin(self) -> None:
-        """Show the first screen; the bench is there already."""
+        """Show what comes first of all; the bench is there already."""
 
     def come_back(self) -> None:
         """Show a new bench over the first one, which may be what failed and does nothing while it is covered."""

@@ -47,10 +47,6 @@ class NetApp(Caught, App[None]):
         self.failure = ""
         self._faults: list[float] = []
 
-    def begin(self) -> None:
-        """Show the first screen."""
-        raise NotImplementedError
-
     def _handle_exception(self, error: Exception) -> None:
         fault = error.error if isinstance(error, WorkerFailed) else error
         if not self.catches:

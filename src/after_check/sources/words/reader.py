@@ -54,7 +54,7 @@ _SMALL_WORDS = frozenset(
         "same",
         "twice",
         "replace",
-        "later",
+        "put_in",
     )
 )
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""

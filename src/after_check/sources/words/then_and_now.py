@@ -16,10 +16,10 @@ from after_check.sources.words.tokens import Token
 
 _WITH_AMOUNTS = ("size", "size_times", "count", "label", "plural")
 _OF_BEFORE = ("then", "then_weak", "gone", "gone_behind", "old_one")
-_OF_NOW = ("now", "later", "new_one")
+_OF_NOW = ("now", "later", "put_in", "new_one")
 _HAS = ("now", "has", "in_there")
 """What a promise calls what is there."""
-_GOAL = ("upgrade", "later", "new_one")
+_GOAL = ("upgrade", "later", "put_in", "new_one")
 _GONE = ("gone", "gone_behind")
 _STILL_THERE = ("keep", "add", "still_there")
 _LONGEST_PART = 80
@@ -155,7 +155,7 @@ class ThenAndNow(State):
 
     def _was_empty(self, part: Sequence[Token]) -> int | None:
         """Return where a part that begins with `slot 1 was empty` turns to now, or ends; None for other parts."""
-        turn = next((at for at, token in enumerate(part) if token.means("now") or token.means("later")), len(part))
+        turn = next((at for at, token in enumerate(part) if any(token.means(kind) for kind in _OF_NOW)), len(part))
         head = part[:turn]
         return turn if self._any(head, "then_weak") and self._any(head, "empty") else None
 

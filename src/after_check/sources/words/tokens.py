@@ -107,13 +107,13 @@ def tokens(text: str) -> list[Token]:
 
 
 _RULES = re.compile(r"[|\t¦]")
-_RULE_LINE = re.compile(r"[\s|:+=_─━-]*[-=_─━]{3}[\s|:+=_─━-]*")
+_RULE_CHARACTERS, _DRAWN = " |:+=_─━-", re.compile(r"[-=_─━]{3}")
 _LEAST_RULES = 2
 
 
 def _without_rules(text: str) -> str:
     """Return a text of the same length in which the cells of a table stand beside each other: what is in one row is of one thing."""
-    lines = [" " * len(line) if _RULE_LINE.fullmatch(line) else line for line in text.split("\n")]
+    lines = [" " * len(line) if not line.strip(_RULE_CHARACTERS) and _DRAWN.search(line) else line for line in text.split("\n")]
     ruled = [len(_RULES.findall(line)) >= _LEAST_RULES for line in lines]
     if sum(ruled) < _LEAST_RULES:
         return "\n".join(lines)
