@@ -10,12 +10,10 @@
 static inline uint64_t constant(uint64_t one, uint64_t two, uint64_t at) { return one ^ (two & (0 - (at & 1))); }
 static inline uint64_t walking(uint64_t one, uint64_t two, uint64_t at) { (void)two; return 1ull << ((at + one) & 63); }
 static inline uint64_t address(uint64_t one, uint64_t two, uint64_t at) { (void)two; return one + 8 * at; }
-static inline uint64_t scattered(uint64_t one, uint64_t two, uint64_t at) {
-    (void)two;
-    uint64_t x = one + (at + 1) * 0x9E3779B97F4A7C15ull;
-    x ^= x << 13; x ^= x >> 7; x ^= x << 17;
-    x += x << 32;
-    return x ^ (x >> 29);
+static inline uint64_t mixed(uint64_t x) {
+    x = (x ^ (x >> 30)) * 0xBF58476D1CE4E5B9ull;
+    x = (x ^ (x >> 27)) * 0x94D049BB133111EBull;
+    return x ^ (x >> 31);
 }
 
 /* Reads, compares and writes the inverse, block by block, upwards or downwards. */
@@ -33,7 +31,25 @@ static inline uint64_t scattered(uint64_t one, uint64_t two, uint64_t at) {
 READ_COMPARE_WRITE(sweep_constant, constant)
 READ_COMPARE_WRITE(sweep_walking, walking)
 READ_COMPARE_WRITE(sweep_address, address)
-READ_COMPARE_WRITE(sweep_random, scattered)
+
+/* Random data: a number of the block and one of the place in it. */
+uint64_t sweep_random(uint64_t *words, size_t first, size_t last, int down, uint64_t one, uint64_t two, uint64_t flip) {
+    const uint64_t step = 0x9E3779B97F4A7C15ull;
+    uint64_t wrong = 0, places[BLOCK];
+    size_t blocks = (last - first) / BLOCK;
+    (void)two;
+    for (size_t place = 0; place < BLOCK; place++) places[place] = mixed(one - (place + 1) * step);
+    for (size_t number = 0; number < blocks; number++) {
+        size_t at = first + (down ? blocks - 1 - number : number) * BLOCK;
+        uint64_t head = mixed(one + (at / BLOCK + 1) * step);
+        for (size_t i = 0; i < BLOCK; i++) {
+            uint64_t both = head + places[i];
+            wrong |= words[at + i] ^ flip ^ both ^ (both >> 29);
+        }
+        for (size_t i = 0; i < BLOCK; i++) words[at + i] = ~words[at + i];
+    }
+    return wrong;
+}
 
 /* The least that any such element needs: a memory's own rate. */
 uint64_t sweep_plain(uint64_t *words, size_t first, size_t last, uint64_t expected, uint64_t next) {

@@ -58,9 +58,14 @@ def test_known_words():
     assert stripe(32) == 0xFFFFFFFF00000000
     assert (walking(3).word(0), walking(63).word(1)) == (8, 1)
     assert OWN_ADDRESS.word(5) == 40
-    # Random data by hand, from the seed whose first step of the golden ratio is 1. Xorshift 13, 7, 17: 0x2001, 0x2041, 0x40822041;
-    # with itself 32 bits on: 0x4082204140822041; that, and itself 29 bits down (0x20411020A).
-    assert random(1 - 0x9E3779B97F4A7C15).word(0) == 0x4082204140822041 ^ 0x20411020A == 0x408220434493224B
+    # Random data, from published numbers of SplitMix64: those of seed 1234567 are 6457827717110365317, 3203168211198807973,
+    # 9817491932198370423, 4593380528125082431 and 16408922859458223821. Two steps further on, the first two places count down
+    # to the second and the first of them, and the first two blocks up to the fourth and the fifth.
+    seed = 1234567 + 3 * 0x9E3779B97F4A7C15
+    places, blocks = (3203168211198807973, 6457827717110365317), (4593380528125082431, 16408922859458223821)
+    for block, place in ((0, 0), (0, 1), (1, 0), (1, 1)):
+        both = (blocks[block] + places[place]) % 2**64
+        assert random(seed).word(64 * block + place) == both ^ (both >> 29)
 
 
 def test_random_data_has_no_bit_that_is_seldom_or_goes_with_another():
@@ -72,6 +77,18 @@ def test_random_data_has_no_bit_that_is_seldom_or_goes_with_another():
     np.fill_diagonal(agree, 0.5)
     assert abs(agree - 0.5).max() < most
     assert abs((bits[1:] == bits[:-1]).mean() - 0.5) < most
+
+
+def test_of_four_random_words_in_a_square_no_bit_follows_from_the_other_three():
+    """The words of two places in two blocks: were the numbers only added bit by bit, the four bits would always be even together."""
+    words = [[random(0xA11).word(64 * block + place) for place in (3, 40)] for block in range(200)]
+    even, odd = 0, 0
+    for above, below in zip(words, words[1:], strict=False):
+        together = above[0] ^ above[1] ^ below[0] ^ below[1]
+        odd |= together
+        even |= ~together
+    assert odd == 2**64 - 1
+    assert even & odd == 2**64 - 1
 
 
 @pytest.mark.parametrize("down", [False, True])
@@ -150,13 +167,14 @@ def plain_kernels():
     """The source of the kernels, run by the interpreter with blocks of one word."""
     patch = pytest.MonkeyPatch()
     patch.setattr(kernels, "BLOCK_WORDS", 1)
-    patch.setattr(kernels, "WHOLE_BLOCK", 1)
+    patch.setattr(kernels, "WHOLE_BLOCK", np.uint64(1))
     patch.setattr(kernels, "GROUP_BLOCKS", 1)
     patch.setattr(kernels, "flush_words", lambda *_: None)
     patch.setattr(kernels, "note_errors", lambda *_: 1)
     patch.setattr(kernels, "fence", lambda: None)
     patch.setattr(kernels, "may_store_past", lambda words: False)
-    for name in ("differs", "fill"):
+    # Nothing may be compiled while the sizes are patched: the compiler keeps what it made on disk, for other runs too.
+    for name in ("differs", "fill", "head_of", "word_of", "background_word", "place_numbers"):
         patch.setattr(kernels, name, getattr(kernels, name).py_func)
     compiled = kernels.streamed_kernel(CONSTANT), kernels.grouped_kernel(CONSTANT)
     yield tuple(kernel.py_func for kernel in compiled)

@@ -12,6 +12,15 @@ from dataclasses import dataclass
 from after_check.soak import kinds
 
 _ALL = 0xFFFFFFFFFFFFFFFF
+_STEP = 0x9E3779B97F4A7C15
+
+
+def _mixed(state: int) -> int:
+    """SplitMix64's mixing (Steele, Lea and Flood, "Fast splittable pseudorandom number generators", 2014)."""
+    state &= _ALL
+    state = ((state ^ (state >> 30)) * 0xBF58476D1CE4E5B9) & _ALL
+    state = ((state ^ (state >> 27)) * 0x94D049BB133111EB) & _ALL
+    return state ^ (state >> 31)
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,12 +40,9 @@ class Background:
             return 1 << ((index + self.first) % 64)
         if self.kind == kinds.ADDRESS:
             return (self.first + 8 * index) & _ALL
-        mixed = (self.first + (index + 1) * 0x9E3779B97F4A7C15) & _ALL
-        mixed ^= mixed << 13 & _ALL
-        mixed ^= mixed >> 7
-        mixed ^= mixed << 17 & _ALL
-        mixed = (mixed + (mixed << 32)) & _ALL
-        return mixed ^ (mixed >> 29)
+        block, place = divmod(index, 64)
+        both = (_mixed(self.first + (block + 1) * _STEP) + _mixed(self.first - (place + 1) * _STEP)) & _ALL
+        return both ^ (both >> 29)
 
 
 def stripe(width_bits: int) -> int:

@@ -38,6 +38,54 @@ LOG_COLUMNS = 5
 _ZERO = np.uint64(0)
 _ONE = np.uint64(1)
 WHOLE_BLOCK = np.uint64(BLOCK_WORDS)
+_BLOCK_BITS = np.uint64(BLOCK_WORDS.bit_length() - 1)
+_STEP = np.uint64(0x9E3779B97F4A7C15)
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def mixed(state: np.uint64) -> np.uint64:
+    """Mix a number so that each of its bits changes all others.
+
+    It is the mixing of SplitMix64: G. L. Steele, D. Lea and C. H. Flood, "Fast splittable pseudorandom number generators", 2014.
+    """
+    state = (state ^ (state >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    state = (state ^ (state >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return state ^ (state >> np.uint64(31))
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def block_number(seed: np.uint64, block: np.uint64) -> np.uint64:
+    """Return the random number of a block: those of a seed, counted upwards."""
+    number: np.uint64 = mixed(seed + (block + _ONE) * _STEP)
+    return number
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def place_number(seed: np.uint64, place: np.uint64) -> np.uint64:
+    """Return the random number of a word's place in its block: those of a seed, counted downwards."""
+    number: np.uint64 = mixed(seed - (place + _ONE) * _STEP)
+    return number
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def scattered(block: np.uint64, place: np.uint64) -> np.uint64:
+    """Return the random word of a block and a place in it.
+
+    A random number for each word would take longer than the memory. Any two or three bits of memory are as independent
+    as the two numbers are; the sum's carries and the upper bits over the lower ones part those of four words in a square.
+    """
+    both = block + place
+    return both ^ (both >> np.uint64(29))
+
+
+@_njit(nogil=True, cache=True)
+def place_numbers(kind: int, seed: np.uint64) -> Words:
+    """Return the numbers of a block's places, once for all blocks; where the background is not random, they are not looked at."""
+    places = np.zeros(BLOCK_WORDS, dtype=np.uint64)
+    if kind == RANDOM:
+        for place in range(WHOLE_BLOCK):
+            places[place] = place_number(seed, place)
+    return places
 
 
 @_njit(nogil=True, inline="always", cache=True)
@@ -45,9 +93,7 @@ def background_word(kind: int, first: np.uint64, second: np.uint64, index: np.ui
     """Return the word of a background at an index.
 
     CONSTANT: `first`, with `second` flipped in every other word. WALKING: one bit that moves on from word to word,
-    from bit `first`. ADDRESS: the word's own offset in bytes from `first`. RANDOM: a number from seed `first`: steps of
-    the golden ratio (Weyl's sequence) through a xorshift (G. Marsaglia, "Xorshift RNGs", Journal of Statistical Software
-    8(14), 2003) and one addition. Processors do that to many words at once; multiplications of 64 bits one by one.
+    from bit `first`. ADDRESS: the word's own offset in bytes from `first`. RANDOM: from seed `first`, as `scattered` says.
     """
     if kind == CONSTANT:
         return first ^ (second & (_ZERO - (index & _ONE)))
@@ -55,12 +101,8 @@ def background_word(kind: int, first: np.uint64, second: np.uint64, index: np.ui
         return _ONE << ((index + first) & np.uint64(63))
     if kind == ADDRESS:
         return first + (index << np.uint64(3))
-    mixed = first + (index + _ONE) * np.uint64(0x9E3779B97F4A7C15)
-    mixed ^= mixed << np.uint64(13)
-    mixed ^= mixed >> np.uint64(7)
-    mixed ^= mixed << np.uint64(17)
-    mixed += mixed << np.uint64(32)
-    return mixed ^ (mixed >> np.uint64(29))
+    number: np.uint64 = scattered(block_number(first, index >> _BLOCK_BITS), place_number(first, index & (WHOLE_BLOCK - _ONE)))
+    return number
 
 
 @_njit(nogil=True, cache=True)
@@ -112,19 +154,35 @@ def note_errors(
 
 
 @_njit(nogil=True, inline="always", cache=True)
-def differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> np.uint64:
+def head_of(kind: int, one: np.uint64, begin: np.uint64) -> np.uint64:
+    """Return what the words of a block have in common: for random data the block's number, once for all its words."""
+    number: np.uint64 = block_number(one, begin >> _BLOCK_BITS) if kind == RANDOM else _ZERO
+    return number
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def word_of(kind: int, one: np.uint64, two: np.uint64, begin: np.uint64, head: np.uint64, places: Words, word: np.uint64) -> np.uint64:
+    """Return a word of a block: `background_word` with what does not change in the block worked out before."""
+    value: np.uint64 = scattered(head, places[word]) if kind == RANDOM else background_word(kind, one, two, begin + word)
+    return value
+
+
+@_njit(nogil=True, inline="always", cache=True)
+def differs(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64, places: Words) -> np.uint64:
     """Return the bits in which any word of a block differs from its background."""
+    head = head_of(kind, one, begin)
     wrong = _ZERO
     for word in range(WHOLE_BLOCK):
-        wrong |= words[begin + word] ^ flip ^ background_word(kind, one, two, begin + word)
+        wrong |= words[begin + word] ^ flip ^ word_of(kind, one, two, begin, head, places, word)
     return wrong
 
 
 @_njit(nogil=True, inline="always", cache=True)
-def fill(words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
-    """Write one block of a background."""
+def fill(target: Words, at: np.uint64, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64, places: Words) -> None:
+    """Write the background of the block that begins at `begin` into a target, from `at` on."""
+    head = head_of(kind, one, begin)
     for word in range(WHOLE_BLOCK):
-        words[begin + word] = flip ^ background_word(kind, one, two, begin + word)
+        target[at + word] = flip ^ word_of(kind, one, two, begin, head, places, word)
 
 
 @_njit(nogil=True, inline="always", cache=True)
@@ -135,10 +193,8 @@ def turn(words: Words, begin: np.uint64, change: np.uint64) -> None:
 
 
 @_njit(nogil=True, inline="always", cache=True)
-def fill_past(block: Words, words: Words, begin: np.uint64, kind: int, one: np.uint64, two: np.uint64, flip: np.uint64) -> None:
-    """Write one block of a background past the caches, so that the next read finds it in memory; `block` holds it meanwhile."""
-    for word in range(WHOLE_BLOCK):
-        block[word] = flip ^ background_word(kind, one, two, begin + word)
+def store_past(block: Words, words: Words, begin: np.uint64) -> None:
+    """Copy a block to its place past the caches, so that the next read finds it in memory."""
     source, target = np.uint64(block.ctypes.data), np.uint64(words.ctypes.data) + (begin << np.uint64(3))
     for at in range(np.uint64(0), np.uint64(BLOCK_WORDS * 8), np.uint64(PAST_BYTES)):
         copy_past(np.uintp(target + at), np.uintp(source + at))
@@ -174,16 +230,17 @@ def streamed_kernel(kind: int) -> Any:
         read_flip = _ZERO - np.uint64(operations[0] & 1)
         write_flip = _ZERO - np.uint64(operations[-1] & 1)
         blocks = (last - first) // BLOCK_WORDS
+        places = place_numbers(kind, one)
         errors = 0
         for step in range(blocks):
             begin = np.uint64(first + (blocks - 1 - step if down else step) * BLOCK_WORDS)
-            right = not reads or differs(words, begin, kind, one, two, read_flip) == _ZERO
+            right = not reads or differs(words, begin, kind, one, two, read_flip, places) == _ZERO
             if not right:
                 errors += note_errors(words, begin, kind, one, two, read_flip, log, errors, lanes)
             if writes and kind == RANDOM and reads and right:
                 turn(words, begin, read_flip ^ write_flip)
             elif writes:
-                fill(words, begin, kind, one, two, write_flip)
+                fill(words, begin, begin, kind, one, two, write_flip, places)
         return errors
 
     return streamed
@@ -192,6 +249,7 @@ def streamed_kernel(kind: int) -> Any:
 @functools.cache
 def grouped_kernel(kind: int) -> Any:
     """Return the kernel for elements that do more to a block: its group leaves the caches after every operation."""
+    repeats = kind in (CONSTANT, WALKING)  # All blocks hold the same: a pattern's period divides a block.
 
     @_njit(nogil=True, cache=True)
     def grouped(
@@ -207,6 +265,7 @@ def grouped_kernel(kind: int) -> Any:
     ) -> int:
         blocks = (last - first) // BLOCK_WORDS
         groups = (blocks + GROUP_BLOCKS - 1) // GROUP_BLOCKS
+        places = place_numbers(kind, one)
         block = np.empty(BLOCK_WORDS, dtype=np.uint64)
         past = may_store_past(words)
         errors = 0
@@ -217,13 +276,17 @@ def grouped_kernel(kind: int) -> Any:
             for number in range(operations.shape[0]):
                 flip = _ZERO - np.uint64(operations[number] & 1)
                 writes = (operations[number] & 2) == 0
+                if writes and past and repeats:
+                    fill(block, _ZERO, group, kind, one, two, flip, places)
                 for at in range(count):
                     begin = group + np.uint64((count - 1 - at if down else at) * BLOCK_WORDS)
                     if writes and past:
-                        fill_past(block, words, begin, kind, one, two, flip)
+                        if not repeats:
+                            fill(block, _ZERO, begin, kind, one, two, flip, places)
+                        store_past(block, words, begin)
                     elif writes:
-                        fill(words, begin, kind, one, two, flip)
-                    elif differs(words, begin, kind, one, two, flip) != _ZERO:
+                        fill(words, begin, begin, kind, one, two, flip, places)
+                    elif differs(words, begin, kind, one, two, flip, places) != _ZERO:
                         errors += note_errors(words, begin, kind, one, two, flip, log, errors, lanes)
                 if writes and past:
                     fence()
