@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import mmap
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -83,7 +84,7 @@ def test_of_four_random_words_in_a_square_no_bit_follows_from_the_other_three():
     """The words of two places in two blocks: were the numbers only added bit by bit, the four bits would always be even together."""
     words = [[random(0xA11).word(64 * block + place) for place in (3, 40)] for block in range(200)]
     even, odd = 0, 0
-    for above, below in zip(words, words[1:], strict=False):
+    for above, below in pairwise(words):
         together = above[0] ^ above[1] ^ below[0] ^ below[1]
         odd |= together
         even |= ~together

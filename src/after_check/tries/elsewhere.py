@@ -14,7 +14,6 @@ import numpy as np
 
 from after_check.domain.text import clean
 from after_check.domain.tries import Elsewhere, SuspectKind, TryLog, TryModule
-from after_check.sources.words.tokens import tokens
 from after_check.tries.model import PASS_MINUTES, Array, Hypotheses
 from after_check.tries.suspects import Mode
 
@@ -51,6 +50,8 @@ def example_of(log: TryLog) -> str:
 
 def said_elsewhere(words: str) -> Elsewhere:
     """Return what words say of a module in another machine: `fails`, `starts`, `clean 40 min`. Raises ValueError for other words."""
+    from after_check.sources.words.tokens import tokens
+
     spotless = _NO_TROUBLE.search(words) is not None
     plain = _NO_TROUBLE.sub(" ", words)
     fails, works = _FAILS.search(plain) is not None, spotless or _WORKS.search(_FAILS.sub(" ", plain)) is not None
