@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from after_check.domain.quantities import GIB, size_text
 from after_check.sources.words.figures import as_size_bytes
@@ -12,6 +12,8 @@ from after_check.sources.words.state import ROLE_FIELDS, ROLES, Ask
 from after_check.sources.words.tokens import Token
 
 _MOST_GIB = 4096
+_LEAST_WHOLE_GIB = 16
+"""A bare number that is a whole, of which a part is seen; of a smaller one it may be modules that are counted."""
 _LEAST_SUM_GIB = 6
 """A bare number that may be a total; a smaller one may count modules."""
 
@@ -83,25 +85,82 @@ class AmountSteps(ResultSteps):
     def _some_of(self, clause: list[Token]) -> None:
         """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""
         free = [token for token in clause if not token.used and not token.means("noise")]
+        sees = [token for token in clause if token.means("sees") and not self.promise]
         for at in range(len(free) - 2):
             part, of, whole = free[at : at + 3]
-            part_bytes = self._size_of(part, True)
-            if part_bytes is None and part.kind == "number" and part.value % 1:
-                part_bytes = round(part.value * GIB)  # "15.9/16 GB"
-            if not of.means("of") or whole.kind != "size" or part_bytes is None or part_bytes >= whole.value:
+            part_bytes, whole_bytes = self._shown_amount(part), self._shown_amount(whole)
+            bare = whole.kind != "size" and not (sees and whole.kind == "number" and whole.value >= _LEAST_WHOLE_GIB)
+            if not of.means("of") or bare or part_bytes is None or whole_bytes is None or part_bytes >= whole_bytes:
                 continue
-            if self._any(clause, "module") or self._any(clause, "aside"):
+            if self._any(clause, "module") or self._any(clause, "aside") or (whole.kind != "size" and self._any(clause[-1:], "slot")):
                 continue
-            if self._any(clause, "in_use"):
-                self.facts |= {"in_use_bytes": part_bytes, "total_bytes": whole.value}
-                self._use(*(token for token in clause if token.means("in_use")))
+            if self._any(clause, "in_use") or self._any(clause, "usable"):
+                role = "in_use" if self._any(clause, "in_use") else "usable"
+                self.facts[ROLE_FIELDS[role]], self.facts["total_bytes"] = part_bytes, whole_bytes
+                self._use(*(token for token in clause if token.means(role)))
             else:
-                said = size_text(part_bytes), size_text(whole.value)
+                self._use(*sees)
+                said = size_text(part_bytes), size_text(whole_bytes)
                 answers = tuple(f"total {size}" for size in said)
                 question = f"{said[0]} of {said[1]}: which of them does the machine show?"
                 self.asks.append(Ask("total_bytes", question, answers, (part.start, whole.end)))
             self._use(part, of, whole)
             return
+
+    def _shown_amount(self, token: Token) -> int | None:
+        """Return an amount as screens show it: a bare 16, or 15.9; None for anything else."""
+        size = self._size_of(token, True)
+        if size is None and 0 < self._bare(token) < _MOST_GIB and self._bare(token) % 1:
+            return round(self._bare(token) * GIB)
+        return size
+
+    def _shown_by_each(self) -> None:
+        """`bios sees 32, windows 31.9`: the total, and what of it the system has; `windows shows 15.9` is a total."""
+        found: dict[str, tuple[int, bool, list[Token]]] = {}
+        for clause in self._between_ends():
+            if any(self._any(clause, kind) for kind in ("slot", "module", "add", "keep", "graphics", "reserved", "in_use")):
+                continue
+            for at, who in enumerate(clause):
+                side = next((side for side in ("firmware_shows", "system_shows") if who.means(side)), "")
+                shown = self._shown_beside(clause, at) if side and side not in found else None
+                if shown is not None:
+                    found[side] = (shown[0], shown[1], [who, *shown[2]])
+        firmware, system = found.get("firmware_shows"), found.get("system_shows")
+        if firmware is not None and system is not None and firmware[0] // 2 <= system[0] <= firmware[0]:
+            self.facts["total_bytes"] = firmware[0]
+            if system[0] != firmware[0]:
+                self.facts["usable_bytes"] = system[0]
+            self._use(*firmware[2], *system[2])
+        elif (firmware is None) != (system is None):
+            size, told, said = (firmware or system) or (0, False, [])
+            if told:
+                self.facts["total_bytes"] = size
+                self._use(*said)
+
+    def _between_ends(self) -> Iterator[list[Token]]:
+        clause: list[Token] = []
+        for token in self.tokens:
+            if token.kind == "end":
+                yield clause
+                clause = []
+            elif token.kind != "sign":
+                clause.append(token)
+        yield clause
+
+    def _shown_beside(self, clause: list[Token], at: int) -> tuple[int, bool, list[Token]] | None:
+        """Return the amount that stands beside who shows it, whether a word says that it is shown, and their tokens."""
+        rest = self._skip(clause, at + 1, ("sees", "says", "all", "noise"))
+        words = [token for token in clause[at + 1 : rest] if token.means("sees") or token.means("says")]
+        figure, behind = (clause[rest], clause[rest + 1 : rest + 2]) if rest < len(clause) else (None, [])
+        if figure is None or self._shown_amount(figure) is None:
+            inside = at > 1 and clause[at - 1].means("inside")
+            figure, behind, words = (clause[at - 2] if inside else None), [], clause[at - 1 : at]
+        size = self._shown_amount(figure) if figure is not None else None
+        counts = any(token.means("of") or token.kind in ("number", "size", "count", "count_after") or not token.kinds for token in behind)
+        if figure is None or size is None or counts or figure.facts.get("stick"):
+            return None
+        usable = [token for token in behind if token.means("usable")]
+        return size, bool(words), [figure, *words, *usable]
 
     def _bare_total(self, clause: list[Token]) -> None:
         """`… makes 16`: a bare number behind a word for the sum."""

@@ -15,6 +15,8 @@ from after_check.sources.words.tokens import Token
 from after_check.standards.rates import same_rate, snap_rate
 
 _SPEED = ("speed", "memory speed")
+_ONE_SLOT = ("slot", "socket", "bank", "steckplatz", "emplacement", "ranura", "sleuf")
+_MOST_OF_A_LABEL = 64
 _TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
@@ -27,8 +29,13 @@ class FactSteps(AmountSteps):
             if token.kind == "label":
                 facts = dict(label_facts(token.value))
                 size = facts.pop("size_bytes", None)
-                self.drafts.append(Described(1, size if isinstance(size, int) else None, facts))
-                token.used = True
+                at = clause.index(token)
+                beside = [
+                    other for other in (*clause[at + 1 : at + 2], *clause[max(0, at - 1) : at]) if other.kind in ("count", "count_after")
+                ]
+                count = int(beside[0].value) if len(beside) == 1 and 1 <= beside[0].value <= _MOST_OF_A_LABEL else 1
+                self.drafts.append(Described(count, size if isinstance(size, int) else None, facts))
+                self._use(token, *(beside if count > 1 else []))
 
     def _names(self, clause: list[Token]) -> None:
         """Part, serial number and maker, where they are called so."""
@@ -52,12 +59,8 @@ class FactSteps(AmountSteps):
             self.used_slots = filled
             self._use(*free)
             return
-        for at in range(len(free) - 2):
-            first, middle, last = free[at : at + 3]
-            if first.kind == last.kind == "number" and middle.means("of") and self._speaks_of_slots(clause, first):
-                self.used_slots, self.slot_count = int(first.value), int(last.value)
-                self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
-                return
+        if self._so_many_slots(clause, free):
+            return
         for at in range(len(free) - 4):
             first, slot, used, middle, last = free[at : at + 5]
             filled, there = self._number(first), self._number(last)
@@ -88,6 +91,22 @@ class FactSteps(AmountSteps):
                 continue
             self._use(token, following, *(other for other in clause if other.means("used")))
             return
+
+    def _so_many_slots(self, clause: list[Token], free: list[Token]) -> bool:
+        """Read `2 of 4 slots used`, and the slot of `slot 2 of 4`; returns whether it was one of these."""
+        for at in range(len(free) - 2):
+            first, middle, last = free[at : at + 3]
+            if not (first.kind == last.kind == "number" and middle.means("of")):
+                continue
+            if at and free[at - 1].value in _ONE_SLOT:
+                self.slot_count = int(last.value)  # "slot 2 of 4": one of them.
+                self._use(middle, last)
+                return True
+            if self._speaks_of_slots(clause, first):
+                self.used_slots, self.slot_count = int(first.value), int(last.value)
+                self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
+                return True
+        return False
 
     def _ranks(self, clause: list[Token]) -> None:
         """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
@@ -128,8 +147,12 @@ class FactSteps(AmountSteps):
             told = at > 0 and clause[at - 1].value in _TELLS
             if not token.used and alone is not None and (told or token.means("channel_mode")) and "channels" not in self.facts:
                 behind = clause[at + 1 :]
-                if behind and (self._is_doubted(token, behind[0] if behind[0].means("channel") else token) or behind[0].means("module")):
-                    continue  # "dual channel?", "shows single sticks"
+                if behind and (
+                    self._is_doubted(token, behind[0] if behind[0].means("channel") else token)
+                    or behind[0].means("module")
+                    or behind[0].means("slot")
+                ):
+                    continue  # "dual channel?", "shows single sticks", "quad slots"
                 if behind and behind[0].kind == "word" and not behind[0].kinds:
                     continue  # "dual core", "quad display": of something else.
                 self.facts["channels"] = alone
@@ -177,7 +200,11 @@ class FactSteps(AmountSteps):
                 number, unit = token.value, ""
             else:
                 continue
+            if at and clause[at - 1].means("rather_than") and "running_rate" in self.facts:
+                self._use(clause[at - 1])
             word = self._run_word(clause, at)
+            if word is None and not self.promise:
+                word = self._stands_for(clause, at, generation)
             runs = self.facts.get("running_rate")
             if word is None and unit == "MHz" and isinstance(runs, ShownRate) and same_rate(2 * number, runs.number):
                 self._use(token)  # "1333 (666 MHz)": the clock of what was said.
@@ -191,7 +218,8 @@ class FactSteps(AmountSteps):
 
     def _is_rate(self, clause: list[Token], at: int, token: Token) -> bool:
         before = clause[at - 1] if at else None
-        if before is not None and (before.kind == "count" or (before.kind == "word" and not self._explains_a_rate(before))):
+        instead = before is not None and before.means("rather_than") and "running_rate" in self.facts  # "2133 instead of 3200"
+        if before is not None and not instead and (before.kind == "count" or (before.kind == "word" and not self._explains_a_rate(before))):
             return False
         return is_usual_rate(token.value, self.common.get("generation")) and (token.value >= 800 or "generation" in self.common)
 
@@ -203,6 +231,7 @@ class FactSteps(AmountSteps):
             "and",
             "module",
             "each",
+            "all",
             "profile",
             "channel",
             "rank",
@@ -226,6 +255,15 @@ class FactSteps(AmountSteps):
         if following is None or following.used:
             return None
         return following if any(following.means(kind) for kind in ("clock", "now", "shown")) else None
+
+    def _stands_for(self, clause: list[Token], at: int, generation: Generation | None) -> Token | None:
+        """Return the word between a rate and the one that was to be: `2933 instead of 3200`, `2666 not 3200`."""
+        if at + 2 >= len(clause):
+            return None
+        word, other = clause[at + 1 : at + 3]
+        if not word.means("rather_than") or word.used or other.kind not in ("number", "rate"):
+            return None
+        return word if is_usual_rate(other.value if other.kind == "number" else other.value[0], generation) else None
 
     def _running(self, number: float, unit: str, word: Token, token: Token) -> None:
         generation = self.common.get("generation")
@@ -266,6 +304,8 @@ class FactSteps(AmountSteps):
             before = clause[at - 1] if at else None
             if token.used or (before is not None and before.kind == "size" and not before.used and self._is_form(token)):
                 continue  # A form behind a size is that module's own.
+            if self._is_form(token) and [other.kind for other in clause[at + 1 : at + 3]] == ["sign", "size"]:
+                continue  # "sodimm: 16 GB"
             if token.kind == "generation":
                 self._of_generation(token)
             elif token.kind in ("pc", "ranks"):

@@ -13,6 +13,10 @@ from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
 _FEW = 16
+_NEAR = 4
+"""Tokens between a number and the kits that it counts."""
+_LEAST_SOLDERED_GIB = 4
+"""A bare number beside "soldered" that is an amount; a smaller one may count."""
 
 
 class ModuleSteps(FactSteps):
@@ -26,6 +30,8 @@ class ModuleSteps(FactSteps):
             taken, draft = self._counted_module(free, at)
             if draft is None and not taken:
                 taken, some = self._sum(free, at)
+                if not taken:
+                    taken, some = self._listed(free, at)
                 found += some
             elif draft is not None:
                 found.append(draft)
@@ -44,11 +50,19 @@ class ModuleSteps(FactSteps):
             self.asks.append(Ask("modules", f"{count} modules are not possible: how many are there?"))
             self._use(token, *free[at + 1 : at + 2])
             return 2, None
-        if at > 1 and free[at - 1].means("of") and self._number(free[at - 2]) is not None:
+        some = self._some_of_them(free, at)
+        if some is not None and count is not None and 1 <= count <= _MOST_MODULES:
+            self._use(*free[at : at + some[0]])
+            return some[0], self._draft(count, some[1])
+        of = at - 1
+        while of > 0 and free[of].means("noise") and not free[of].means("of"):
+            of -= 1
+        if of > 0 and free[of].means("of") and self._number(free[of - 1]) is not None:
             count = None  # "3 of 4 sticks": some of them.
         if count is not None and 1 <= count <= _MOST_MODULES:
             rest = self._skip(free, at + 1, ("times", "module", "of", "noise", "each"))
             sure = token.kind == "count" or any(part.means("times") or part.means("module") for part in free[at + 1 : rest])
+            sure = sure or (rest == at + 1 and self._is_spoken_one(token) and self._is_lone_number(free, rest))  # "one 8"
             size = self._size_of(free[rest], sure) if rest < len(free) else None
             behind = free[rest + 1] if rest + 1 < len(free) else None
             counted = self._counts(free, at, rest)
@@ -61,7 +75,13 @@ class ModuleSteps(FactSteps):
                     *([behind] if behind is not None and (behind.means("module") or behind.means("each")) else []),
                 ]
                 self._use(*used)
-                return len(used), self._draft(count, size)
+                draft = self._draft(count, size)
+                form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+                if draft is not None and form is not None and behind is not None:
+                    draft.facts["form"] = form
+                    used += [] if behind.used else [behind]
+                    self._use(behind)
+                return len(used), draft
             if sure and rest > at + 1 and any(part.means("module") for part in free[at + 1 : rest]) and size is None and count > 1:
                 self._use(*free[at:rest])
                 self.drafts.append(Described(count))
@@ -71,12 +91,41 @@ class ModuleSteps(FactSteps):
             self.each_bytes = following.value
             self._use(token, following)
             return 2, None
+        soldered = self._soldered(free, at)
+        if soldered is not None:
+            return soldered
         bare = self._size_of(token, True) if following is not None and following.means("each") else None
         if bare is not None and following is not None:
             self.each_bytes = bare
             self._use(token, following)
             return 2, None
         return self._sized_module(free, at) if token.kind == "size" else (0, None)
+
+    def _soldered(self, free: list[Token], at: int) -> tuple[int, Described | None] | None:
+        """`soldered 8`, `onboard: 4 GB`, `4 onboard`: a bare number too; None for anything else."""
+        token, behind = free[at], [other for other in free[at + 1 : at + 5] if not (other.kind == "sign" and other.value in ":=")]
+        if at and free[at - 1].means("slot"):
+            return None
+        between = self._skip(behind, 0, ("of", "noise"))
+        if token.means("soldered"):
+            figure, end = (behind[0], behind[0]) if behind else (None, token)
+            following = behind[1] if len(behind) > 1 else None
+        else:
+            figure, end, following = (token, behind[between], None) if between < len(behind) else (None, token, None)
+        size = self._size_of(figure, True) if figure is not None and (token.means("soldered") or end.means("soldered")) else None
+        if figure is None or size is None or (figure.kind == "number" and figure.value < _LEAST_SOLDERED_GIB):
+            return None
+        if following is not None and (following.means("soldered") or following.means("module")):
+            return None  # Of the figure behind: "onboard 4 modules"; and "ram onboard 8gb soldered" says it twice.
+        joint = free[free.index(end) + 1 : free.index(end) + 2] if end is not figure else []
+        if joint and (joint[0].means("and") or joint[0].kind == "sign"):
+            return None  # "8 on board + 16" is a sum.
+        said = free[at : free.index(end) + 1]
+        self._use(*said)
+        draft = self._draft(1, size)
+        if draft is not None:
+            draft.facts["form"] = Form.SOLDERED
+        return len(said), draft
 
     def _counts(self, free: list[Token], at: int, rest: int) -> bool:
         """Return whether a number stands before a size as its count: `two 8gb`, `two 8s`, `2 8gb`; `DIMM 2 8gb` is a slot."""
@@ -88,8 +137,68 @@ class ModuleSteps(FactSteps):
         ):
             return False
         if token.kind == "number":
-            return rest == at + 1 and 2 <= token.value <= _FEW
+            return all(part.means("are") for part in free[at + 1 : rest]) and 2 <= token.value <= _FEW
         return token.means("numbers") and not token.means("noise") and all(part.means("of") for part in free[at + 1 : rest])
+
+    @staticmethod
+    def _is_spoken_one(token: Token) -> bool:
+        return token.kind == "word" and token.means("numbers") and not token.means("noise")
+
+    def _is_lone_number(self, free: list[Token], at: int) -> bool:
+        """Return whether a bare number is the size of a module, and counts nothing: of 4 up, and no strange word behind it."""
+        if at >= len(free):
+            return False
+        behind = free[at + 1] if at + 1 < len(free) else None
+        counts = behind is not None and (behind.kind in ("number", "count", "of") or (behind.kind == "word" and not behind.kinds))
+        return self._bare(free[at]) >= _LEAST_SOLDERED_GIB and not counts
+
+    def _some_of_them(self, free: list[Token], at: int) -> tuple[int, int] | None:
+        """`2 of the 4 sticks are 8gb`: how many tokens say so, and the size; None for anything else."""
+        rest = at + 1
+        for kinds in (("of", "noise"), ("number",), ("module",), ("are", "each", "noise", "of")):
+            start = rest
+            rest = self._skip(free, rest, kinds) if kinds != ("number",) else rest + (rest < len(free) and free[rest].kind == "number")
+            if rest == start or rest >= len(free):
+                return None
+        size = self._size_of(free[rest], True)
+        return (rest + 1 - at, size) if size is not None and any(token.means("of") for token in free[at + 1 : rest]) else None
+
+    def _listed(self, free: list[Token], at: int) -> tuple[int, list[Described]]:
+        """`sticks 8 8 4`: bare numbers behind the word, to the end of the clause."""
+        rest = [token for token in free[at + 1 :] if token.kind != "sign"]
+        sizes = [self._size_of(token, True) if self._bare(token) else None for token in rest]
+        if not free[at].means("module") or free[at].used or len(rest) < 2 or None in sizes:
+            return 0, []
+        self._use(free[at], *rest)
+        return len(free) - at, [draft for size in sizes if (draft := self._draft(1, size or 0)) is not None]
+
+    def _kits(self, clause: list[Token], drafts: list[Described]) -> list[Described]:
+        """`two kits of 2x8` are four modules; how many are in each of `two 16gb kits` nobody knows."""
+        kits = next((token for token in clause if token.means("kits")), None)
+        if kits is None or len(drafts) > 1 or any(draft.slot for draft in drafts):
+            return drafts
+        before = reversed(clause[max(0, clause.index(kits) - _NEAR) : clause.index(kits)])
+        number, counting = next(((value, token) for token in before if (value := self._spoken_count(token)) > 1), (0, kits))
+        sizes = [token for token in clause if token.kind == "size"]
+        if number and drafts and drafts[0].size_bytes is not None and not counting.used:
+            of_one = drafts[0].count * drafts[0].size_bytes
+            drafts[0].count *= number
+            self._use(counting, kits, *(token for token in sizes if token.value == of_one))
+        elif number and sizes:
+            each = size_text(sizes[0].value)
+            place = (min(counting.start, sizes[0].start), max(kits.end, sizes[0].end))
+            answers = tuple(f"{number * count}x{size_text(sizes[0].value // count)}" for count in (2, 1, 4))
+            self.asks.append(Ask("modules", f"{number} kits of {each}: which modules are these?", answers, place))
+            self._use(counting, kits, *sizes)
+            return []
+        return drafts
+
+    @staticmethod
+    def _spoken_count(token: Token) -> int:
+        """Return a small number, also one that something was made of; 0 where a token is none."""
+        if token.kind in ("number", "count") and token.value <= _FEW // 2:
+            return int(token.value)
+        return vocabulary()[1]["numbers"].get(token.value, 0) if token.means("numbers") and not token.means("noise") else 0
 
     def _may_be_turned(self, count: int, figure: Token) -> bool:
         """`16x2`: sixteen modules of 2 GB, or two of 16 GB? Asked, as both are said."""
@@ -108,8 +217,16 @@ class ModuleSteps(FactSteps):
         behind = free[at + 1] if at + 1 < len(free) else None
         times = [other for other in free if other.kind == "count_after" and not other.used]
         count = times[0].value if len(times) == 1 and sum(other.kind == "size" for other in free) == 1 else 1
+        pieces = free[at + 1 : at + 3]
+        if len(pieces) == 2 and (number := self._number(pieces[0])) and pieces[1].means("pieces"):  # "8 GB 2 pcs"
+            self._use(token, *pieces)
+            return 3, self._draft(number, token.value)
         joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+" and bool(self.drafts_so_far)
         form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+        if form is None and at > 1 and free[at - 1].kind == "sign" and free[at - 1].value in ":=":  # "sodimm: 16 GB"
+            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if free[at - 2].means(kind)), None)
+            self._use(*(free[at - 2 : at] if form is not None else ()))
+            behind = free[at - 2] if form is not None else behind
         if behind is not None and behind.means("each"):
             self.each_bytes = token.value
             self._use(token, behind)
@@ -204,9 +321,9 @@ class ModuleSteps(FactSteps):
 
     def _added(self, clause: list[Token]) -> None:
         """`2x4, another 8 added`: what is added to modules is a module."""
-        for token in clause:
+        for at, token in enumerate(clause):
             size = self._size_of(token, True)
-            if size is not None and is_module_size(size):
+            if size is not None and is_module_size(size) and not (at and clause[at - 1].means("slot")):
                 self.drafts.append(Described(1, size))
                 self._use(token)
 
@@ -270,6 +387,13 @@ class ModuleSteps(FactSteps):
             drafts = [Described(1, drafts[0].size_bytes, dict(drafts[0].facts), slot) for slot in slots]
         elif len(slots) == len(drafts) > 1 and all(draft == drafts[0] and draft.count == 1 for draft in drafts):
             drafts = [Described(1, draft.size_bytes, dict(draft.facts), slot) for draft, slot in zip(drafts, slots, strict=True)]
+        elif slots and not drafts and not figures and (filled := [token for token in clause if not token.used and token.means("used")]):
+            self.filled_slots += slots  # By what, another clause may say.
+            self._use(*filled)
+        elif slots and not drafts and not figures and self.drafts and self.drafts[-1].slot and self._any(clause, "same"):
+            like = self.drafts[-1]  # "8 GB in A1, same in B1"
+            drafts = [Described(1, like.size_bytes, dict(like.facts), slot) for slot in slots]
+            self.alike += [(draft, like) for draft in drafts]
         elif slots:
             for token in self.slot_tokens:
                 token.used = False  # Named, and nobody knows with what: pointed at.
@@ -287,7 +411,7 @@ class ModuleSteps(FactSteps):
                 token.used = True
                 if counting:
                     token.facts["module"] = True
-            elif not token.used and counting and token.kind == "number" and as_size_bytes(token.value) is not None:
-                self.loose_sizes.append((as_size_bytes(token.value) or 0, token))
+            elif not token.used and counting and token not in self.slot_tokens and as_size_bytes(self._bare(token)) is not None:
+                self.loose_sizes.append((as_size_bytes(self._bare(token)) or 0, token))
                 token.used = True
                 token.facts["module"] = True

@@ -55,6 +55,7 @@ _SMALL_WORDS = frozenset(
         "twice",
         "replace",
         "put_in",
+        "all",
     )
 )
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
@@ -81,12 +82,15 @@ class _Reader(PromiseSteps):
     def read(self) -> Understood:
         asked = (not self.promise and self._ask_what_is_fitted()) or self._leave_out_what_was()
         self._generation_first()
+        if not self.promise:
+            self._shown_by_each()
         for number, clause in enumerate(self._clauses(), start=1):
             self.clause_number, known = number, len(self.drafts)
             self._clause(clause)
             for draft in self.drafts[known:]:
                 draft.clause = number
         self._settle_spoken()
+        self._settle_alike()
         self._settle_said_twice()
         if self.promise:
             self._promised_changes()
@@ -124,6 +128,8 @@ class _Reader(PromiseSteps):
         """Yield a clause, parted at its slots where it goes from slot to slot: `A1 8 A2 8 B1 empty`."""
         said = [token for token in clause if token.kind != "sign" or token is clause[-1]]
         named = [token for token, behind in pairwise([*said, None]) if token is not None and _names_a_slot(token, behind)]
+        if len(named) > 2:  # "A1 8 A2 - B1 8 B2 -"; with two of them it is from one to the other.
+            said = [token for token in clause if token.kind != "sign" or token is clause[-1] or token.value in "-–"]
         goes_on = not (named and named[-1] is said[-1]) and not any(
             token.kind == "slot_name" and (behind.kind == "slot_name" or behind.means("and")) for token, behind in pairwise(said)
         )
@@ -157,6 +163,8 @@ class _Reader(PromiseSteps):
                 clause[1].facts["module"] = True
             self._replacement(clause)
             self._upgrade(clause)
+        elif self._is_unseen(clause):
+            return
         self.verbs |= {kind for token in clause for kind in ("add", "keep", "replace", "same", "twice") if token.means(kind)}
         for step in (
             self._labels,
@@ -191,7 +199,12 @@ class _Reader(PromiseSteps):
             place = (lone.start, lone.end)
             self.asks.append(Ask("modules", f"{each} in each of the {len(slots)} slots, or altogether?", answers, place))
             self._use(lone)
-        self._place(clause, slots, drafts)
+        self._place(clause, slots, self._kits(clause, drafts))
+
+    def _is_unseen(self, clause: list[Token]) -> bool:
+        """Return whether a clause says of a size or a slot that it is not seen: no fact of what the machine shows, so pointed at."""
+        counted = any(token.kind in ("count", "count_after", "size_times", "label") for token in clause)
+        return self._any(clause, "unseen") and not self._any(clause, "empty") and not counted
 
     def _reading(self) -> Reading:
         slots: list[Slot] = []

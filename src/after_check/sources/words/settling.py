@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ShownRate, SoakResult
-from after_check.sources.words.figures import is_module_size
+from after_check.sources.words.figures import as_size_bytes, is_module_size
 from after_check.sources.words.modules import ModuleSteps
 from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
@@ -40,8 +41,10 @@ class SettlingSteps(ModuleSteps):
                 draft.size_bytes = self.each_bytes
         if not self.drafts and self.each_bytes is not None and self.used_slots:
             self.drafts.append(Described(self.used_slots, self.each_bytes))
+        self._settle_listed()
         self._settle_counts()
         self._settle_in_the_slot()
+        self._settle_filled()
         sizes = [draft.size_bytes for draft in self.drafts]
         whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
         left = [size for size, _ in self.loose_sizes]
@@ -64,6 +67,12 @@ class SettlingSteps(ModuleSteps):
     def _settle_beside_a_sum(self, whole: int, total: int | None) -> None:
         """An amount beside modules is their sum, or it is asked which one is wrong."""
         for size, token in self.loose_sizes:
+            rest = size - whole
+            if total is None and all(draft.facts.get("form") is Form.SOLDERED for draft in self.drafts) and is_module_size(rest):
+                beside = f"{size_text(whole)} of {size_text(size)} is soldered: what is the other {size_text(rest)}?"
+                answers = tuple(f"total {size_text(size)}, {part}" for part in (f"1x{size_text(rest)}", f"2x{size_text(rest // 2)}"))
+                self.asks.append(Ask("modules", beside, answers, (token.start, token.end)))
+                continue
             if size != whole and total is None:
                 self._ask_sum(whole, size, token)
             elif size == whole and sum(draft.count for draft in self.drafts) > 1:  # One module that is said twice may be another one.
@@ -94,6 +103,22 @@ class SettlingSteps(ModuleSteps):
                         draft.facts.setdefault(name, value)
             else:
                 self.asks.append(Ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values))))
+
+    def _settle_alike(self) -> None:
+        """Give a module that is like another one what was said of that."""
+        for draft, like in self.alike:
+            draft.facts = {**like.facts, **draft.facts}
+
+    def _settle_listed(self) -> None:
+        """`three sticks: 8, 8, 4`: as many bare numbers as there are modules of which nothing else is known."""
+        bare = [token for token in self.tokens if as_size_bytes(self._bare(token)) is not None]
+        if len(self.drafts) != 1 or self.drafts[0].size_bytes is not None or len(bare) != self.drafts[0].count or self.loose_sizes:
+            return
+        between = self.tokens[self.tokens.index(bare[0]) : self.tokens.index(bare[-1])]
+        sizes = [as_size_bytes(self._bare(token)) or 0 for token in bare]
+        if len(bare) > 1 and all(map(is_module_size, sizes)) and all(token in bare or token.kind in ("end", "sign") for token in between):
+            self.drafts = [replace(self.drafts[0], count=1, size_bytes=size) for size in sizes]
+            self._use(*bare)
 
     def _is_of_some(self, said: list[tuple[int, object]]) -> bool:
         """Return whether words stand beside modules, each time, while other modules stand without them."""
@@ -151,6 +176,20 @@ class SettlingSteps(ModuleSteps):
             if is_module_size(size) and any(slot in beside for slot in slots):
                 self.loose_sizes.remove((size, token))
                 self.drafts.append(Described(1, size))
+
+    def _settle_filled(self) -> None:
+        """`slot 2 populated, 16gb`: what was said of slots that are filled, or that it is not known what sits in them."""
+        loose = [draft for draft in self.drafts if not draft.slot and draft.facts.get("form") is not Form.SOLDERED]
+        if len(self.filled_slots) == sum(draft.count for draft in loose):
+            self.drafts = [draft for draft in self.drafts if draft not in loose]
+            described = [replace(draft, count=1) for draft in loose for _ in range(draft.count)]
+        elif len(self.filled_slots) == len(self.loose_sizes) == 1 and not loose and is_module_size(self.loose_sizes[0][0]):
+            described = [Described(1, self.loose_sizes.pop()[0])]
+        elif not loose:
+            described = [Described(1) for _ in self.filled_slots]
+        else:
+            return
+        self.drafts += [replace(draft, slot=slot) for draft, slot in zip(described, self.filled_slots, strict=True)]
 
     def _settle_counts(self) -> None:
         """`two sticks, 2x8`: the same modules are said twice; where the counts differ, nobody knows which is right."""

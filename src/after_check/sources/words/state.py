@@ -102,6 +102,7 @@ class State:
         self.empty_slots: list[str] = []
         self.used_slots: int | None = None
         self.slot_count: int | None = None
+        self.filled_slots: list[str] = []
         self.free_slots = 0
         self.slot_tokens: list[Token] = []
         self.clause_number = 0
@@ -111,6 +112,7 @@ class State:
         self.verbs: set[str] = set()
         self.each_bytes: int | None = None
         self.drafts_so_far = 0
+        self.alike: list[tuple[Described, Described]] = []
 
     def _number(self, token: Token) -> int | None:
         """Return a whole number, in figures or in words."""
@@ -119,6 +121,11 @@ class State:
         if token.kind == "number" and float(token.value).is_integer() and token.value <= 64:
             return int(token.value)
         return vocabulary()[1]["numbers"].get(token.value) if token.means("numbers") else None
+
+    @staticmethod
+    def _bare(token: Token) -> float:
+        """Return the value of a bare number that nothing was made of; 0 for any other token."""
+        return float(token.value) if token.kind == "number" and not token.used else 0.0
 
     def _mode(self, token: Token) -> int | None:
         return vocabulary()[1]["modes"].get(token.value) if token.means("modes") and not token.used else None

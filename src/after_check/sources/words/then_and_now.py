@@ -166,8 +166,8 @@ class ThenAndNow(State):
             if not token.means("upgrade") or token.used or not (self._has_amount(left) and self._has_amount(right)):
                 continue
             origin = next((place for place, word in enumerate(left) if word.value in ("from", "von") or word.means("went")), None)
-            if token.kind != "arrow" and origin is None:
-                continue
+            if (token.kind != "arrow" and origin is None) or self._any(right[:1], "sees"):
+                continue  # "2x8 -> shows only 8" is of one time.
             start = 0 if origin is None else origin + 1
             if not self._has_amount(left[start:]):
                 continue

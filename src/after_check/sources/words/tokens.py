@@ -72,6 +72,10 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("size", rf"(?P<n>{_NUMBER})\s?-?(?P<unit>{_UNIT})(?![^\W_])"),
         ("noise", r"\d{1,3}\s?-?(?:bits?|pins?)(?!\w)"),
         (
+            "system",
+            rf"windows\s(?:xp|vista|7|8(?:\.1)?|10|11)(?!\s?(?:{_UNIT})(?![^\W_]))(?=\s*[^\s\w.]|\s+[^\W\d]|\s+\d{{2}}\s?-?bit|\s*$)",
+        ),
+        (
             "duration",
             r"(?P<n>\d{1,5}(?:[.,]\d)?)\s?(?P<unit>h|hrs?|hours?|min|mins|minutes?|std|stunden?|minuten|heures?|horas?|minutos|minuti|uur)(?!\w)",
         ),
@@ -90,7 +94,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("of", r"(?<=\d)/(?=\d)"),
         ("word", r"[^\W\d_][\w'’./-]*|@|#"),
         ("arrow", r"[-=]+>|→"),
-        ("sign", r"[:=+()&]|(?<=\s)[-–](?=\s)"),
+        ("sign", r"[:=+()&]|(?<=\s)[-–](?=\s|$)"),
         ("end", r"[;,\n\t|•·]|(?<=\s)/(?=\s)|\.(?=\s|$)"),
         ("odd", r"\S+?(?=[\s;,()]|$)"),
     )
@@ -174,6 +178,8 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return _module_class(match)
     if kind == "noise":
         return Token("noise", match[0], match.start(), match.end(), frozenset({"noise"}))
+    if kind == "system":
+        return Token("system", "windows", match.start(), match.end(), frozenset({"noise", "system_shows"}))
     if kind == "bytes":
         whole = int(match["n"])
         return Token("size", whole, match.start(), match.end()) if is_module_size(whole) or match[0][-1] in "sS" else None

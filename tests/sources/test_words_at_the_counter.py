@@ -1,0 +1,99 @@
+"""What technicians say of what they see: what is shown by whom, what is filled, what is soldered, what stands in a list."""
+
+from __future__ import annotations
+
+import pytest
+
+from after_check.domain.readings import Reading
+from after_check.sources.said import said
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        # who shows it: the firmware has the total, the system what of it can be used
+        ("bios sees all 32, windows 31.9", "total 32G; usable 31.9G"),
+        ("bios says 32 windows says 31.9 usable", "total 32G; usable 31.9G"),
+        ("32 in bios, 16 in windows", "total 32G; usable 16G"),
+        ("windows 10 shows 15.9", "total 15.9G"),
+        ("16gb of 32gb usable", "total 32G; usable 16G"),
+        ("system 16gb, bios 16gb", "total 16G"),
+        ("bios shows 8gb in slot 1", "1=8G"),
+        ("bios shows 2x8 2666", "2x8G 2666"),
+        # the number of a system is no number of modules
+        ("windows 11, 16gb", "1x16G"),
+        ("windows 8.1 with 8gb", "1x8G"),
+        ("windows 8 gb", "1x8G"),
+        # what runs instead of what was to run
+        ("2933 instead of 3200, dual ok", "1x3200; run 2933; dual"),
+        ("2x8, running 2133 instead of 3200", "2x8G 3200; run 2133"),
+        ("2x8 at 2133 rather than 3200", "2x8G 3200; run 2133"),
+        ("2x8 2133 statt 3200", "2x8G 3200; run 2133"),
+        ("2x8 both 2666", "2x8G 2666"),
+        # what is filled, and one slot of several
+        ("only slot 2 populated, 16gb", "2=16G"),
+        ("only slot 2 of 2 populated, 16gb", "2=16G; slots 2"),
+        ("slot 2 of 4: 8gb", "2=8G; slots 4"),
+        ("slots 2 of 4 used, 2x8", "2x8G; slots 4"),
+        ("A1 and B1 filled, 2x8", "A1=8G; B1=8G"),
+        ("A1 and B1 filled with 8gb each", "A1=8G; B1=8G"),
+        ("A2 populated", "A2=module"),
+        ("dimm0 8G dimm1 8G dimm2 - dimm3 -", "dimm0=8G; dimm1=8G; dimm2=-; dimm3=-"),
+        ("A1 - B2: 8gb each", "A1=8G; B2=8G"),
+        ("3600 c18 4x8 quad slots", "4x8G 3600 CL18"),
+        # soldered, before and behind its amount
+        ("soldered 8 plus 16 sodimm = 24, 23.7 usable", "1x8G soldered; 1x16G sodimm; total 24G; usable 23.7G"),
+        ("onboard: 8GB, sodimm: 16GB", "1x8G soldered; 1x16G sodimm"),
+        ("8 on board + 16", "1x8G soldered; 1x16G"),
+        ("onboard 8, slot 8gb", "1x8G soldered; 1x8G"),
+        # lists and counts
+        ("2 of the 4 sticks are 8gb, other 2 are 4gb", "2x8G; 2x4G"),
+        ("three sticks: 8, 8, 4", "2x8G; 1x4G"),
+        ("sticks 8 8 4", "2x8G; 1x4G"),
+        ("one 8, one 4", "1x8G; 1x4G"),
+        ("ddr4 sodimm 2666 mhz 8 gb 2 pcs", "2x8G DDR4-2666 sodimm"),
+        ("two kits of 2x8 3200", "4x8G 3200"),
+        ("two identical 32gb kits 2x16 each", "4x16G"),
+        ("16gb kit 2x8", "2x8G; total 16G"),
+        ("2x16gb rdimm in A1 and B1, ecc", "A1=16G ecc rdimm; B1=16G ecc rdimm"),
+        ("1x 32gb rdimm 2933 ecc 2rx4 in A1, same in B1", "A1=32G 2933 2Rx4 ecc rdimm; B1=32G 2933 2Rx4 ecc rdimm"),
+        # what is said to be missing is not there
+        ("2x8, 8gb missing", "2x8G"),
+        ("2x8 -> shows only 8", "2x8G"),
+    ],
+)
+def test_what_is_seen_at_the_bench(text, exact):
+    found = said(text)
+    assert sorted(found.notation.split("; ")) == sorted(exact.split("; "))
+    assert found.asks == ()
+
+
+@pytest.mark.parametrize("text", ["8gb missing", "slot 2: 8gb not detected", "error stays with slot 3", "8gb fehlt"])
+def test_what_is_not_seen_is_no_fact(text):
+    found = said(text)
+    assert found.reading == Reading()
+    assert not found.is_whole
+
+
+@pytest.mark.parametrize(
+    ("text", "about", "first"),
+    [
+        ("sees 16 of 32", "total_bytes", "total 16 GiB"),
+        ("two 16gb kits", "modules", "4x8 GiB"),
+        ("12 gb (4 onboard)", "modules", "total 12 GiB, 1x8 GiB"),
+        ("12 gb, 4 of it onboard", "modules", "total 12 GiB, 1x8 GiB"),
+    ],
+)
+def test_what_may_mean_two_things_is_asked_with_an_answer(text, about, first):
+    (ask,) = said(text).asks
+    assert ask.about == about
+    assert ask.choices[0] == first
+
+
+@pytest.mark.parametrize(("text", "exact"), [("12 gb (4 onboard)", "1x4G soldered; 1x8G; total 12G"), ("two 16gb kits", "4x8G")])
+def test_the_answer_settles_it(text, exact):
+    (ask,) = said(text).asks
+    start, end = ask.in_place_of
+    answered = said(text[:start] + ask.choices[0] + text[end:])
+    assert answered.asks == ()
+    assert sorted(answered.notation.split("; ")) == sorted(exact.split("; "))
