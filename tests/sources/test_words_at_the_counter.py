@@ -57,6 +57,25 @@ from after_check.sources.said import said
         ("16gb kit 2x8", "2x8G; total 16G"),
         ("2x16gb rdimm in A1 and B1, ecc", "A1=16G ecc rdimm; B1=16G ecc rdimm"),
         ("1x 32gb rdimm 2933 ecc 2rx4 in A1, same in B1", "A1=32G 2933 2Rx4 ecc rdimm; B1=32G 2933 2Rx4 ecc rdimm"),
+        # where it sits, in words and by the names of servers
+        ("bottom slot 8gb, top slot empty", "bottom=8G; top=-"),
+        ("upper slot: 4GB lower slot: 8GB", "lower=8G; upper=4G"),
+        ("slots 1,3: 8gb each; 2,4 empty", "1=8G; 2=-; 3=8G; 4=-"),
+        ("A1/B1: 8gb each, A2/B2 empty", "A1=8G; A2=-; B1=8G; B2=-"),
+        ("P1-DIMMA1 16GB, P2-DIMMA1 16GB", "P1-DIMMA1=16G; P2-DIMMA1=16G"),
+        ("CPU0 DIMM A1 32GB CPU1 DIMM A1 32GB", "CPU0 DIMM A1=32G; CPU1 DIMM A1=32G"),
+        # what is said not to be
+        ("not dual, single", "single"),
+        ("dual, not single", "dual"),
+        ("2x8 dual channel not working", "2x8G"),
+        ("no xmp on this board", "profile off"),
+        ("4gb not 8gb", "1x4G"),
+        ("16gb not 32", "1x16G"),
+        ("runs 2666 not 3200", "1x3200; run 2666"),
+        ("2x8 not ddr4", "2x8G"),
+        ("no sodimm, udimm 2x8", "2x8G udimm"),
+        ("kein ECC 2x8", "2x8G noecc"),
+        ("slot 2 not used, 8gb in slot 1", "1=8G; 2=-"),
         # what is said to be missing is not there
         ("2x8, 8gb missing", "2x8G"),
         ("2x8 -> shows only 8", "2x8G"),
@@ -68,7 +87,18 @@ def test_what_is_seen_at_the_bench(text, exact):
     assert found.asks == ()
 
 
-@pytest.mark.parametrize("text", ["8gb missing", "slot 2: 8gb not detected", "error stays with slot 3", "8gb fehlt"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "8gb missing",
+        "slot 2: 8gb not detected",
+        "error stays with slot 3",
+        "8gb fehlt",
+        "no dual channel",
+        "not registered",
+        "slot 2 not empty",
+    ],
+)
 def test_what_is_not_seen_is_no_fact(text):
     found = said(text)
     assert found.reading == Reading()

@@ -17,6 +17,7 @@ from after_check.standards.rates import same_rate, snap_rate
 _SPEED = ("speed", "memory speed")
 _ONE_SLOT = ("slot", "socket", "bank", "steckplatz", "emplacement", "ranura", "sleuf")
 _MOST_OF_A_LABEL = 64
+_NONE = ("no", "kein", "ohne", "sans", "sin", "senza", "geen", "pas de", "without")
 _TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
@@ -133,7 +134,7 @@ class FactSteps(AmountSteps):
             if count is None and following is not None:
                 count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
                 before = following
-            if self._is_doubted(before, token):
+            if self._is_doubted(before, token) or (before is not None and self._is_denied(clause, before)):
                 continue
             if count is not None and before is not None and 1 <= count <= 16:
                 narrow = token.means("subchannel") and count % 2 == 0
@@ -145,6 +146,8 @@ class FactSteps(AmountSteps):
             alone = self._mode(token)
             at = clause.index(token)
             told = at > 0 and clause[at - 1].value in _TELLS
+            if self._is_denied(clause, token):
+                continue  # "not dual"
             if not token.used and alone is not None and (told or token.means("channel_mode")) and "channels" not in self.facts:
                 behind = clause[at + 1 :]
                 if behind and (
@@ -159,6 +162,20 @@ class FactSteps(AmountSteps):
                 self._use(token)
                 return
 
+    def _is_denied(self, clause: list[Token], mode: Token) -> bool:
+        """Return whether a channel mode is said not to be: `no dual channel`; beside the other one that is what it is."""
+        at = clause.index(mode)
+        behind = clause[at + 1 + (at + 1 < len(clause) and clause[at + 1].means("channel")) :]
+        if self._mode(mode) is not None and behind and behind[0].means("negations"):
+            return True  # "dual channel not working"
+        if not at or self._mode(mode) is None or not clause[at - 1].means("negations"):
+            return False
+        single = next((token for token in self.tokens if self._mode(token) == 1 and token is not mode), None)
+        if single is not None and "channels" not in self.facts:  # "not dual, single"
+            self.facts["channels"] = 1
+            self._use(single, mode, clause[at - 1])
+        return True
+
     def _profile(self, clause: list[Token]) -> None:
         for at, token in enumerate(clause):
             if token.used or not token.means("profile"):
@@ -167,6 +184,8 @@ class FactSteps(AmountSteps):
             number = next(
                 (other for other in near if other.kind == "number" and other.value in (1, 2, 3) and other.start > token.start), None
             )
+            if at and clause[at - 1].value in _NONE:
+                near = [other for other in near if not other.means("on")]  # "no xmp on this board"
             for kind, state in (
                 ("off", ProfileState.OFF),
                 ("locked", ProfileState.LOCKED),
@@ -179,9 +198,7 @@ class FactSteps(AmountSteps):
                     self.facts["profile"] = ProfileState(str(int(number.value))) if on and number is not None else state
                     self._use(token, said, *([number] if number is not None else []))
                     return
-            negative = next(
-                (other for other in near if other.value in ("no", "kein", "ohne", "sans", "sin") and other.start < token.start), None
-            )
+            negative = next((other for other in near if other.value in _NONE and other.start < token.start), None)
             if number is not None:
                 self.facts["profile"] = ProfileState(str(int(number.value)))
             elif negative is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from after_check.domain.modules import Form
@@ -342,12 +343,18 @@ class ModuleSteps(FactSteps):
                 names.append(str(token.value))
                 self._use(token)
             elif token.means("slot") and following is not None and following.kind == "number" and following.value <= 64:
-                names.append(f"{int(following.value)}")
+                names += self._slot_numbers(following)
                 self._use(token, following, *([mark] if mark is not None else []))
                 names += self._further_slots(clause, clause.index(following) + 1)
             elif token.means("ordinals") and following is not None and following.means("slot"):
                 names.append(str(values["ordinals"].get(token.value, token.value)))
                 self._use(token, following)
+            elif token.means("positions") and following is not None and following.means("slot"):
+                names.append(str(token.value))
+                self._use(token, following)
+            elif token.kind == "number" and token.value % 1 and self._any(clause, "empty") and self._any(self.tokens, "slot"):
+                names += self._slot_numbers(token)  # "slots 1,3 8gb; 2,4 empty"
+                self._use(token)
             elif token.means("one_other") and self._any(clause, "empty"):
                 names.append("other")
                 self._use(token)
@@ -356,6 +363,10 @@ class ModuleSteps(FactSteps):
             self._use(*(token for token in clause if token.means("other") or token.means("empty")))
         self.slot_tokens = [token for token in free if token.used]
         return names
+
+    def _slot_numbers(self, token: Token) -> list[str]:
+        """Return the slots of a number: behind the word, `1,3` are two of them."""
+        return re.findall(r"\d+", self.text[token.start : token.end])
 
     def _further_slots(self, clause: list[Token], at: int) -> Iterator[str]:
         """`slot 3 and 4`, `slot 3 and slot 4`: the numbers behind the first."""

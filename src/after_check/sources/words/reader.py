@@ -16,7 +16,7 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.sources.words.promised import PromiseSteps
-from after_check.sources.words.state import Ask, Described
+from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described
 from after_check.sources.words.tokens import Token
 
 
@@ -61,6 +61,11 @@ _SMALL_WORDS = frozenset(
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
 
+_FACTS = ("size", "size_times", "count", "generation", "pc", "rate", "number", "ranks", "label")
+_DENIED = ("used", "empty", "soldered", *(kind for kind, _, _ in ATTRIBUTE_WORDS))
+"""What may be said not to be, beside figures."""
+
+
 def understand(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Understood:
     """Return what a text says; of a promise, held against the reading on arrival where its words need that.
 
@@ -71,7 +76,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
 
 def _names_a_slot(token: Token, behind: Token | None) -> bool:
     """Return whether a slot begins here: `A1`, or `slot 1`."""
-    if token.kind == "slot_name":
+    if token.kind == "slot_name" or (token.means("positions") and behind is not None and behind.means("slot")):
         return True
     return token.means("slot") and behind is not None and behind.kind == "number" and behind.value <= _MOST_SLOTS
 
@@ -81,6 +86,7 @@ class _Reader(PromiseSteps):
 
     def read(self) -> Understood:
         asked = (not self.promise and self._ask_what_is_fitted()) or self._leave_out_what_was()
+        self._leave_out_what_is_not()
         self._generation_first()
         if not self.promise:
             self._shown_by_each()
@@ -103,6 +109,15 @@ class _Reader(PromiseSteps):
         if self._is_about_something_else():
             return Understood(Reading(), (), ((0, len(self.text)),))
         return Understood(self._reading(), tuple(self.asks), tuple(self._not_understood()))
+
+    def _leave_out_what_is_not(self) -> None:
+        """Take no notice of what stands behind a "not" (`not registered`, `not 8gb`): it is pointed at."""
+        for at, (no, token) in enumerate(pairwise(self.tokens)):
+            before = self.tokens[at - 1] if at else None
+            instead = no.means("rather_than") and before is not None and before.kind == token.kind in ("number", "rate")
+            said = token.kind in _FACTS or any(token.means(kind) for kind in _DENIED)
+            if no.means("negations") and said and not token.means("profile") and not token.means("noise") and not instead:
+                token.kind, token.kinds, token.facts = "odd", frozenset(), {}
 
     def _is_about_something_else(self) -> bool:
         """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""

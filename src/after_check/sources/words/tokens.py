@@ -84,6 +84,8 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
         ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4])(?![\w-])"),
+        ("slot_name", r"(?P<name>(?:P\d[_-]|CPU\s?\d[\s_-])(?:DIMM[\s_-]?)?[A-P][1-9]?)(?![\w-])"),
+        ("joint", r"(?<=[A-H][1-8])/(?=[A-H][1-8](?!\w))"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
@@ -178,6 +180,8 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return _module_class(match)
     if kind == "noise":
         return Token("noise", match[0], match.start(), match.end(), frozenset({"noise"}))
+    if kind == "joint":
+        return Token("sign", "&", match.start(), match.end())
     if kind == "system":
         return Token("system", "windows", match.start(), match.end(), frozenset({"noise", "system_shows"}))
     if kind == "bytes":
