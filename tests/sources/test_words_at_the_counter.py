@@ -6,6 +6,7 @@ import pytest
 
 from after_check.domain.readings import Reading
 from after_check.sources.said import said
+from after_check.sources.take import take_notation
 
 
 @pytest.mark.parametrize(
@@ -64,6 +65,11 @@ from after_check.sources.said import said
         ("A1/B1: 8gb each, A2/B2 empty", "A1=8G; A2=-; B1=8G; B2=-"),
         ("P1-DIMMA1 16GB, P2-DIMMA1 16GB", "P1-DIMMA1=16G; P2-DIMMA1=16G"),
         ("CPU0 DIMM A1 32GB CPU1 DIMM A1 32GB", "CPU0 DIMM A1=32G; CPU1 DIMM A1=32G"),
+        ("4 slots, 8gb in each slot", "4x8G; slots 4"),
+        ("8gb per slot, 4 slots", "4x8G; slots 4"),
+        # what is at most possible is not there
+        ("board takes max 64gb, 2x8 fitted", "2x8G"),
+        ("1x8, max 16 per slot", "1x8G"),
         # what is said not to be
         ("not dual, single", "single"),
         ("dual, not single", "dual"),
@@ -109,6 +115,10 @@ def test_what_is_not_seen_is_no_fact(text):
     ("text", "about", "first"),
     [
         ("sees 16 of 32", "total_bytes", "total 16 GiB"),
+        ("16 or 32 gb", "modules", "16"),
+        ("2x8 or 2x16", "modules", "2x8"),
+        ("8gb in each slot", "modules", "2x8 GiB"),
+        ("all slots 8gb", "modules", "2x8 GiB"),
         ("two 16gb kits", "modules", "4x8 GiB"),
         ("12 gb (4 onboard)", "modules", "total 12 GiB, 1x8 GiB"),
         ("12 gb, 4 of it onboard", "modules", "total 12 GiB, 1x8 GiB"),
@@ -127,3 +137,30 @@ def test_the_answer_settles_it(text, exact):
     answered = said(text[:start] + ask.choices[0] + text[end:])
     assert answered.asks == ()
     assert sorted(answered.notation.split("; ")) == sorted(exact.split("; "))
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("a second 8gb stick", "2x8G"),
+        ("a matching 8gb stick", "2x8G"),
+        ("one 16gb in the free slot", "1x8G; 1x16G"),
+        ("keep it, 8gb into free slot", "2x8G"),
+        ("keep what is there and add 16gb", "1x8G; 1x16G"),
+        ("8gb stays, 16gb added", "1x8G; 1x16G"),
+        ("fill both slots with 16s", "2x16G"),
+        ("16gb in each slot", "2x16G"),
+        ("at least 16gb", "total 16G"),
+        ("32gb not 16", "total 32G"),
+    ],
+)
+def test_a_promise_of_what_goes_in_beside_what_is_there(text, exact):
+    one_of_two = take_notation("A1=8G DDR4-2666; A2=-").reading
+    found = said(text, promise=True, before=one_of_two)
+    assert sorted(found.notation.split("; ")) == sorted(exact.split("; "))
+
+
+def test_a_promise_of_one_or_the_other_is_asked():
+    found = said("from 8gb to 16 or 32", promise=True)
+    assert [ask.choices for ask in found.asks] == [("16", "32")]
+    assert found.reading == Reading()

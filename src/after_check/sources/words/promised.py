@@ -40,10 +40,10 @@ class PromiseSteps(SettlingSteps, ThenAndNow):
         if "same" in self.verbs and not self.drafts and not here:
             self._same_again(modules)
             return
-        if "keep" in self.verbs:
+        if "keep" in self.verbs and not self._keeps_what_is_there():
             self.drafts += [draft for size, _ in here if (draft := self._draft(1, size)) is not None]
             self.loose_sizes = others
-        elif "add" in self.verbs:
+        elif "add" in self.verbs or ("keep" in self.verbs and (here or self.drafts)):
             count = self._how_many_more() if len(here) == 1 and not self.drafts else 1
             added = [*self.drafts, *(draft for size, _ in here if (draft := self._draft(count, size)) is not None)]
             self.loose_sizes = others
@@ -53,16 +53,44 @@ class PromiseSteps(SettlingSteps, ThenAndNow):
                 self.drafts = []
                 self.asks.append(Ask("modules", "Added to what? The reading on arrival is not there: what is fitted in the end?"))
 
+    def _keeps_what_is_there(self) -> bool:
+        """Return whether it is not said which modules are kept: `keep it`, `keep what is in there`."""
+        figures = ("size", "size_times", "count", "count_after", "plural", "number")
+        for part, _ in self._parts():
+            at = next((at for at, token in enumerate(part) if token.means("keep")), None)
+            if at is None:
+                continue
+            adding = [place for place, token in enumerate(part) if token.means("add")]
+            start = max((place for place in adding if place < at), default=-1)
+            end = min((place for place in adding if place > at), default=len(part))
+            if any(token.kind in figures for token in part[start + 1 : end]):
+                return False
+        return True
+
     def _put_in_for_what_goes(self, modules: list[Module]) -> None:
         """`take out 2x4, put in 2x16`: what is neither taken out stays."""
         for count, size in self.taken_out:
             for _ in range(count):
                 module = next((module for module in modules if value_of(module.size_bytes) == size), None)
                 if module is None:
-                    self.asks.append(Ask("modules", f"On arrival there were not {count} modules of {size_text(size)}: which ones go?"))
+                    self._ask_which_go(count, size)
                     return
                 modules.remove(module)
         self.drafts = [*(self._of_module(module) for module in modules), *self.drafts]
+
+    def _one_more(self, clause: list[Token]) -> None:
+        """`a second 8gb stick`, `an 8gb in the free slot`: one more; `the second slot` is a place."""
+        free = [token for token in clause if token.means("empty") or token.means("slot")]
+        if len(free) == 2 and free[0].means("empty") and self._has_amount(clause):
+            self.verbs.add("add")
+            self._use(*free)
+            for token in clause:
+                if token.kind == "size":
+                    token.facts["module"] = True
+        for token, behind in pairwise(clause):
+            if token.means("ordinals") and not behind.means("slot") and (behind.kind == "size" or behind.means("module")):
+                self.verbs.add("add")
+                self._use(token)
 
     def _how_many_more(self) -> int:
         """`two more of the 8 GB ones`: the number in front of the word; one, where there is none."""
@@ -72,6 +100,10 @@ class PromiseSteps(SettlingSteps, ThenAndNow):
                 self._use(number)
                 return count
         return 1
+
+    def _ask_which_go(self, count: int, size_bytes: int) -> None:
+        said = f"was no module of {size_text(size_bytes)}" if count == 1 else f"were not {count} modules of {size_text(size_bytes)}"
+        self.asks.append(Ask("modules", f"On arrival there {said}: which ones go?"))
 
     def _same_again(self, modules: tuple[Module, ...]) -> None:
         """`the same again`, `two more like it`: which one is meant is only known where all that is there has one size."""
@@ -130,7 +162,7 @@ class PromiseSteps(SettlingSteps, ThenAndNow):
         for _ in range(gone[0]):
             module = next((module for module in modules if value_of(module.size_bytes) == gone[1]), None)
             if module is None and self.before is not None:
-                self.asks.append(Ask("modules", f"On arrival there were not {gone[0]} modules of {size_text(gone[1])}: which ones go?"))
+                self._ask_which_go(gone[0], gone[1])
                 return
             if module is not None:
                 modules.remove(module)

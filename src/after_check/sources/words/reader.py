@@ -87,6 +87,7 @@ class _Reader(PromiseSteps):
     def read(self) -> Understood:
         asked = (not self.promise and self._ask_what_is_fitted()) or self._leave_out_what_was()
         self._leave_out_what_is_not()
+        self._ask_between_two()
         self._generation_first()
         if not self.promise:
             self._shown_by_each()
@@ -101,7 +102,7 @@ class _Reader(PromiseSteps):
         if self.promise:
             self._promised_changes()
         elif asked:
-            self.drafts = []
+            self.drafts, self.loose_sizes = [], []
         self._settle_sizes()
         self._ask_what_cannot_be_built()
         self._fill_slots()
@@ -178,6 +179,7 @@ class _Reader(PromiseSteps):
                 clause[1].facts["module"] = True
             self._replacement(clause)
             self._upgrade(clause)
+            self._one_more(clause)
         elif self._is_unseen(clause):
             return
         self.verbs |= {kind for token in clause for kind in ("add", "keep", "replace", "same", "twice") if token.means(kind)}
@@ -191,6 +193,7 @@ class _Reader(PromiseSteps):
             self._profile,
             self._signs,
             self._start,
+            self._in_each_slot,
             self._some_of,
             self._roles,
             self._rates,
@@ -217,7 +220,9 @@ class _Reader(PromiseSteps):
         self._place(clause, slots, self._kits(clause, drafts))
 
     def _is_unseen(self, clause: list[Token]) -> bool:
-        """Return whether a clause says of a size or a slot that it is not seen: no fact of what the machine shows, so pointed at."""
+        """Return whether a clause says of a size or a slot that it is not seen, or of an amount that it is a limit: it is pointed at."""
+        if self._any(clause, "limit"):
+            return True
         counted = any(token.kind in ("count", "count_after", "size_times", "label") for token in clause)
         return self._any(clause, "unseen") and not self._any(clause, "empty") and not counted
 

@@ -9,7 +9,7 @@ from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ShownRate, SoakResult
 from after_check.sources.words.figures import as_size_bytes, is_module_size
-from after_check.sources.words.modules import ModuleSteps
+from after_check.sources.words.places import PlaceSteps
 from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
 from after_check.standards.labels import can_be_built
@@ -25,7 +25,7 @@ _OF_ONE_MODULE = ("maker", "part", "serial", "ecc")
 """What is not true of one module because it was said of its neighbour; a kind or a rate is meant of all."""
 
 
-class SettlingSteps(ModuleSteps):
+class SettlingSteps(PlaceSteps):
     """Settles what single clauses leave open, or asks."""
 
     def _settle_rates(self) -> None:

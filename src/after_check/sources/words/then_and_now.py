@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import pairwise
+from itertools import pairwise, takewhile
 from typing import Any
 
+from after_check.domain.text import clean
 from after_check.sources.words.state import ROLES, Ask, Described, State
 from after_check.sources.words.tokens import Token
 
@@ -36,6 +37,12 @@ class _Piece:
     mark: Token | None = None
     amounts: list[Token] = field(default_factory=list)
     aside: bool = False
+
+
+def _figures(some: Sequence[Token]) -> list[Token]:
+    """Return the figures that a stretch begins with."""
+    kinds = (*_WITH_AMOUNTS, "number", "count_after", "rate", "generation")
+    return list(takewhile(lambda token: token.kind in kinds and not token.used, some))
 
 
 class ThenAndNow(State):
@@ -107,6 +114,20 @@ class ThenAndNow(State):
                 self._use(*clause)
                 return True
         return False
+
+    def _ask_between_two(self) -> None:
+        """Ask where one amount or another is said: `16 or 32`, `2x8 or 2x16`."""
+        for part, _ in self._parts():
+            for at, token in enumerate(part):
+                left, right = _figures(part[at - 1 :: -1] if at else [])[::-1], _figures(part[at + 1 :])
+                sides = range(at - len(left), at), range(at + 1, at + 1 + len(right))
+                if not token.means("or") or not all(any(self._is_amount(part, here) for here in side) for side in sides):
+                    continue
+                either = clean(self.text[left[0].start : left[-1].end], 40)
+                other = clean(self.text[right[0].start : right[-1].end], 40)
+                place = (left[0].start, right[-1].end)
+                self.asks.append(Ask("modules", f"Which is it: {either} or {other}?", (either, other), place))
+                self._use(token, *left, *right)
 
     def _parts(self) -> Iterator[tuple[list[Token], bool]]:
         """Yield what stands between commas, line ends and brackets, and whether it stands in brackets."""
