@@ -119,9 +119,11 @@ class ThenAndNow(State):
         """Ask where one amount or another is said: `16 or 32`, `2x8 or 2x16`."""
         for part, _ in self._parts():
             for at, token in enumerate(part):
+                if not token.means("or"):
+                    continue
                 left, right = _figures(part[at - 1 :: -1] if at else [])[::-1], _figures(part[at + 1 :])
                 sides = range(at - len(left), at), range(at + 1, at + 1 + len(right))
-                if not token.means("or") or not all(any(self._is_amount(part, here) for here in side) for side in sides):
+                if not all(any(self._is_amount(part, here) for here in side) for side in sides):
                     continue
                 either = clean(self.text[left[0].start : left[-1].end], 40)
                 other = clean(self.text[right[0].start : right[-1].end], 40)
