@@ -70,6 +70,13 @@ from after_check.sources.take import take_notation
         # what is at most possible is not there
         ("board takes max 64gb, 2x8 fitted", "2x8G"),
         ("1x8, max 16 per slot", "1x8G"),
+        # what is pasted
+        ("Slot\tSize\tType\tSpeed\nDIMM 1\t8192 MB\tDDR4\t2400 MT/s\nDIMM 2\tempty", "DIMM 1=8G DDR4-2400; DIMM 2=-"),
+        ("DIMM_A1: Not Present\nDIMM_A2: 8192 MB", "A1=-; A2=8G"),
+        ("RAM 1: 8GB DDR4 3200\nRAM 2: 8GB DDR4 3200", "2x8G DDR4-3200"),
+        ("Module 1: 8GB 2666\nModule 2: 16GB 2666", "1x8G 2666; 1x16G 2666"),
+        ("channel mode: single", "single"),
+        ("channels used: 1 of 2, 2x8", "2x8G"),
         # what is said not to be
         ("not dual, single", "single"),
         ("dual, not single", "dual"),

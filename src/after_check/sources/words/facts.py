@@ -95,6 +95,8 @@ class FactSteps(AmountSteps):
 
     def _so_many_slots(self, clause: list[Token], free: list[Token]) -> bool:
         """Read `2 of 4 slots used`, and the slot of `slot 2 of 4`; returns whether it was one of these."""
+        if self._any(clause, "channel") and not self._any(clause, "slot"):
+            return False  # "channels used: 1 of 2"
         for at in range(len(free) - 2):
             first, middle, last = free[at : at + 3]
             if not (first.kind == last.kind == "number" and middle.means("of")):
@@ -128,9 +130,8 @@ class FactSteps(AmountSteps):
             count = self._mode(before) if before is not None else None
             if count is None and before is not None:
                 count = self._number(before)
-            following = clause[at + 1] if at + 1 < len(clause) else None
-            if count is None and following is not None and following.kind == "sign" and at + 2 < len(clause):
-                following = clause[at + 2]
+            behind = [other for other in clause[at + 1 : at + 4] if other.kind != "sign" and other.value != "mode"]
+            following = behind[0] if behind else None
             if count is None and following is not None:
                 count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
                 before = following

@@ -88,6 +88,8 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("joint", r"(?<=[A-H][1-8])/(?=[A-H][1-8](?!\w))"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
+        ("slot_name", r"(?<![^\n])(?P<name>DIMM\s?#?\d{1,2})(?=\s+(?:\d|-|empty|no|leer|frei|vide))"),
+        ("nth", r"(?:module|modul|modulo|ram|stick|riegel|barrette)\s?#?\d{1,2}\s*[:=]"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
         ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)_?\d{1,2})(?![\w-])"),
@@ -120,8 +122,8 @@ _LEAST_RULES = 2
 def _without_rules(text: str) -> str:
     """Return a text of the same length in which the cells of a table stand beside each other: what is in one row is of one thing."""
     lines = [" " * len(line) if not line.strip(_RULE_CHARACTERS) and _DRAWN.search(line) else line for line in text.split("\n")]
-    ruled = [len(_RULES.findall(line)) >= _LEAST_RULES for line in lines]
-    if sum(ruled) < _LEAST_RULES:
+    ruled = [len(_RULES.findall(line)) for line in lines]
+    if sum(rules >= _LEAST_RULES for rules in ruled) < _LEAST_RULES:
         return "\n".join(lines)
     return "\n".join(_RULES.sub(" ", line) if is_row else line for line, is_row in zip(lines, ruled, strict=True))
 
@@ -180,6 +182,8 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return _module_class(match)
     if kind == "noise":
         return Token("noise", match[0], match.start(), match.end(), frozenset({"noise"}))
+    if kind == "nth":
+        return Token("count", 1, match.start(), match.end())  # "module 2: 8 GB" is one module.
     if kind == "joint":
         return Token("sign", "&", match.start(), match.end())
     if kind == "system":
