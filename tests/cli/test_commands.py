@@ -42,6 +42,14 @@ def test_exit_codes_of_judge(after, promise, code):
     assert run_here("judge", "--after", after, "--promise", promise).returncode == code
 
 
+def test_a_promise_of_judge_may_speak_of_what_was_there():
+    # 8 GB there, and a 16 in the free slot: 24 GB are promised, and 8 GB are missing.
+    arguments = ("judge", "--before", "A1=8G DDR4-2666; A2=-", "--after", "A1=8G DDR4-2666; A2=8G DDR4-2666; total 16G")
+    done = run(*arguments, "--promise", "16gb in the free slot", "--json")
+    assert done.returncode == 1
+    assert {track["quantity"]: track["promised"] for track in json.loads(done.stdout)["tracks"]}["capacity"] == 24
+
+
 def test_judge_takes_folders_and_saved_readings(tmp_path):
     saved = tmp_path / "arrival.json"
     assert run("read", str(SAMPLES / "0418" / "arrival"), "--out", str(saved)).returncode == 0

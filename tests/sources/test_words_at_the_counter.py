@@ -46,6 +46,7 @@ from after_check.sources.take import take_notation
         ("soldered 8 plus 16 sodimm = 24, 23.7 usable", "1x8G soldered; 1x16G sodimm; total 24G; usable 23.7G"),
         ("onboard: 8GB, sodimm: 16GB", "1x8G soldered; 1x16G sodimm"),
         ("8 on board + 16", "1x8G soldered; 1x16G"),
+        ("4 onboard + 8gb sodimm ddr3l, total 12", "1x4G DDR3 1.35V soldered; 1x8G DDR3 1.35V sodimm; total 12G"),
         ("onboard 8, slot 8gb", "1x8G soldered; 1x8G"),
         # lists and counts
         ("2 of the 4 sticks are 8gb, other 2 are 4gb", "2x8G; 2x4G"),

@@ -20,10 +20,11 @@ EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
 
 def judge_command(after: str, before: str | None, promise: str | None, card: Path | None, as_json: bool) -> int:
     """Judge a machine and print the judgement; returns 0 ready, 1 not ready, 2 can't tell."""
+    arrival = take(before).reading if before else None
     file = CaseFile(
         now=take(after).reading,
-        before=take(before).reading if before else None,
-        promise=take_promise(promise) if promise else None,
+        before=arrival,
+        promise=take_promise(promise, arrival) if promise else None,
         card=read_card_file(card) if card else None,
         needs=needs_of_the_shop(),
     )

@@ -139,12 +139,12 @@ def _begins_like_json(data: bytes) -> bool:
     return beginning[:1] in ("{", "[")
 
 
-def take_promise(text: str) -> Promise:
-    """Read a promise from a line of notation, or from a text file that holds one."""
+def take_promise(text: str, before: Reading | None = None) -> Promise:
+    """Read a promise from a line of notation or words, or from a text file that holds one; `before` is what its words may speak of."""
     path = _existing(text)
     if path is not None and path.is_file():
         text = _one_line(read_plain(path, _LARGEST_FILE_BYTES, "promise"), path)
-    promise, parsed = read_promise(text)
+    promise, parsed = read_promise(text, before)
     if parsed.problems:
         raise NotationError(parsed)
     return promise

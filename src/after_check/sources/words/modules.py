@@ -17,6 +17,15 @@ _LEAST_SOLDERED_GIB = 4
 """A bare number beside "soldered" that is an amount; a smaller one may count."""
 
 
+def _form_of(word: Token | None) -> Form | None:
+    """Return the form that a word says, of a module in a slot or of soldered memory; None where it says none."""
+    if word is None:
+        return None
+    if word.means("soldered"):
+        return Form.SOLDERED
+    return next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if word.means(kind) and isinstance(value, Form)), None)
+
+
 class ModuleSteps(FactSteps):
     """Reads modules and slots off clauses."""
 
@@ -74,7 +83,7 @@ class ModuleSteps(FactSteps):
                 ]
                 self._use(*used)
                 draft = self._draft(count, size)
-                form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+                form = _form_of(behind)
                 if draft is not None and form is not None and behind is not None:
                     draft.facts["form"] = form
                     used += [] if behind.used else [behind]
@@ -220,17 +229,15 @@ class ModuleSteps(FactSteps):
             self._use(token, *pieces)
             return 3, self._draft(number, token.value)
         joined = at > 0 and free[at - 1].kind == "sign" and free[at - 1].value == "+" and bool(self.drafts_so_far)
-        form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if behind is not None and behind.means(kind)), None)
+        form = _form_of(behind)
         if form is None and at > 1 and free[at - 1].kind == "sign" and free[at - 1].value in ":=":  # "sodimm: 16 GB"
-            form = next((value for kind, _, value in ATTRIBUTE_WORDS[2:] if free[at - 2].means(kind)), None)
+            form = _form_of(free[at - 2])
             self._use(*(free[at - 2 : at] if form is not None else ()))
             behind = free[at - 2] if form is not None else behind
         if behind is not None and behind.means("each"):
             self.each_bytes = token.value
             self._use(token, behind)
             return 2, None
-        if behind is not None and behind.means("soldered"):
-            form = Form.SOLDERED
         is_module = behind is not None and (form is not None or behind.means("module"))
         if not (is_module or joined or count > 1 or (behind is not None and behind.kind == "count_after") or token.facts.get("stick")):
             return 0, None
@@ -248,7 +255,7 @@ class ModuleSteps(FactSteps):
         used: list[Token] = []
         here = at
         with_unit = False
-        soldered_sizes: list[Token] = []
+        forms: dict[int, Form] = {}
         while here < len(free):
             token = free[here]
             if self._size_of(token, True) is None:
@@ -257,10 +264,10 @@ class ModuleSteps(FactSteps):
             sizes.append(token)
             used.append(token)
             joint = free[here + 1] if here + 1 < len(free) else None
-            soldered = joint if joint is not None and joint.means("soldered") else None
-            if soldered is not None:
-                soldered_sizes.append(token)
-                used.append(soldered)
+            form = _form_of(joint)
+            if form is not None and joint is not None:
+                forms[token.start] = form
+                used.append(joint)
                 here += 1
                 joint = free[here + 1] if here + 1 < len(free) else None
             plus = joint is not None and joint.kind == "sign" and joint.value in "+&"
@@ -273,13 +280,13 @@ class ModuleSteps(FactSteps):
             here += 2
         if len(sizes) < 2:
             return 0, []
-        if used[-1] is not sizes[-1] and not used[-1].means("soldered"):
+        if used[-1] is not sizes[-1] and _form_of(used[-1]) is None:
             used.pop()
         drafts: list[Described] = []
         for token in sizes:
             draft = self._draft(1, self._size_of(token, True) or 0)
-            if draft is not None and token in soldered_sizes:
-                draft.facts["form"] = Form.SOLDERED
+            if draft is not None and token.start in forms:
+                draft.facts["form"] = forms[token.start]
             drafts += [draft] if draft is not None else []
         self._use(*used)
         return len(used), drafts
