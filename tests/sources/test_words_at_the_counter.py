@@ -60,8 +60,8 @@ from after_check.sources.take import take_notation
         ("2x16gb rdimm in A1 and B1, ecc", "A1=16G ecc rdimm; B1=16G ecc rdimm"),
         ("1x 32gb rdimm 2933 ecc 2rx4 in A1, same in B1", "A1=32G 2933 2Rx4 ecc rdimm; B1=32G 2933 2Rx4 ecc rdimm"),
         # where it sits, in words and by the names of servers
-        ("bottom slot 8gb, top slot empty", "bottom=8G; top=-"),
-        ("upper slot: 4GB lower slot: 8GB", "lower=8G; upper=4G"),
+        ("bottom slot 8gb, top slot empty", "bottom slot=8G; top slot=-"),
+        ("upper slot: 4GB lower slot: 8GB", "lower slot=8G; upper slot=4G"),
         ("slots 1,3: 8gb each; 2,4 empty", "1=8G; 2=-; 3=8G; 4=-"),
         ("A1/B1: 8gb each, A2/B2 empty", "A1=8G; A2=-; B1=8G; B2=-"),
         ("P1-DIMMA1 16GB, P2-DIMMA1 16GB", "P1-DIMMA1=16G; P2-DIMMA1=16G"),

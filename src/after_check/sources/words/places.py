@@ -72,7 +72,7 @@ class PlaceSteps(ModuleSteps):
                 names.append(str(values["ordinals"].get(token.value, token.value)))
                 self._use(token, following)
             elif token.means("positions") and following is not None and following.means("slot"):
-                names.append(str(token.value))
+                names.append(f"{token.value} {following.value}")
                 self._use(token, following)
             elif token.kind == "number" and token.value % 1 and self._any(clause, "empty") and self._any(self.tokens, "slot"):
                 names += self._slot_numbers(token)  # "slots 1,3 8gb; 2,4 empty"
