@@ -47,11 +47,21 @@ _COUNT = re.compile(
 _ABOUT_STARTS = re.compile(r"\b(?:cold|warm|re)?-?(?:start|boot|power[ -]cycle)", re.IGNORECASE)
 _BAD = re.compile(r"\b(?:fail|dead|hang|hung|black|no (?:start|boot|picture|display)|(?:not|n't) (?:start|boot|come))", re.IGNORECASE)
 _NONE_BAD = re.compile(
-    r"\b(?:none|no|not one|0|without)\b[\w\s]{0,14}\bfail|\ball\b[\w\s]{0,14}\b(?:fine|good|ok|okay|worked|clean)\b", re.IGNORECASE
+    r"\b(?:none|no|not one|0|without|never)\b[\w\s]{0,14}\b(?:fail|problem|trouble|issue|hitch|error)"
+    r"|\ball\b[\w\s]{0,14}\b(?:fine|good|ok|okay|worked|clean)\b",
+    re.IGNORECASE,
 )
 _GOOD = re.compile(r"\b(?:fine|good|ok|okay|worked|works|came up|clean)\b", re.IGNORECASE)
-_FAILED = r"(?:fail\w*|dead|hung|black(?: screen)?)"
+_FAILED = r"(?:fail\w*|dead|hung|hang\w*|black(?: screen)?|no (?:start|boot|picture|display)s?)"
 _SOME_BAD = re.compile(rf"\b{_NUMBER}\s+(?:of (?:them|these)\s+)?{_FAILED}|\b{_FAILED}\s+{_NUMBER}\b", re.IGNORECASE)
+_IN_TURN = re.compile(r"\b(ok|good|fine|yes)\b|\b(fail(?:ed|s)?|bad|dead|black|no|hung|hang)\b", re.IGNORECASE)
+_WELL = r"(?:fine|good|ok|okay|worked|clean)"
+_FIRST_BAD = re.compile(
+    rf"\bfirst (?:(?:cold|warm) )?(?:start|boot)\s+{_FAILED}\b.*?\b(?:then|next|other)\s+{_NUMBER}\b[\w\s]{{0,14}}?\b{_WELL}\b",
+    re.IGNORECASE,
+)
+_LAST_BAD = re.compile(rf"\b{_NUMBER}\s*{_START}\s+{_WELL}\b\W{{0,3}}(?:and )?then\s+{_NUMBER}\s+{_FAILED}", re.IGNORECASE)
+_HALF = re.compile(rf"\bhalf of (?:the )?{_NUMBER}\s+{_START}\b", re.IGNORECASE)
 
 
 def one_by_one(tries: Sequence[Try]) -> tuple[tuple[Try, ...], tuple[int, ...]]:
@@ -92,10 +102,19 @@ def starts_told(text: str) -> tuple[int | None, int | None]:
         if part <= whole and _BAD.search(text):
             return whole, part
         return (whole, whole - part) if part <= whole and _GOOD.search(text) else (None, None)
+    if first := _FIRST_BAD.search(text):
+        return _number(first[1]) + 1, 1
+    if last := _LAST_BAD.search(text):
+        return _number(last[1]) + _number(last[2]), _number(last[2])
+    if (half := _HALF.search(text)) and _number(half[1]) % 2 == 0 and _BAD.search(text):
+        return _number(half[1]), _number(half[1]) // 2
     found = _COUNT.search(text)
     if found is None:
         return None, None
     count = _number(found[1] or found[2] or found[3])
+    in_turn = _IN_TURN.findall(text[found.end() :])
+    if len(in_turn) == count > 1:  # "five starts: ok ok fail ok ok"
+        return count, sum(bool(bad) for _, bad in in_turn)
     if _NONE_BAD.search(text):
         return count, 0
     some = _SOME_BAD.search(text)
