@@ -34,6 +34,8 @@ from tests.helpers.logs import A, B, tried
         ("ok", False, None),
         ("clean", False, 10.0),
         ("clean 40 min", False, 40.0),
+        ("no errors overnight", False, 480.0),
+        ("3 passes clean", False, 30.0),
         ("tested 1.5 h, no errors", False, 90.0),
         ("no trouble in 2 hours", False, 120.0),
         ("did not fail", False, 10.0),

@@ -23,6 +23,8 @@ def said(*words, fitted=("A2", "B2")):
         (("0x1a2b3c40 bit 5",), {"bit 5"}),
         (("bits 5, 37 and 38",), {"bit 5", "bit 37", "bit 38"}),
         (("Bit 05", "device 3"), {"bit 5", "device 3"}),
+        (("bits 8-10",), {"bit 8", "bit 9", "bit 10"}),
+        (("DQ17",), {"bit 17"}),
         (("at 0x40", "a bit of everything", "64-bit words"), set()),
     ],
 )
@@ -35,6 +37,7 @@ def test_what_is_read_as_a_bit(words, bits):
     [
         (("A2: 14 corrected",), ("A2",)),
         (("corrected 3 in b2", "A2: 0 corrected"), ("B2",)),
+        (("CE count 3 on A2", "CE count 0 on B2"), ("A2",)),
         (("A2 bit 5",), ()),
         (("C9: 14 corrected",), ()),
     ],

@@ -21,6 +21,10 @@ FAILS_ANYHOW = 0.03
 """How often a module that is sound fails in another machine: its contact there, or a machine that does not take it after all."""
 MOST_NOTED = 8
 """So many notes about one module are kept, the latest ones; who looks for a fault needs no more."""
+NIGHT_MINUTES = 480.0
+"""What "overnight" is."""
+_PASSES = re.compile(r"\b(\d{1,2}) (?:full )?(?:passes|rounds)\b", re.IGNORECASE)
+_NIGHT = re.compile(r"\bover ?night\b|\ball night\b", re.IGNORECASE)
 _NO_TROUBLE = re.compile(
     r"\b(?:(?:no|without(?: any)?|zero|0) (?:more )?(?:errors?|faults?|troubles?|problems?|issues?)|"
     r"(?:(?:did|does|has|have)(?: not|n'?t)|never) (?:fail\w*|crash\w*|hang|hung))\b",
@@ -59,10 +63,14 @@ def said_elsewhere(words: str) -> Elsewhere:
         raise ValueError(f"{clean(words, 40)!r} does not say whether it works there: fails, starts, or clean 40 min")
     if spotless and fails:
         raise ValueError(f"{clean(words, 40)!r} says that it fails and that it does not")
-    duration = next((token.value for token in tokens(words) if token.kind == "duration"), None)
-    if duration is None:
-        return Elsewhere(fails, PASS_MINUTES if _TESTED.search(words) or spotless else None)
-    return Elsewhere(fails, float(duration))
+    duration = next((float(token.value) for token in tokens(words) if token.kind == "duration"), None)
+    if duration is None and (passes := _PASSES.search(words)):
+        duration = int(passes[1]) * PASS_MINUTES
+    if duration is None and _NIGHT.search(words):
+        duration = NIGHT_MINUTES
+    if duration is None and (_TESTED.search(words) or spotless):
+        duration = PASS_MINUTES
+    return Elsewhere(fails, duration)
 
 
 def with_elsewhere(log: TryLog, line: str) -> TryLog:

@@ -28,14 +28,16 @@ _WITH_A_PLACE = (
     *(SuspectKind.MODULE, SuspectKind.MARGINAL, SuspectKind.SLOT, SuspectKind.CHANNEL),
     *(SuspectKind.CONTACT, SuspectKind.MACHINE),
 )
-_BITS = re.compile(r"\bbits?\s*((?:\d+\s*(?:,|and)?\s*)+)", re.IGNORECASE)
+_BITS = re.compile(r"\b(?:bits?\s*|DQ)((?:\d+\s*(?:,|and|[-–]|to)?\s*)+)", re.IGNORECASE)
+_RANGE = re.compile(r"(\d{1,2})\s*(?:[-–]|to)\s*(\d{1,2})(?!\d)")
 _DEVICE = re.compile(r"\bdevices?\s*((?:\d+\s*(?:,|and)?\s*)+)", re.IGNORECASE)
 _CELSIUS = re.compile(r"(?<![\w.,])(\d{2,3}(?:[.,]\d+)?)\s*(?:°\s*C?|degrees?(?:\s*C\w*)?|deg|C)(?!\w)", re.IGNORECASE)
 HOTTEST_CELSIUS = 200.0
 _OF_ANOTHER_PART = re.compile(r"\b(cpu|processor|core|gpu|graphics|disk|drive|ssd|room|outside)s?\b", re.IGNORECASE)
 _CLAUSES = re.compile(r"[;\n]|\.(?=\s|$)|,(?!\d)(?!\s*\d+\s*(?:,|and\b|;|$))")
 """Where a clause ends: not within 84,5 nor within bits 5, 37 and 38."""
-_CORRECTED = re.compile(r"\bcorrected\b", re.IGNORECASE)
+_NONE_CORRECTED = re.compile(r"\b(0|no) corrected|corrected:? 0\b|\bCE(?: count)?:? 0\b")
+_CORRECTED = re.compile(r"\b(?:[Cc]orrected|CORRECTED|[Cc]orrectable|CE)\b")
 
 
 def told_in(text: str) -> tuple[tuple[str, ...], float | None]:
@@ -54,12 +56,14 @@ def bits_of(tried: Try) -> frozenset[str]:
         for pattern, kind in ((_BITS, "bit"), (_DEVICE, "device")):
             for match in pattern.finditer(words):
                 found.update(f"{kind} {int(number)}" for number in re.findall(r"\d+", match[1]))
+                for first, last in _RANGE.findall(match[1]):
+                    found.update(f"{kind} {number}" for number in range(int(first), int(last) + 1))
     return frozenset(found)
 
 
 def corrected_in(tried: Try) -> tuple[str, ...]:
     """Return the filled slots that corrected errors were counted for: `A2: 14 corrected`."""
-    said = [words for words in tried.errors_at if _CORRECTED.search(words) and not re.search(r"\b(0|no) corrected|corrected:? 0\b", words)]
+    said = [words for words in tried.errors_at if _CORRECTED.search(words) and not _NONE_CORRECTED.search(words)]
     return tuple(
         slot for slot, _ in tried.arrangement.fitted if any(re.search(rf"\b{re.escape(slot)}\b", words, re.IGNORECASE) for words in said)
     )
