@@ -84,7 +84,7 @@ class AmountSteps(ResultSteps):
 
     def _some_of(self, clause: list[Token]) -> None:
         """`8 of 16 GB`: in use, where that is said; else nobody knows which of the two the machine shows."""
-        free = [token for token in clause if not token.used and not token.means("noise")]
+        free = [token for token in clause if not token.used and (token.means("of") or not token.means("noise"))]
         sees = [token for token in clause if token.means("sees") and not self.promise]
         for at in range(len(free) - 2):
             part, of, whole = free[at : at + 3]

@@ -56,8 +56,12 @@ class FactSteps(AmountSteps):
     def _slot_summary(self, clause: list[Token]) -> None:
         """`2 of 4 slots used`, `slots used: 1 of 2`, `4 slots`."""
         free = [token for token in clause if not token.used and token.kind != "sign"]
-        if len(free) == 2 and free[1].means("used") and self.slot_count is not None and (filled := self._number(free[0])) is not None:
+        filled = self._number(free[0]) if len(free) > 1 and free[1].means("used") and self.slot_count is not None else None
+        behind = [token for token in free[2:] if not token.means("with") and not token.means("each")]
+        each = [token for token in behind if token.kind in ("size", "plural")]
+        if filled is not None and len(behind) == len(each) < 2:  # "2 used", "2 full with 8s"
             self.used_slots = filled
+            self.each_bytes = self._size_of(each[0], True) if each else self.each_bytes
             self._use(*free)
             return
         if self._so_many_slots(clause, free):
@@ -209,6 +213,7 @@ class FactSteps(AmountSteps):
 
     def _rates(self, clause: list[Token]) -> None:
         generation = self.common.get("generation")
+        self._only_instead(clause)
         for at, token in enumerate(clause):
             if token.used:
                 continue
@@ -273,6 +278,20 @@ class FactSteps(AmountSteps):
         if following is None or following.used:
             return None
         return following if any(following.means(kind) for kind in ("clock", "now", "shown")) else None
+
+    def _only_instead(self, clause: list[Token]) -> None:
+        """`instead of 3200 only 2133`: the first one is what the modules are sold as, the second one runs."""
+        generation = self.common.get("generation")
+        for at, word in enumerate(clause[:-3]):
+            first, only, second = clause[at + 1 : at + 4]
+            both = [token for token in (first, second) if token.kind in ("number", "rate")]
+            figures = [token.value if token.kind == "number" else token.value[0] for token in both]
+            rates = len(figures) == 2 and all(is_usual_rate(figure, generation) for figure in figures)
+            if self.promise or not word.means("rather_than") or not only.means("only") or not rates:
+                continue
+            self._sold_as(figures[0], first.value[1] if first.kind == "rate" else "", generation, first)
+            self._running(figures[1], second.value[1] if second.kind == "rate" else "", word, second)
+            self._use(word, first, only, second)
 
     def _stands_for(self, clause: list[Token], at: int, generation: Generation | None) -> Token | None:
         """Return the word between a rate and the one that was to be: `2933 instead of 3200`, `2666 not 3200`."""

@@ -238,7 +238,7 @@ class ModuleSteps(FactSteps):
             self.each_bytes = token.value
             self._use(token, behind)
             return 2, None
-        is_module = behind is not None and (form is not None or behind.means("module"))
+        is_module = behind is not None and (form is not None or behind.means("module") or behind.means("plugged"))
         if not (is_module or joined or count > 1 or (behind is not None and behind.kind == "count_after") or token.facts.get("stick")):
             return 0, None
         if behind is not None and behind.kind == "count_after":

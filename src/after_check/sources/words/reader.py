@@ -56,6 +56,7 @@ _SMALL_WORDS = frozenset(
         "replace",
         "put_in",
         "all",
+        "only",
     )
 )
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
