@@ -85,6 +85,15 @@ from after_check.sources.take import take_notation
         ("Module 1: 8GB 2666\nModule 2: 16GB 2666", "1x8G 2666; 1x16G 2666"),
         ("channel mode: single", "single"),
         ("channels used: 1 of 2, 2x8", "2x8G"),
+        # what is of other parts, of an invoice, or hoped for
+        ("16GB RAM, 512GB SSD, i5-8250U 1.6GHz", "1x16G"),
+        ("256GB SSD 8GB RAM", "1x8G"),
+        ("SSD 512 GB; 2x8 ddr4; cpu 3.2 GHz", "2x8G DDR4"),
+        ("RAM 16 GB, disk 1 TB, battery 80%", "1x16G"),
+        ("Invoice 2024-118: 2 pcs. 8 GB DDR4 3200 SODIMM, 38,50 EUR each", "2x8G DDR4-3200 sodimm"),
+        ("2x8GB kit, old 2x4GB still in, 24GB total expected", "2x8G; 2x4G"),
+        ("2x8, should show 16gb", "2x8G"),
+        ("ddr4 2.4 GHz 2x8", "2x8G DDR4-2400"),
         # what is said not to be
         ("not dual, single", "single"),
         ("dual, not single", "dual"),

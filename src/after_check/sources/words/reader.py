@@ -5,6 +5,7 @@ Nothing is guessed: what may mean two things is asked about, and what nobody und
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -62,6 +63,7 @@ _SMALL_WORDS = frozenset(
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
 
+_DIGIT = re.compile(r"\d")
 _FACTS = ("size", "size_times", "count", "generation", "pc", "rate", "number", "ranks", "label")
 _DENIED = ("used", "empty", "soldered", *(kind for kind, _, _ in ATTRIBUTE_WORDS))
 """What may be said not to be, beside figures."""
@@ -88,6 +90,7 @@ class _Reader(PromiseSteps):
     def read(self) -> Understood:
         asked = (not self.promise and self._ask_what_is_fitted()) or self._leave_out_what_was()
         self._leave_out_what_is_not()
+        self._leave_out_other_parts()
         self._ask_between_two()
         self._generation_first()
         if not self.promise:
@@ -120,6 +123,20 @@ class _Reader(PromiseSteps):
             said = token.kind in _FACTS or any(token.means(kind) for kind in _DENIED)
             if no.means("negations") and said and not token.means("profile") and not token.means("noise") and not instead:
                 token.kind, token.kinds, token.facts = "odd", frozenset(), {}
+
+    def _leave_out_other_parts(self) -> None:
+        """Take no notice of what is of disks and processors: `512GB SSD`, `disk 1 TB`, `cpu 3.2 GHz`."""
+        pairs = list(pairwise(self.tokens))
+        for first, second in pairs:
+            if first.kind == "size" and second.means("storage"):
+                self._use(first, second)
+        for first, second in pairs:
+            if first.means("storage") and not first.used and second.kind == "size":
+                self._use(first, second)
+            strange = first.kind in ("word", "odd") and not first.kinds and bool(_DIGIT.search(str(first.value)))
+            named = strange or first.means("processor")
+            if second.kind == "rate" and named:
+                second.kind, second.facts = "odd", {}
 
     def _is_about_something_else(self) -> bool:
         """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""
@@ -221,8 +238,8 @@ class _Reader(PromiseSteps):
         self._place(clause, slots, self._kits(clause, drafts))
 
     def _is_unseen(self, clause: list[Token]) -> bool:
-        """Return whether a clause says of a size or a slot that it is not seen, or of an amount that it is a limit: it is pointed at."""
-        if self._any(clause, "limit"):
+        """Return whether a clause says of something that it is not seen, hoped for or a limit: no fact, so it is pointed at."""
+        if self._any(clause, "limit") or self._any(clause, "hoped"):
             return True
         counted = any(token.kind in ("count", "count_after", "size_times", "label") for token in clause)
         return self._any(clause, "unseen") and not self._any(clause, "empty") and not counted
