@@ -15,9 +15,7 @@ from after_check.sources.words.tokens import Token
 from after_check.standards.rates import same_rate, snap_rate
 
 _SPEED = ("speed", "memory speed")
-_ONE_SLOT = ("slot", "socket", "bank", "steckplatz", "emplacement", "ranura", "sleuf")
 _MOST_OF_A_LABEL = 64
-_NONE = ("no", "kein", "ohne", "sans", "sin", "senza", "geen", "pas de", "without")
 _TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
@@ -105,7 +103,7 @@ class FactSteps(AmountSteps):
             first, middle, last = free[at : at + 3]
             if not (first.kind == last.kind == "number" and middle.means("of")):
                 continue
-            if at and free[at - 1].value in _ONE_SLOT:
+            if at and free[at - 1].means("one_slot"):
                 self.slot_count = int(last.value)  # "slot 2 of 4": one of them.
                 self._use(middle, last)
                 return True
@@ -134,7 +132,7 @@ class FactSteps(AmountSteps):
             count = self._mode(before) if before is not None else None
             if count is None and before is not None:
                 count = self._number(before)
-            behind = [other for other in clause[at + 1 : at + 4] if other.kind != "sign" and other.value != "mode"]
+            behind = [other for other in clause[at + 1 : at + 4] if other.kind != "sign" and not other.means("noise")]
             following = behind[0] if behind else None
             if count is None and following is not None:
                 count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
@@ -189,7 +187,7 @@ class FactSteps(AmountSteps):
             number = next(
                 (other for other in near if other.kind == "number" and other.value in (1, 2, 3) and other.start > token.start), None
             )
-            if at and clause[at - 1].value in _NONE:
+            if at and clause[at - 1].means("none_of"):
                 near = [other for other in near if not other.means("on")]  # "no xmp on this board"
             for kind, state in (
                 ("off", ProfileState.OFF),
@@ -203,7 +201,7 @@ class FactSteps(AmountSteps):
                     self.facts["profile"] = ProfileState(str(int(number.value))) if on and number is not None else state
                     self._use(token, said, *([number] if number is not None else []))
                     return
-            negative = next((other for other in near if other.value in _NONE and other.start < token.start), None)
+            negative = next((other for other in near if other.means("none_of") and other.start < token.start), None)
             if number is not None:
                 self.facts["profile"] = ProfileState(str(int(number.value)))
             elif negative is not None:
