@@ -78,6 +78,12 @@ from after_check.sources.take import take_notation
         # what is at most possible is not there
         ("board takes max 64gb, 2x8 fitted", "2x8G"),
         ("1x8, max 16 per slot", "1x8G"),
+        ("slot no 2: 8gb, slot nr. 4 empty", "2=8G; 4=-"),
+        # a test that is only called so, where errors are spoken of
+        ("tested overnight no errors", "soak clean"),
+        ("2x8, tested 3h, 1 error", "2x8G; soak errors 1 180min"),
+        ("getestet 2 Stunden, keine Fehler", "soak clean 120min"),
+        ("battery tested ok, 2x8", "2x8G"),
         # what is pasted
         ("Slot\tSize\tType\tSpeed\nDIMM 1\t8192 MB\tDDR4\t2400 MT/s\nDIMM 2\tempty", "DIMM 1=8G DDR4-2400; DIMM 2=-"),
         ("DIMM_A1: Not Present\nDIMM_A2: 8192 MB", "A1=-; A2=8G"),

@@ -19,6 +19,8 @@ class ResultSteps(State):
     def _memory_test(self, clause: list[Token]) -> None:
         """`memory test 2 hours, 4 passes, no errors`: what stands in this clause and the next ones, as far as it is of a test."""
         named = next((token for token in clause if token.means("memory_test") and not token.used), None)
+        if named is None and self._any(self.tokens, "errors_said"):  # "tested overnight, no errors"
+            named = next((token for token in clause if token.means("tested") and not token.used), None)
         tested = named or self._counted_passes(clause)
         if tested is None or self.promise:
             return

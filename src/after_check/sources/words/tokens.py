@@ -85,6 +85,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
         ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4])(?![\w-])"),
         ("slot_name", r"(?P<name>(?:P\d[_-]|CPU\s?\d[\s_-])(?:DIMM[\s_-]?)?[A-P][1-9]?)(?![\w-])"),
+        ("slot_name", rf"(?:{_SLOT_WORDS}|DIMM)\s+(?:no|nr|number|num|nummer|numéro|n°|nº)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
         ("joint", r"(?<=[A-H][1-8])/(?=[A-H][1-8](?!\w))"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
