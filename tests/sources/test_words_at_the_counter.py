@@ -84,6 +84,22 @@ from after_check.sources.take import take_notation
         ("2x8, tested 3h, 1 error", "2x8G; soak errors 1 180min"),
         ("getestet 2 Stunden, keine Fehler", "soak clean 120min"),
         ("battery tested ok, 2x8", "2x8G"),
+        # what stands before an equals sign is not always a slot
+        ("2x16GB + 2x8GB = 48GB", "2x16G; 2x8G; total 48G"),
+        ("total = 16GB", "total 16G"),
+        ("ram=16gb", "1x16G"),
+        ("speed = 2400", "run 2400"),
+        ("8+8 = 16GB", "2x8G; total 16G"),
+        ("top slot=8G", "top slot=8G"),
+        ("slots = 4", "slots 4"),
+        ("slots: 4, 2x8", "2x8G; slots 4"),
+        # kinds by their peak, and with the letters of their timings
+        ("12800s 4gb", "1x4G DDR3-1600"),
+        ("10600 ram 2x2gb", "2x2G DDR3-1333"),
+        ("ddr4-3200aa 2x8", "2x8G DDR4-3200"),
+        ("ddr4-3200cl16 2x8", "2x8G DDR4-3200 CL16"),
+        ("gpu takes 2gb", "graphics 2G"),
+        ("2x8, pagefile 16gb", "2x8G"),
         # what is pasted
         ("Slot\tSize\tType\tSpeed\nDIMM 1\t8192 MB\tDDR4\t2400 MT/s\nDIMM 2\tempty", "DIMM 1=8G DDR4-2400; DIMM 2=-"),
         ("DIMM_A1: Not Present\nDIMM_A2: 8192 MB", "A1=-; A2=8G"),

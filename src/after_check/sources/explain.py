@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Generation, Module
 from after_check.domain.quantities import clock_mhz, first_word_ns, number_text, peak_bandwidth_gbs, size_text
 from after_check.sources.notation import parse, write
+from after_check.sources.notation.problems import Problem, quoted
+from after_check.sources.said import said
 from after_check.sources.take import NotationError
 from after_check.sources.words.figures import Meaning, is_usual_rate, meaning_in_mhz
 from after_check.standards.labels import Label, parse_label
@@ -160,6 +163,9 @@ def _timing_lines(label: Label) -> list[str]:
 
 def _notation(text: str) -> list[str]:
     parsed = parse(text)
+    if not parsed.problems and said(text).reading != parsed.reading:  # "total = 16GB" is no slot of that name.
+        problem = Problem(0, len(text), f"{quoted(text)} is no short form")
+        raise NotationError(replace(parsed, problems=(problem,)))
     if parsed.problems:
         raise NotationError(parsed, "A label, a module class (PC4-23400), a rate (1467MHz), a week (2021-W11) or notation is understood.")
     reading = parsed.reading

@@ -17,11 +17,15 @@ from after_check.sources.notation.parser import Parsed, typed_notes
 from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size, may_be_sold_as
+from after_check.sources.words.tokens import plain, vocabulary
 from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")
 _A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
+_AN_AMOUNT = re.compile(r"[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
+_PLACES = frozenset(("slot", "other", "one_other", "ordinals", "positions"))
+"""Kinds of words that may name a slot."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
 """What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
 
@@ -147,7 +151,15 @@ def _is_short(text: str, parsed: Parsed) -> bool:
     reading = parsed.reading
     if parsed.problems or _NOT_SHORT.search(text):
         return False
-    return all(map(_is_made, reading.modules)) and not any(_A_SUM.match(slot.name) for slot in reading.slots)
+    return all(map(_is_made, reading.modules)) and not any(_is_no_slot(slot.name) for slot in reading.slots)
+
+
+def _is_no_slot(name: str) -> bool:
+    """Return whether what stands before an equals sign is an amount, or a word for something else: `total = 16GB`, `ram=16gb`."""
+    if _A_SUM.match(name) or _AN_AMOUNT.search(name):
+        return True
+    kinds = frozenset() if len(name) == 1 or any(map(str.isdigit, name)) else vocabulary()[0].get(plain(name), frozenset())
+    return bool(kinds) and not kinds & _PLACES
 
 
 def _is_made(module: Module) -> bool:

@@ -170,7 +170,11 @@ class AmountSteps(ResultSteps):
                 self.facts["total_bytes"] = int(token.value) * GIB
                 self._use(token, following)
                 continue
-            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and at > 0 and clause[at - 1].kind != "slot_name")
+            before = clause[at - 1] if at else None
+            counts = (
+                before is None or before.kind == "slot_name" or any(before.means(kind) for kind in ("slot", "channel", "rank", "module"))
+            )
+            is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and not counts)
             size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
             if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
                 size = round(following.value * GIB)

@@ -64,6 +64,10 @@ class FactSteps(AmountSteps):
             return
         if self._so_many_slots(clause, free):
             return
+        if len(free) > 1 and free[-2].means("slot") and not free[-2].means("one_slot") and (there := self._number(free[-1])) is not None:
+            self.slot_count = there  # "slots: 4"
+            self._use(*free[-2:])
+            return
         for at in range(len(free) - 4):
             first, slot, used, middle, last = free[at : at + 5]
             filled, there = self._number(first), self._number(last)

@@ -48,6 +48,11 @@ _UNITS = {
 _UNIT = "|".join(sorted(_UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:[ .,'’\u00a0\u202f]\d{3})+(?!\d)|\d{1,9}(?:[.,]\d{1,3})?(?!\d)"
 
+_PEAKS = {
+    **dict.fromkeys(("8500", "10600", "10666", "12800", "14900"), Generation.DDR3),
+    **dict.fromkeys(("19200", "21300", "21333", "23400", "25600"), Generation.DDR4),
+}
+"""Peaks in MB/s by which modules are called ("10600 ram"), as far as they are of one generation and no rate."""
 _SLOT_WORDS = "slot|socket|bank|steckplatz|emplacement|ranura|sleuf"
 
 _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
@@ -60,10 +65,11 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("volts", r"(?P<volts>[01][.,]\d{1,3})\s?V(?:olts?)?(?!\w)"),
         ("ranks", r"(?P<ranks>[1248])\s?R\s?[x×]\s?(?P<width>4|8|16|32)(?!\w)"),
         ("pc", r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s?-?\s?(?P<number>\d{4,5})[A-Z]{0,2}(?![\w-])"),
+        ("pc", rf"(?P<digit>)(?P<low>)(?P<number>{'|'.join(_PEAKS)})[SURET]{{0,2}}(?![\w.,-]|\s?(?:{_UNIT})(?![^\W_]))"),
         ("unclear", r"(?P<gen>(?:LP)?DDR[2345]X?L?)[\s-]?(?P<rate>\d*\?[\d?]*)(?!\w)"),
         (
             "generation",
-            r"(?P<gen>(?:LP)?DDR\s?[2345]X?)(?P<low>[LU])?(?:[\s-]{0,2}@?\s?(?P<rate>\d{3,5}))?(?:\s?(?P<unit>MHz|MT/?s))?(?![\w?])",
+            r"(?P<gen>(?:LP)?DDR\s?[2345]X?)(?P<low>[LU])?(?:[\s-]{0,2}@?\s?(?P<rate>\d{3,5}))?(?:\s?(?P<unit>MHz|MT/?s)|(?<=\d\d)[A-Z]{1,2})?(?:(?![\w?])|(?=CL?\d))",
         ),
         ("generation", r"(?P<gen>DDR)(?:-(?P<rate>\d{3}))?(?![\w?])"),
         ("rate", rf"(?P<n>{_NUMBER})\s?(?P<unit>MHz|MT/?s|GHz|MTS)(?![\w])"),
@@ -208,7 +214,7 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
 
 
 def _module_class(match: re.Match[str]) -> Token | None:
-    generation = Generation("DDR" + match["digit"])
+    generation = Generation("DDR" + match["digit"]) if match["digit"] or match["number"] not in _PEAKS else _PEAKS[match["number"]]
     rate_mts = pc_number_to_rate_mts(int(match["number"]), generation)
     if rate_mts is None:
         return None
