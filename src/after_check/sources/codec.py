@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from after_check.domain.text import stripped_data
+from after_check.sources.form_errors import in_words
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -78,7 +79,7 @@ class Codec(Generic[T]):
             return self._adapter.validate_json(raw)
         except ValidationError as error:
             first = error.errors()[0]
-            raise NotThisForm(f"{'.'.join(str(part) for part in first['loc'])}: {first['msg']}") from None
+            raise NotThisForm(in_words(first)) from None
 
 
 def _renamed(node: Any, names: Mapping[str, str]) -> Any:

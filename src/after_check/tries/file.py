@@ -17,6 +17,7 @@ from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, Elsewhere, SoakSaid, Started, Try, TryLog, TryModule
 from after_check.sources.card_file import read_card_file
 from after_check.sources.errors import SourceError
+from after_check.sources.form_errors import in_words
 from after_check.sources.plain_files import read_plain
 from after_check.sources.said import modules_said
 from after_check.tries.elsewhere import MOST_NOTED, said_elsewhere
@@ -126,7 +127,8 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
         raise SourceError("is nested deeper than any log of tries", where) from None
     except ValidationError as error:
         first = error.errors()[0]
-        raise SourceError(f"{_place(first['loc'])}: {clean(first['msg'], 160)}", where, "docs/file-formats.md has an example") from None
+        known = _TryTable.model_fields if first["loc"][0] == "try" else [field.alias or name for name, field in _File.model_fields.items()]
+        raise SourceError(in_words(first, known), where, "an example is in docs/file-formats.md") from None
     letters = list(
         dict.fromkeys(
             [
@@ -148,11 +150,6 @@ def parse_tries(data: bytes, where: str = "tries") -> tuple[TryLog, str | None]:
 def _soldered(found: _File) -> list[str]:
     """Return the letters of soldered memory: a list of them, or a table of the slots that they stay in."""
     return list(found.soldered.values()) if isinstance(found.soldered, dict) else found.soldered
-
-
-def _place(parts: tuple[int | str, ...]) -> str:
-    """Return where in the file something is, counting tries from 1."""
-    return ".".join(str(part + 1) if isinstance(part, int) else part for part in parts) or "the file"
 
 
 def _check(tried: _TryTable, number: int, found: _File, where: str) -> None:
