@@ -100,6 +100,12 @@ from after_check.sources.take import take_notation
         ("ddr4-3200cl16 2x8", "2x8G DDR4-3200 CL16"),
         ("gpu takes 2gb", "graphics 2G"),
         ("2x8, pagefile 16gb", "2x8G"),
+        # slots in brackets, and from one to another
+        ("1x8GB (slot A2), 1x8GB (slot B2)", "A2=8G; B2=8G"),
+        ("2x8GB (A2/B2) 3200", "A2=8G 3200; B2=8G 3200"),
+        ("slots 1-4: 8gb each", "1=8G; 2=8G; 3=8G; 4=8G"),
+        ("slots 1 to 2 8gb each, slots 3-4 empty", "1=8G; 2=8G; 3=-; 4=-"),
+        ("four slots, 2x8", "2x8G; slots 4"),
         # what is pasted
         ("Slot\tSize\tType\tSpeed\nDIMM 1\t8192 MB\tDDR4\t2400 MT/s\nDIMM 2\tempty", "DIMM 1=8G DDR4-2400; DIMM 2=-"),
         ("DIMM_A1: Not Present\nDIMM_A2: 8192 MB", "A1=-; A2=8G"),

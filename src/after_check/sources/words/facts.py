@@ -92,7 +92,7 @@ class FactSteps(AmountSteps):
                     self._use(*(other for other in clause if other.means("empty")))
                 else:
                     continue
-            elif token.kind == "number" and number > 1:
+            elif number > 1 and not token.means("all"):
                 self.slot_count = number
             else:
                 continue

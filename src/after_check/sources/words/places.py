@@ -61,7 +61,10 @@ class PlaceSteps(ModuleSteps):
             following = clause[at + 1] if at + 1 < len(clause) else None
             mark = following if following is not None and following.value == "#" and at + 2 < len(clause) else None
             following = clause[at + 2] if mark is not None else following
-            if token.kind == "slot_name":
+            if token.kind == "slot_range":
+                names += token.value
+                self._use(token)
+            elif token.kind == "slot_name":
                 names.append(str(token.value))
                 self._use(token)
             elif token.means("slot") and following is not None and following.kind == "number" and following.value <= 64:
@@ -127,11 +130,27 @@ class PlaceSteps(ModuleSteps):
             like = self.drafts[-1]  # "8 GB in A1, same in B1"
             drafts = [Described(1, like.size_bytes, dict(like.facts), slot) for slot in slots]
             self.alike += [(draft, like) for draft in drafts]
+        elif slots and not drafts and not figures and not empty and self._in_brackets(clause) and self.drafts:
+            drafts = [Described(1, of.size_bytes, dict(of.facts), slot, of.clause) for of, slot in self._told_before(slots)]
         elif slots:
             for token in self.slot_tokens:
                 token.used = False  # Named, and nobody knows with what: pointed at.
         self.drafts += drafts
         self._loose(clause)
+
+    def _in_brackets(self, clause: list[Token]) -> bool:
+        at = self.tokens.index(clause[0])
+        return at > 0 and self.tokens[at - 1].kind == "sign" and self.tokens[at - 1].value == "("
+
+    def _told_before(self, slots: list[str]) -> list[tuple[Described, str]]:
+        """Return the modules in front of a bracket, and take them back, with a slot for each: `2x8GB (A2/B2)`."""
+        last = self.drafts[-1]
+        if last.slot or last.count != len(slots) or last.clause != self.clause_number - 1:
+            for token in self.slot_tokens:
+                token.used = False
+            return []
+        self.drafts.pop()
+        return [(last, slot) for slot in slots]
 
     def _loose(self, clause: list[Token]) -> None:
         """Keep the amounts of a clause that are no modules yet: what they are is settled with the other clauses."""

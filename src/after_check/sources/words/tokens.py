@@ -20,6 +20,7 @@ from after_check.standards.rates import pc_number_to_rate_mts
 LONGEST_TEXT = 4_000
 """Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
 _MOST_WORDS_OF_A_TERM = 4
+_MOST_PLACES = 32
 
 
 @dataclass(slots=True)
@@ -92,6 +93,11 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4])(?![\w-])"),
         ("slot_name", r"(?P<name>(?:P\d[_-]|CPU\s?\d[\s_-])(?:DIMM[\s_-]?)?[A-P][1-9]?)(?![\w-])"),
         ("slot_name", rf"(?:{_SLOT_WORDS}|DIMM)\s+(?:no|nr|number|num|nummer|numéro|n°|nº)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
+        (
+            "slot_range",  # "slots 1-4"; "slot 1 - 8" may be one slot and what sits in it.
+            rf"(?:slots|sockets|banks|steckplätze|emplacements|ranuras|sleuven)\s+(?P<first>\d{{1,2}})\s?(?:-|–|to|bis|à|a)\s?(?P<last>\d{{1,2}})"
+            rf"(?![\d.,]\d|\w|\s?(?:{_UNIT})(?![^\W_]))",
+        ),
         ("joint", r"(?<=[A-H][1-8])/(?=[A-H][1-8](?!\w))"),
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
@@ -224,6 +230,10 @@ def _module_class(match: re.Match[str]) -> Token | None:
     return Token("pc", match[0], match.start(), match.end(), facts=facts)
 
 
+def _places(first: int, last: int) -> tuple[str, ...] | None:
+    return tuple(map(str, range(first, last + 1))) if first < last <= _MOST_PLACES else None
+
+
 def _rate_value(match: re.Match[str]) -> tuple[float, str]:
     number, unit = _decimal(match["n"]), match["unit"].upper().replace("/", "")
     return (number * 1000, "MHz") if unit == "GHZ" else (number, "MHz" if unit == "MHZ" else "MT/s")
@@ -246,6 +256,7 @@ _VALUES: dict[str, Callable[[re.Match[str]], Any]] = {
     "timings": _timings_value,
     "volts": lambda match: round(float(match["volts"].replace(",", ".")) * 1000),
     "label": lambda match: parse_label(match[0]),
+    "slot_range": lambda match: _places(int(match["first"]), int(match["last"])),
     "slot_name": lambda match: match["name"].upper() if len(match["name"]) == 2 else match["name"],
 }
 """How the value of a token is read off its text; None where it is none after all."""
