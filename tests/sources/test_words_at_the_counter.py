@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import example, given
+from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
 from after_check.sources.said import said
 from after_check.sources.take import take_notation
+from after_check.sources.words.tokens import vocabulary
 
 
 @pytest.mark.parametrize(
@@ -216,3 +219,19 @@ def test_a_promise_of_one_or_the_other_is_asked():
     found = said("from 8gb to 16 or 32", promise=True)
     assert [ask.choices for ask in found.asks] == [("16", "32")]
     assert found.reading == Reading()
+
+
+FIGURES = (
+    *("2x8", "8gb", "16", "4", "1,3", "3200", "2666 MHz", "ddr4", "A1", "A1/B1", "slots 1-4", "slot 2 of 4", "2 of 4", "8s", "15.9"),
+    *("+", "-", "=", ":", "(", ")", ",", ";", "->", "/", "12800s", "cl16", "2Rx8", "P1-DIMMA1", "windows 11", "512GB SSD", "#"),
+)
+
+
+@given(st.lists(st.one_of(st.sampled_from(FIGURES), st.sampled_from(sorted(vocabulary()[0]))), max_size=12), st.booleans(), st.booleans())
+@example(["+", "12800s"], True, True)
+def test_words_of_the_trade_in_any_order_are_read_without_an_error(words, promise, with_arrival):
+    text = " ".join(words)
+    before = take_notation("A1=8G DDR4-2666; A2=-").reading if with_arrival else None
+    found = said(text, promise, before)
+    assert all(0 <= start < end <= len(text) for start, end in found.not_understood)
+    assert all(module.size_bytes is None or module.size_bytes.value > 0 for module in found.reading.modules)

@@ -194,7 +194,8 @@ class _Reader(PromiseSteps):
         if self.promise:
             if len(clause) > 1 and clause[0] is self.tokens[0] and clause[0].kind == "sign" and clause[0].value == "+":
                 self.verbs.add("add")  # "+16 GB"
-                clause[1].facts["module"] = True
+                if clause[1].kind in ("size", "number"):
+                    clause[1].facts["module"] = True
             self._replacement(clause)
             self._upgrade(clause)
             self._one_more(clause)
