@@ -42,7 +42,7 @@ SLOW = (
     "tomlkit",
     "tomllib",  # its patterns; seldom is there a file of settings
     "hashlib",  # OpenSSL
-    "difflib",  # for a name that is not known
+    "after_check.sources.notation.problems",  # difflib, for a name that is not known
     "logging.handlers",  # sockets and queues
 )
 

@@ -64,7 +64,7 @@ def test_modules_with_words_and_a_card(tmp_path):
     [
         ("modules = [", "no TOML"),
         ("[[try]]\nstart = 'yes'", "try.1.fitted: is missing"),
-        ("[[try]]\nfitted = {A1='a'}\nstarted = 'yes'", "try.1.started: is not known here (did you mean start?)"),
+        ("[[try]]\nfitted = {A1='a'}\nstarted = 'yes'", "try.1.started: is not known here (did you mean 'start'?)"),
         ("[[try]]\nfitted = ['a']", "try.1.fitted: has to be a table"),
         ("slots = 'A1'", "slots: has to be a list"),
         ("[[try]]\nfitted = {A1='a'}\ncelsius = 'hot'", "try.1.celsius: has to be a number"),

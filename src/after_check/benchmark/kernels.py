@@ -17,6 +17,7 @@ from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, fence
+from after_check.host.mixing import STEP, mixed
 from after_check.host.slices import Words
 
 Numbers = NDArray[np.float64]
@@ -105,11 +106,8 @@ def lay_chain(following: Words, lines: int, seed: np.uint64) -> None:
     state = seed
     line = np.uint64(lines - 1)
     while line > np.uint64(0):
-        state = state + np.uint64(0x9E3779B97F4A7C15)
-        mixed = state
-        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        other = (mixed ^ (mixed >> np.uint64(31))) % line
+        state = state + STEP
+        other = mixed(state) % line
         held = following[line * step]
         following[line * step] = following[other * step]
         following[other * step] = held

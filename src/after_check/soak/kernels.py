@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, flush_line
+from after_check.host.mixing import STEP, mixed
 from after_check.host.slices import Words
 from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 
@@ -39,31 +40,19 @@ _ZERO = np.uint64(0)
 _ONE = np.uint64(1)
 WHOLE_BLOCK = np.uint64(BLOCK_WORDS)
 _BLOCK_BITS = np.uint64(BLOCK_WORDS.bit_length() - 1)
-_STEP = np.uint64(0x9E3779B97F4A7C15)
-
-
-@_njit(nogil=True, inline="always", cache=True)
-def mixed(state: np.uint64) -> np.uint64:
-    """Mix a number so that each of its bits changes all others.
-
-    It is the mixing of SplitMix64: G. L. Steele, D. Lea and C. H. Flood, "Fast splittable pseudorandom number generators", 2014.
-    """
-    state = (state ^ (state >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    state = (state ^ (state >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return state ^ (state >> np.uint64(31))
 
 
 @_njit(nogil=True, inline="always", cache=True)
 def block_number(seed: np.uint64, block: np.uint64) -> np.uint64:
     """Return the random number of a block: those of a seed, counted upwards."""
-    number: np.uint64 = mixed(seed + (block + _ONE) * _STEP)
+    number: np.uint64 = mixed(seed + (block + _ONE) * STEP)
     return number
 
 
 @_njit(nogil=True, inline="always", cache=True)
 def place_number(seed: np.uint64, place: np.uint64) -> np.uint64:
     """Return the random number of a word's place in its block: those of a seed, counted downwards."""
-    number: np.uint64 = mixed(seed - (place + _ONE) * _STEP)
+    number: np.uint64 = mixed(seed - (place + _ONE) * STEP)
     return number
 
 

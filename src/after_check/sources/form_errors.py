@@ -12,12 +12,12 @@ from typing import Any
 from after_check.domain.text import clean
 
 _HAS_TO_BE = {
-    "dict_type": "a table: { name = value }, or lines below its name in brackets",
-    "model_type": "a table: { name = value }, or lines below its name in brackets",
-    "model_attributes_type": "a table: { name = value }, or lines below its name in brackets",
-    "dataclass_type": "a table: { name = value }, or lines below its name in brackets",
-    "list_type": "a list in brackets, or tables: [[name]]",
-    "tuple_type": "a list in brackets, or tables: [[name]]",
+    "dict_type": "a table, { … }",
+    "model_type": "a table, { … }",
+    "model_attributes_type": "a table, { … }",
+    "dataclass_type": "a table, { … }",
+    "list_type": "a list, [ … ]",
+    "tuple_type": "a list, [ … ]",
     "string_type": "text, in quotes",
     "bool_type": "true or false",
     "bool_parsing": "true or false",
@@ -59,10 +59,10 @@ def _what(error: Mapping[str, Any], names: tuple[str, ...]) -> str:
     if kind == "missing":
         return "is missing"
     if kind in ("extra_forbidden", "unexpected_keyword_argument"):
-        from difflib import get_close_matches
+        from after_check.sources.notation.problems import nearest
 
-        near = get_close_matches(str(error["loc"][-1]), names, 1)
-        return "is not known here" + (f" (did you mean {near[0]}?)" if near else "")
+        near = nearest(str(error["loc"][-1]), names)
+        return "is not known here" + (f" ({near})" if near else "")
     if kind in _HAS_TO_BE:
         return f"has to be {_HAS_TO_BE[kind]}"
     if kind in _BOUNDS and _BOUNDS[kind][0] in context:

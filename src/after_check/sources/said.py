@@ -21,9 +21,8 @@ from after_check.sources.words.tokens import plain, vocabulary
 from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")
-_A_SUM = re.compile(r"\d+(?:\s*[x×*+]\s*\d+)*\Z", re.IGNORECASE)
-"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, a bare number."""
-_AN_AMOUNT = re.compile(r"[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
+_AN_AMOUNT = re.compile(r"\A\d+\Z|[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
+"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a bare number."""
 _PLACES = frozenset(("slot", "other", "one_other", "ordinals", "positions"))
 """Kinds of words that may name a slot."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
@@ -156,7 +155,7 @@ def _is_short(text: str, parsed: Parsed) -> bool:
 
 def _is_no_slot(name: str) -> bool:
     """Return whether what stands before an equals sign is an amount, or a word for something else: `total = 16GB`, `ram=16gb`."""
-    if _A_SUM.match(name) or _AN_AMOUNT.search(name):
+    if _AN_AMOUNT.search(name):
         return True
     kinds = frozenset() if len(name) == 1 or any(map(str.isdigit, name)) else vocabulary()[0].get(plain(name), frozenset())
     return bool(kinds) and not kinds & _PLACES

@@ -46,16 +46,16 @@ _COUNT = re.compile(
 )
 _ABOUT_STARTS = re.compile(r"\b(?:cold|warm|re)?-?(?:start|boot|power[ -]cycle)", re.IGNORECASE)
 _BAD = re.compile(r"\b(?:fail|dead|hang|hung|black|no (?:start|boot|picture|display)|(?:not|n't) (?:start|boot|come))", re.IGNORECASE)
+_WELL = r"(?:fine|good|ok|okay|worked|clean)"
+_FAILED = r"(?:fail\w*|dead|hung|hang\w*|black(?: screen)?|no (?:start|boot|picture|display)s?)"
 _NONE_BAD = re.compile(
     r"\b(?:none|no|not one|0|without|never)\b[\w\s]{0,14}\b(?:fail|problem|trouble|issue|hitch|error)"
-    r"|\ball\b[\w\s]{0,14}\b(?:fine|good|ok|okay|worked|clean)\b",
+    rf"|\ball\b[\w\s]{{0,14}}\b{_WELL}\b",
     re.IGNORECASE,
 )
 _GOOD = re.compile(r"\b(?:fine|good|ok|okay|worked|works|came up|clean)\b", re.IGNORECASE)
-_FAILED = r"(?:fail\w*|dead|hung|hang\w*|black(?: screen)?|no (?:start|boot|picture|display)s?)"
 _SOME_BAD = re.compile(rf"\b{_NUMBER}\s+(?:of (?:them|these)\s+)?{_FAILED}|\b{_FAILED}\s+{_NUMBER}\b", re.IGNORECASE)
 _IN_TURN = re.compile(r"\b(ok|good|fine|yes)\b|\b(fail(?:ed|s)?|bad|dead|black|no|hung|hang)\b", re.IGNORECASE)
-_WELL = r"(?:fine|good|ok|okay|worked|clean)"
 _FIRST_BAD = re.compile(
     rf"\bfirst (?:(?:cold|warm) )?(?:start|boot)\s+{_FAILED}\b.*?\b(?:then|next|other)\s+{_NUMBER}\b[\w\s]{{0,14}}?\b{_WELL}\b",
     re.IGNORECASE,

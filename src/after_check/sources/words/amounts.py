@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from after_check.domain.quantities import GIB, size_text
 from after_check.sources.words.figures import as_size_bytes
@@ -117,7 +117,8 @@ class AmountSteps(ResultSteps):
     def _shown_by_each(self) -> None:
         """`bios sees 32, windows 31.9`: the total, and what of it the system has; `windows shows 15.9` is a total."""
         found: dict[str, tuple[int, bool, list[Token]]] = {}
-        for clause in self._between_ends():
+        for part, _ in self._parts():
+            clause = [token for token in part if token.kind != "sign"]
             if any(self._any(clause, kind) for kind in ("slot", "module", "add", "keep", "graphics", "reserved", "in_use")):
                 continue
             for at, who in enumerate(clause):
@@ -136,16 +137,6 @@ class AmountSteps(ResultSteps):
             if told:
                 self.facts["total_bytes"] = size
                 self._use(*said)
-
-    def _between_ends(self) -> Iterator[list[Token]]:
-        clause: list[Token] = []
-        for token in self.tokens:
-            if token.kind == "end":
-                yield clause
-                clause = []
-            elif token.kind != "sign":
-                clause.append(token)
-        yield clause
 
     def _shown_beside(self, clause: list[Token], at: int) -> tuple[int, bool, list[Token]] | None:
         """Return the amount that stands beside who shows it, whether a word says that it is shown, and their tokens."""

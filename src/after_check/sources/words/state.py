@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Any
@@ -160,3 +160,18 @@ class State:
         """Return whether a clause is about slots, and not only about one of them: `slot 2 is dead, sees 8 of 16`."""
         named = [slot for slot, behind in pairwise(clause) if slot.means("slot") and behind.kind == "number" and behind is not first]
         return self._any(clause, "used") or any(token.means("slot") and token not in named for token in clause)
+
+    def _parts(self) -> Iterator[tuple[list[Token], bool]]:
+        """Yield what stands between commas, line ends and brackets, and whether it stands in brackets."""
+        part: list[Token] = []
+        aside = False
+        for token in self.tokens:
+            bracket = token.kind == "sign" and token.value in "()"
+            if token.kind != "end" and not bracket:
+                part.append(token)
+                continue
+            if part:
+                yield part, aside
+            part, aside = [], bracket and token.value == "("
+        if part:
+            yield part, aside

@@ -131,21 +131,6 @@ class ThenAndNow(State):
                 self.asks.append(Ask("modules", f"Which is it: {either} or {other}?", (either, other), place))
                 self._use(token, *left, *right)
 
-    def _parts(self) -> Iterator[tuple[list[Token], bool]]:
-        """Yield what stands between commas, line ends and brackets, and whether it stands in brackets."""
-        part: list[Token] = []
-        aside = False
-        for token in self.tokens:
-            bracket = token.kind == "sign" and token.value in "()"
-            if token.kind != "end" and not bracket:
-                part.append(token)
-                continue
-            if part:
-                yield part, aside
-            part, aside = [], bracket and token.value == "("
-        if part:
-            yield part, aside
-
     def _pieces(self) -> Iterator[_Piece]:
         for part, aside in self._parts():
             if len(part) > _LONGEST_PART:
