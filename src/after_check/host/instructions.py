@@ -67,6 +67,24 @@ def flush_line(typing_context: Any, address: Any) -> Any:
 
 
 @_intrinsic
+def fetch_line(typing_context: Any, address: Any) -> Any:
+    """Ask for the cache line at an address, which will be read and written soon, without waiting for it (PREFETCHW, PRFM).
+
+    It is a hint: it changes nothing, and no address is a wrong one.
+    """
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        pointer = builder.inttoptr(arguments[0], ir.IntType(8).as_pointer())
+        number = ir.IntType(32)
+        kinds = [pointer.type, number, number, number]
+        prefetch = builder.module.declare_intrinsic("llvm.prefetch", [pointer.type], ir.FunctionType(ir.VoidType(), kinds))
+        builder.call(prefetch, [pointer, number(1), number(3), number(1)])  # For writing, to the nearest cache, data.
+        return context.get_dummy_value()
+
+    return types.void(types.uintp), codegen
+
+
+@_intrinsic
 def copy_past(typing_context: Any, target: Any, source: Any) -> Any:
     """Copy 32 bytes to an address that is a multiple of 32, past the caches where the machine has such a store (MOVNTDQ)."""
 

@@ -19,7 +19,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, flush_line
+from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, fetch_line, flush_line
 from after_check.host.mixing import STEP, mixed
 from after_check.host.slices import Words
 from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
@@ -32,6 +32,9 @@ PAST_BYTES = 32
 """What one store past the caches takes, and where it may begin."""
 GROUP_BLOCKS = 8
 """Blocks that are flushed together: a fence costs less, and the order within 4 KiB is by operation, not by block."""
+
+AHEAD_BLOCKS = 8
+"""How far ahead of a sweep lines are asked for: as far as the time that one of them takes to come."""
 
 LOG_COLUMNS = 5
 """Index of the word, found, expected, read again at once, read again after it was thrown out of the caches."""
@@ -182,6 +185,14 @@ def turn(words: Words, begin: np.uint64, change: np.uint64) -> None:
 
 
 @_njit(nogil=True, inline="always", cache=True)
+def ask_for(words: Words, begin: np.uint64) -> None:
+    """Ask memory for a block that will be read soon: what a processor guesses by itself runs dry while it works words out."""
+    base = np.uint64(words.ctypes.data) + (begin << np.uint64(3))
+    for at in range(np.uint64(0), np.uint64(BLOCK_WORDS * 8), np.uint64(LINE_BYTES)):
+        fetch_line(np.uintp(base + at))
+
+
+@_njit(nogil=True, inline="always", cache=True)
 def store_past(block: Words, words: Words, begin: np.uint64) -> None:
     """Copy a block to its place past the caches, so that the next read finds it in memory."""
     source, target = np.uint64(block.ctypes.data), np.uint64(words.ctypes.data) + (begin << np.uint64(3))
@@ -220,9 +231,12 @@ def streamed_kernel(kind: int) -> Any:
         write_flip = _ZERO - np.uint64(operations[-1] & 1)
         blocks = (last - first) // BLOCK_WORDS
         places = place_numbers(kind, one)
+        ahead = np.uint64(AHEAD_BLOCKS * BLOCK_WORDS)
         errors = 0
         for step in range(blocks):
             begin = np.uint64(first + (blocks - 1 - step if down else step) * BLOCK_WORDS)
+            if step + AHEAD_BLOCKS < blocks:
+                ask_for(words, begin - ahead if down else begin + ahead)
             right = not reads or differs(words, begin, kind, one, two, read_flip, places) == _ZERO
             if not right:
                 errors += note_errors(words, begin, kind, one, two, read_flip, log, errors, lanes)
