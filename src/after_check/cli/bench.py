@@ -6,11 +6,13 @@ import gc
 import os
 import shutil
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.local.paths import demo_shop_path, drafts_folder
 from after_check.local.settings import shop_place
+from after_check.shop.lines import first_look
 from after_check.tui.leaving import leave
 
 
@@ -24,13 +26,18 @@ def open_bench(shop: str | None, demo: bool = False) -> int:
     # What a key changes is drawn at the next of so many moments a second; the toolkit's 60 would make a letter of the search wait
     # three times for 17 ms.
     os.environ.setdefault("TEXTUAL_FPS", "120")
+    place = demo_place(shop) if demo else shop_place(shop)
+    # The store is looked into beside the loading of the toolkit, which takes longer than counting a hundred thousand jobs.
+    looker = ThreadPoolExecutor(1, "first look")
+    looks = looker.submit(first_look, place)
+    looker.shutdown(wait=False)
     from after_check.tui.app import AfterCheckApp
 
     gc.freeze()
     # Widgets and messages live long or die at once: looking through them every 700 is work for nothing.
     gc.set_threshold(20_000, 20, 20)
     gc.enable()
-    app = AfterCheckApp(demo_place(shop) if demo else shop_place(shop), demo=demo)
+    app = AfterCheckApp(place, demo, looks)
     app.run()
     if app.failure:
         print(f"after-check: {app.failure}", file=sys.stderr)

@@ -1,11 +1,14 @@
-"""Jobs as the bench shows them. Kept apart from the whole job, so that ten thousand of them are there at once."""
+"""Jobs as the bench shows them. Kept apart from the whole job, so that ten thousand of them are there at once.
+
+Named tuples, as some others that the first frame waits for: Python makes one in a sixth of the time of a frozen data class.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from typing import NamedTuple
 
 from after_check.domain.codes import Severity
 from after_check.domain.standing import JobOutcome, TrackStatus
@@ -20,8 +23,7 @@ class WaitsFor(StrEnum):
     ARCHIVE = "archive"
 
 
-@dataclass(frozen=True, slots=True)
-class MiniTrack:
+class MiniTrack(NamedTuple):
     """A track as small as a line on the bench shows it: quantity, how it stands, and its value."""
 
     quantity: str
@@ -30,8 +32,7 @@ class MiniTrack:
     promised: int | float | str | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class JobLine:
+class JobLine(NamedTuple):
     """A job as a line on the bench. `since` is when its machine was first read, `latest` when last; `soak` is how far one is that runs."""
 
     number: str
@@ -49,8 +50,7 @@ class JobLine:
     soak: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class BenchEntry:
+class BenchEntry(NamedTuple):
     """What is needed of every job at once: its group, what a search looks at, its line, still as JSON text, and when it was read last."""
 
     number: str

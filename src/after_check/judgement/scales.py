@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from after_check.domain.findings import Track
@@ -13,8 +12,7 @@ _HEADROOM = 1.12
 """The scale runs from zero to a little beyond the largest of the three values, so that lengths compare honestly."""
 
 
-@dataclass(frozen=True, slots=True)
-class Marks:
+class Marks(NamedTuple):
     """Positions from 0 to 1; None where the value is not known. `gap` runs from now to promised, where now is short."""
 
     before: float | None

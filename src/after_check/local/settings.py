@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from after_check.domain.quantities import parse_size
 from after_check.domain.text import clean
@@ -18,8 +17,7 @@ STICK_PLANS = ("short", "full")
 KNOWN = ("theme", "shop", "soak_memory", "shop_name", "shop_words", "shop_mark", "paper", "colour", "signed_by", "stick_plan", "ready")
 
 
-@dataclass(frozen=True, slots=True)
-class Settings:
+class Settings(NamedTuple):
     """What a person set; `problems` says in words what of the file was not understood and is left alone.
 
     `ready_soak_minutes`, `ready_soak_passes` and `ready_soak_percent` are what a memory test must have done before

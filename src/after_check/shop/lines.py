@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -34,7 +33,8 @@ _OTHER_RULES = "SELECT EXISTS (SELECT 1 FROM jobs WHERE judged_by < ?) OR EXISTS
 
 def line_to_json(line: JobLine) -> str:
     """Return a line as JSON text."""
-    return json.dumps({**asdict(line), "since": line.since.isoformat(), "latest": line.latest.isoformat()})
+    tracks = [track._asdict() for track in line.tracks]
+    return json.dumps({**line._asdict(), "tracks": tracks, "since": line.since.isoformat(), "latest": line.latest.isoformat()})
 
 
 def line_from_json(text: str) -> JobLine:

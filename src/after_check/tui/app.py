@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
+from concurrent.futures import Future
 from pathlib import Path, PurePath
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -12,9 +13,9 @@ from textual.notifications import SeverityLevel
 from textual.screen import ModalScreen, Screen
 
 from after_check.local.settings import load_settings, save_theme
+from after_check.shop.lines import first_look
 from after_check.tui.base import ShopApp
 from after_check.tui.leaving import LEAVE_SECONDS, StoreThreads
-from after_check.tui.messages import SoakMoved
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.theme import DEFAULT_THEME, THEME_WORDS, named_styles, themes
 from after_check.tui.views import View, make_view
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
     from after_check.soak.engine import Wishes
+    from after_check.tui.messages import SoakMoved
     from after_check.tui.work.soaks import RunningSoak, SoakRunner
 
 EXIT_STORE = 74
@@ -53,11 +55,13 @@ class AfterCheckApp(ShopApp):
         Binding("ctrl+c", "quit", "quit", show=False, priority=True),
     ]
 
-    def __init__(self, shop_path: Path | str, demo: bool = False) -> None:
+    def __init__(self, shop_path: Path | str, demo: bool = False, looks: Future[Groups | None] | None = None) -> None:
+        """`looks` is a first look at the store that was begun while the toolkit was loaded."""
         super().__init__()
         self.shop_path = shop_path
         self.demo = demo
         self._shop: Shop | None = None
+        self._looks = looks
         self._named_styles = False
         self.writes = StoreThreads("drafts", 1)
         self.sent: Sent | None = None
@@ -82,6 +86,11 @@ class AfterCheckApp(ShopApp):
     def is_shop_open(self) -> bool:
         """Whether the jobs can be had without waiting."""
         return self._shop is not None
+
+    def first_look(self) -> Groups | None:
+        """Return what the first screen can show before the shop is open."""
+        begun, self._looks = self._looks, None
+        return begun.result() if begun is not None else first_look(self.shop_path)
 
     def open_shop(self) -> None:
         """Open the store, and fill the demo shop. Called off the screen's thread, as its libraries are slow to import."""
@@ -170,6 +179,8 @@ class AfterCheckApp(ShopApp):
 
     def tell_soak(self, job: str, record: SoakRecord) -> None:
         """Post how a soak stands; called from the thread that watches it."""
+        from after_check.tui.messages import SoakMoved
+
         self.post_message(SoakMoved(job, record))
 
     def view(self, name: View, *given: Any) -> Screen[Any]:

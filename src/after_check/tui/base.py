@@ -53,6 +53,10 @@ class ShopApp(NetApp):
         """The open shop; whoever asks while it is being opened waits for that."""
         raise NotImplementedError
 
+    def first_look(self) -> Groups | None:
+        """Return the jobs as far as an embedded store shows them before it is opened, or None where only the open shop can tell."""
+        raise NotImplementedError
+
     def open_shop(self) -> None:
         """Open the store. Called off the screen's thread. Raises ShopError."""
         raise NotImplementedError

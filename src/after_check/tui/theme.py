@@ -6,9 +6,9 @@ named style of the console. A theme that is chosen while the program runs needs 
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
 from enum import StrEnum
 from functools import lru_cache
+from typing import NamedTuple
 
 from rich.color import Color
 from rich.style import Style, StyleType
@@ -39,8 +39,7 @@ class Ink(StrEnum):
         return f"paper_{self.value}"
 
 
-@dataclass(frozen=True, slots=True)
-class Palette:
+class Palette(NamedTuple):
     """Colours by what they mean, as hexadecimal RGB."""
 
     background: str
@@ -141,8 +140,8 @@ def themes() -> list[Theme]:
             panel=palette.band,
             dark=palette is not DAY,
             variables={
-                **{f"ink-{field.name.replace('_', '-')}": getattr(palette, field.name) for field in fields(palette)},
-                **{f"paper-{field.name.replace('_', '-')}": getattr(_paper(palette), field.name) for field in fields(palette)},
+                **{f"ink-{name.replace('_', '-')}": colour for name, colour in palette._asdict().items()},
+                **{f"paper-{name.replace('_', '-')}": colour for name, colour in _paper(palette)._asdict().items()},
                 "band": palette.band,
                 "line": palette.line,
                 "muted": palette.muted,

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from itertools import accumulate, chain
-from typing import overload
+from typing import NamedTuple, overload
 
 from rich.text import Text
 
@@ -91,14 +91,14 @@ class OneAfterAnother(Sequence[BenchEntry]):
         return self._groups[group][at - (self._ends[group - 1] if group else 0)]
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(NamedTuple):
     """A row of the bench: a group's heading, the first or second line of a job, or air."""
 
     job: int | None = None
     second: bool = False
     group: WaitsFor | None = None
-    count: int = 0
+    jobs: int = 0
+    """How many jobs a heading has beneath it."""
 
 
 def snapshot_of(
@@ -174,7 +174,7 @@ class Rows(Sequence[Row]):
         group, count = self._groups[index]
         within = at - self._firsts[index]
         if within == 0:
-            return Row(group=group, count=count)
+            return Row(group=group, jobs=count)
         job, line = divmod(within - (2 if self._airy else 1), self._job_rows)
         if job < 0 or job >= count or line == 2:
             return Row()
@@ -205,7 +205,7 @@ def group_text(row: Row, cells: int) -> Text:
     text = Text(no_wrap=True)
     if row.group is not None:
         text.append(f" {GROUP_WORDS[row.group]} ", f"bold {Ink.PROMISED}")
-        text.append(f"{row.count} ", Ink.MUTED)
+        text.append(f"{row.jobs} ", Ink.MUTED)
     text.append("─" * max(0, cells - text.cell_len - 1), Ink.LINE)
     return text
 

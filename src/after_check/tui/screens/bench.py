@@ -6,7 +6,7 @@ import asyncio
 import gc
 import time
 from collections.abc import Callable
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from textual import on, work
 from textual.app import ComposeResult
@@ -18,15 +18,16 @@ from after_check.domain.quantities import counted
 from after_check.local.log import logger
 from after_check.local.settings import load_settings
 from after_check.shop.errors import ShopError
-from after_check.shop.lines import first_look
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.bench import BenchSnapshot, snapshot_of
-from after_check.tui.messages import SoakMoved
 from after_check.tui.stick_here import LOOK_SECONDS, StickHere
 from after_check.tui.views import View
 from after_check.tui.widgets.bench_list import BenchList
 from after_check.tui.widgets.bench_panes import FIRST, BenchHeader, BenchHint, SearchLine
 from after_check.tui.widgets.keys_line import KeysLine
+
+if TYPE_CHECKING:
+    from after_check.tui.messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
 _SERVER_SECONDS = 20.0
@@ -83,7 +84,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
         self.query_one(BenchList).display = False
         header = self.query_one(BenchHeader)
         header.place = "demo shop" if self.shop_app.demo else ""
-        glimpse = first_look(self.shop_app.shop_path)
+        glimpse = self.shop_app.first_look()
         if glimpse is not None and any(glimpse.values()):
             self._groups = glimpse
             self._show()

@@ -134,7 +134,7 @@ class BenchList(ScrollView, can_focus=True):
         at = y + self.scroll_offset.y
         row = self._rows[at] if at < len(self._rows) else Row()
         line = self._jobs[row.job].line if row.job is not None else ""
-        key = (line, row.second, row.group, row.count, row.job is not None and row.job == self._chosen)
+        key = (line, row.second, row.group, row.jobs, row.job is not None and row.job == self._chosen)
         if key not in self._strips:
             self._strips[key] = self._drawn(row, line)
         return self._strips[key]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from rich.text import Text
 from textual import events
@@ -19,8 +19,7 @@ _KEEP = "ctrl+s"
 _FOLDED = " … "
 
 
-@dataclass(frozen=True, slots=True)
-class _Key:
+class _Key(NamedTuple):
     binding: Binding
     shown: str
     words: str
