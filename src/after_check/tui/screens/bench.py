@@ -80,7 +80,10 @@ class BenchScreen(StickHere, ShopScreen[None]):
 
     def on_mount(self) -> None:
         """Show what a first look gives, and open the shop."""
-        self.query_one("#search").display = False
+        search = self.query_one("#search", Input)
+        search.display = False
+        # With the letter itself, and not by a message about it: both are drawn at once, and the list not two moments later.
+        self.watch(search, "value", self._show, init=False)
         self.query_one(BenchList).display = False
         header = self.query_one(BenchHeader)
         header.place = "demo shop" if self.shop_app.demo else ""
@@ -277,11 +280,6 @@ class BenchScreen(StickHere, ShopScreen[None]):
         search.display = False
         self._show()
         self.query_one(BenchList).focus()
-
-    @on(Input.Changed, "#search")
-    def search_changed(self) -> None:
-        """Search as it is typed."""
-        self._show()
 
     @on(Input.Submitted, "#search")
     def search_done(self) -> None:

@@ -10,6 +10,7 @@ from textual.widgets import Input
 from after_check.domain.bench import WaitsFor
 from after_check.tui.charts.bench import BenchSnapshot, column_names
 from after_check.tui.charts.text import right_aligned
+from after_check.tui.net import Caught
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
@@ -57,8 +58,8 @@ class BenchHeader(Drawn):
         return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
 
 
-class SearchLine(Input):
-    """The line that is searched for; it keeps its size, so that a letter lays nothing out again."""
+class SearchLine(Caught, Input):
+    """The line that is searched for; it keeps its size, so that a letter lays nothing out again. What a letter leads to runs in it."""
 
     virtual_size = Reactive(Size(0, 0), layout=False)
 
