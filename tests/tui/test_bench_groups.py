@@ -134,7 +134,7 @@ def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
     for group, count in zip(groups, counts, strict=True):
         if drawn and not airy:
             drawn.append(Row())
-        drawn.append(Row(group=group, count=count))
+        drawn.append(Row(group=group, jobs=count))
         if airy:
             drawn.append(Row())
         for _ in range(count):

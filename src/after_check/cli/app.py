@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import sys
+from copy import copy
 from pathlib import Path
 from typing import Annotated
 
@@ -322,13 +323,24 @@ app.add_typer(stick_app, name="stick", help="A stick that boots on the customer'
 app.add_typer(shop_app, name="shop", help="Where the jobs are kept: check, back up, restore, move, hand out and bring in.")
 
 
+def _for(arguments: list[str]) -> typer.Typer:
+    """Return the application with the one command that is asked for: to make the options of all takes longer than many a command."""
+    commands = [info for info in app.registered_commands if arguments[:1] == [info.name or getattr(info.callback, "__name__", "")]]
+    groups = [info for info in app.registered_groups if arguments[:1] == [info.name]]
+    if not commands and not groups:
+        return app
+    small = copy(app)
+    small.registered_commands, small.registered_groups = commands, groups
+    return small
+
+
 def run(arguments: list[str]) -> int:
     """Run the command line and return its exit code; errors become sentences on standard error."""
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # A terminal that cannot show a sign shows another one, and the rest.
     try:
-        result = app(arguments, standalone_mode=False, prog_name="after-check")
+        result = _for(arguments)(arguments, standalone_mode=False, prog_name="after-check")
     except TyperException as error:
         print(f"after-check: {error.format_message()}\nTry after-check --help.", file=sys.stderr)
         return EXIT_USAGE
