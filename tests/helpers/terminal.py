@@ -39,7 +39,7 @@ class Terminal:
             text = self.text()
             if all(part in text for part in parts):
                 return text
-            time.sleep(0.1)
+            time.sleep(0.04)
         raise AssertionError(f"{parts} did not appear in:\n{self.text()}")
 
     def open_job(self, word, *parts):
@@ -55,7 +55,7 @@ class Terminal:
         deadline = time.monotonic() + seconds
         while part in self.text():
             assert time.monotonic() < deadline, f"{part} is still there:\n{self.text()}"
-            time.sleep(0.1)
+            time.sleep(0.04)
 
     def kill_program(self):
         pid = self._tmux("list-panes", "-F", "#{pane_pid}").strip()

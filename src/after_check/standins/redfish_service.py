@@ -63,7 +63,7 @@ class RedfishService:
         context.load_cert_chain(certificate, key)
         server.socket = context.wrap_socket(server.socket, server_side=True)
         self._server = server
-        threading.Thread(target=server.serve_forever, daemon=True).start()
+        threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
         return int(server.server_address[1])
 
     def stop(self) -> None:
@@ -180,6 +180,7 @@ class _Handler(BaseHTTPRequestHandler):
     service: RedfishService
     protocol_version = "HTTP/1.1"
     timeout = 20
+    disable_nagle_algorithm = True  # An answer is sent in two parts; the second would wait 40 ms for word of the first.
 
     def log_message(self, format: str, *arguments: object) -> None:
         """Keep the terminal free of a line for each request."""
