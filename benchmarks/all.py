@@ -15,7 +15,7 @@ import sys
 from datetime import date
 from pathlib import Path
 
-PARTS = ("start_up.py", "readings.py", "sheet.py", "speed.py", "soak.py", "tries.py")
+PARTS = ("start_up.py", "readings.py", "sheet.py", "speed.py", "soak.py", "plan.py", "tries.py")
 
 
 def load() -> str:

@@ -49,9 +49,10 @@ def compiled() -> ctypes.CDLL:
     for name in ("constant", "walking", "address", "random"):
         getattr(loaded, f"sweep_{name}").argtypes = [ctypes.c_void_p, place, place, ctypes.c_int, word, word, word]
     loaded.sweep_plain.argtypes = [ctypes.c_void_p, place, place, word, word]
+    loaded.read_plain.argtypes = [ctypes.c_void_p, place, place, word]
     loaded.sweep_flushed.argtypes = [ctypes.c_void_p, place, place]
-    for name in ("constant", "walking", "address", "random", "plain", "flushed"):
-        getattr(loaded, f"sweep_{name}").restype = word
+    for name in ("sweep_constant", "sweep_walking", "sweep_address", "sweep_random", "sweep_plain", "read_plain", "sweep_flushed"):
+        getattr(loaded, name).restype = word
     return loaded
 
 

@@ -61,6 +61,13 @@ uint64_t sweep_plain(uint64_t *words, size_t first, size_t last, uint64_t expect
     return wrong;
 }
 
+/* The least that an element needs that only reads. */
+uint64_t read_plain(const uint64_t *words, size_t first, size_t last, uint64_t expected) {
+    uint64_t wrong = 0;
+    for (size_t at = first; at < last; at++) wrong |= words[at] ^ expected;
+    return wrong;
+}
+
 /* r0, w1, r1, w0 of a constant: every operation over a group whose words then leave the caches; writes go past them. */
 uint64_t sweep_flushed(uint64_t *words, size_t first, size_t last) {
     uint64_t wrong = 0;

@@ -23,7 +23,7 @@ _ROW_READS = 300_000
 """About as many as fit between two refreshes of a row (64 ms): what a busy program may do by itself."""
 _ROW_PAIRS = 2
 _ROW_APART_BYTES = 256 << 10
-_MOVE_WORDS = (1 << 16, 4096, 1000)
+MOVE_WORDS = (1 << 16, 4096, 1000)
 _NOT_NUMBERED = -1
 
 
@@ -237,7 +237,7 @@ class Worker:
             half = piece.words.size // 2
             near, far = piece.words[:half], piece.words[half:]
             self._part(step, number, piece, near, 0, write)
-            for turn, words in enumerate(_MOVE_WORDS):
+            for turn, words in enumerate(MOVE_WORDS):
                 self._signals.check()
                 if turn:
                     self._part(step, number, piece, far, half, read)
