@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 
 import pytest
@@ -20,6 +21,11 @@ settings.load_profile("suite")
 _wait.SLEEP_GRANULARITY, _wait.SLEEP_IDLE = 1 / 200, 1 / 1000
 
 SAMPLES = Path(__file__).parent.parent / "src" / "after_check" / "samples"
+
+
+def pytest_collection_finish():
+    # What was collected stays until the end, and is not looked through for garbage again and again.
+    gc.freeze()
 
 
 @pytest.fixture(autouse=True)
