@@ -139,7 +139,6 @@ from after_check.sources.words.tokens import vocabulary
         ("slot 2 not used, 8gb in slot 1", "1=8G; 2=-"),
         # what is said to be missing is not there
         ("2x8, 8gb missing", "2x8G"),
-        ("2x8 -> shows only 8", "2x8G"),
     ],
 )
 def test_what_is_seen_at_the_bench(text, exact):

@@ -18,6 +18,22 @@ _LEAST_SUM_GIB = 6
 """A bare number that may be a total; a smaller one may count modules."""
 
 
+_MOST_SHOWN_GIB = 512
+"""A bare number that may be shown as an amount: a larger one may be a rate."""
+_NOT_OF_ALL = (
+    *("slot", "module", "channel", "rank", "limit", "hoped", "errors_said", "graphics", "reserved", "in_use", "aside", "soldered"),
+    *("storage", "usable"),
+)
+"""Words beside which an amount that is shown is not that of the machine."""
+_MAY_FOLLOW = ("inside", "firmware_shows", "system_shows", "total", "now", "and", "run", "fitted")
+_MAY_LEAD = ("run", "and", "fitted", "total", "firmware_shows", "system_shows")
+
+
+def _says_something(token: Token) -> bool:
+    """Return whether a word is none of those that may stand anywhere: `only 16 is shown`."""
+    return not token.means("noise") or any(token.means(kind) for kind in ("sees", *_MAY_FOLLOW))
+
+
 class AmountSteps(ResultSteps):
     """Reads amounts off clauses."""
 
@@ -129,6 +145,7 @@ class AmountSteps(ResultSteps):
         firmware, system = found.get("firmware_shows"), found.get("system_shows")
         if firmware is not None and system is not None and firmware[0] // 2 <= system[0] <= firmware[0]:
             self.facts["total_bytes"] = firmware[0]
+            self.is_shown = True
             if system[0] != firmware[0]:
                 self.facts["usable_bytes"] = system[0]
             self._use(*firmware[2], *system[2])
@@ -136,7 +153,50 @@ class AmountSteps(ResultSteps):
             size, told, said = (firmware or system) or (0, False, [])
             if told:
                 self.facts["total_bytes"] = size
+                self.is_shown = True
                 self._use(*said)
+
+    def _seen(self) -> None:
+        """`2x16 fitted, shows 16`, `installed 32, only 16 shown`: what the machine shows is its total, whatever is fitted."""
+        parts = [[token for token in part if token.kind != "sign" and _says_something(token)] for part, _ in self._parts()]
+        if "total_bytes" not in self.facts:
+            for clause in parts:
+                for at, token in enumerate(clause):
+                    beside = self._seen_beside(clause, at)
+                    if beside is not None:
+                        self.facts["total_bytes"] = self._shown_amount(token)
+                        self.is_shown = True
+                        self._use(token, beside)
+        if self.is_shown:
+            self._set_apart_what_is_fitted(parts)
+
+    def _seen_beside(self, clause: list[Token], at: int) -> Token | None:
+        """Return the word beside an amount that says that it is shown, where both are of no module, slot or error."""
+        token, before, behind = clause[at], clause[at - 1] if at else None, clause[at + 1] if at + 1 < len(clause) else None
+        bare = token.kind == "number" and _LEAST_SUM_GIB <= self._bare(token) <= _MOST_SHOWN_GIB
+        if token.used or not (token.kind == "size" or bare) or self._shown_amount(token) is None or token.facts.get("stick"):
+            return None
+        if any(word.kind == "slot_name" or any(word.means(kind) for kind in _NOT_OF_ALL) for word in clause):
+            return None
+        if before is not None and before.means("sees"):
+            return before if behind is None or any(behind.means(kind) for kind in _MAY_FOLLOW) else None
+        if behind is None or not behind.means("sees") or (before is not None and not any(before.means(kind) for kind in _MAY_LEAD)):
+            return None
+        rest = clause[at + 2 : at + 3]
+        return behind if not rest or any(rest[0].means(kind) for kind in _MAY_FOLLOW) else None
+
+    def _set_apart_what_is_fitted(self, parts: list[list[Token]]) -> None:
+        """Take `installed 32` for no total where another amount is shown: it is what is fitted, in modules that are not told."""
+        for clause in parts:
+            for at, (first, second) in enumerate(itertools.pairwise(clause)):
+                word, amount = (first, second) if first.means("fitted") else (second, first)
+                if amount is first and at and clause[at - 1].kind == "count":
+                    continue  # "2x16 fitted"
+                size = self._size_of(amount, True)
+                if word.means("fitted") and not word.used and size is not None and size >= _LEAST_SUM_GIB * GIB:
+                    self.said_fitted = size, amount, word
+                    self._use(word, amount)
+                    return
 
     def _shown_beside(self, clause: list[Token], at: int) -> tuple[int, bool, list[Token]] | None:
         """Return the amount that stands beside who shows it, whether a word says that it is shown, and their tokens."""

@@ -1,4 +1,4 @@
-"""The steps that read facts off a clause: labels, names, slots used, ranks, channels, profile, rates, attributes."""
+"""The steps that read facts off a clause: labels, names, slots used, profile, rates, attributes."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from after_check.domain.modules import Generation
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate
 from after_check.domain.text import clean
 from after_check.sources.notation.modules import label_facts
-from after_check.sources.words.amounts import AmountSteps
+from after_check.sources.words.channels import ChannelSteps
 from after_check.sources.words.figures import Meaning, is_usual_rate, may_be_sold_as, meaning_in_mhz
 from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described, is_configured
 from after_check.sources.words.tokens import Token
@@ -16,11 +16,10 @@ from after_check.standards.rates import same_rate, snap_rate
 
 _SPEED = ("speed", "memory speed")
 _MOST_OF_A_LABEL = 64
-_TELLS = ("says", "shows", "reads", "reports")
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
-class FactSteps(AmountSteps):
+class FactSteps(ChannelSteps):
     """Reads facts off clauses."""
 
     def _labels(self, clause: list[Token]) -> None:
@@ -92,12 +91,24 @@ class FactSteps(AmountSteps):
                     self._use(*(other for other in clause if other.means("empty")))
                 else:
                     continue
-            elif number > 1 and not token.means("all"):
+            elif number > 1 and not token.means("all") and not self._is_of_each(free, at):
                 self.slot_count = number
             else:
                 continue
             self._use(token, following, *(other for other in clause if other.means("used")))
             return
+
+    def _is_of_each(self, clause: list[Token], at: int) -> bool:
+        """Return whether an amount stands beside so many slots, and nothing says that it is their sum: `4 slots 8gb`, `8gb in 2 slots`."""
+        said = [token for token in clause[at + 2 :] if not token.means("noise") and not token.means("with")]
+        if said and said[0].kind in ("size", "plural"):
+            return not any(self._any(said[1:2], kind) for kind in ("total", "each"))
+        lead = clause[: at - 1] if at and clause[at - 1].means("all") else clause[:at]
+        before = [token for token in lead[:-1] if not token.means("module")] if lead and lead[-1].means("inside") else []
+        return before[-1:] != [] and before[-1].kind == "size" and not any(self._is_count(token) for token in before[:-1])
+
+    def _is_count(self, token: Token) -> bool:
+        return token.kind in ("count", "number") or (token.means("numbers") and not token.means("noise"))
 
     def _so_many_slots(self, clause: list[Token], free: list[Token]) -> bool:
         """Read `2 of 4 slots used`, and the slot of `slot 2 of 4`; returns whether it was one of these."""
@@ -116,72 +127,6 @@ class FactSteps(AmountSteps):
                 self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
                 return True
         return False
-
-    def _ranks(self, clause: list[Token]) -> None:
-        """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
-        for at, token in enumerate(clause):
-            before = clause[at - 1] if at else None
-            if token.used or not token.means("rank") or before is None:
-                continue
-            count = self._mode(before) or self._number(before)
-            if count in (1, 2, 4, 8):
-                self._common("ranks", count)
-                self._use(token, before)
-
-    def _channels(self, clause: list[Token]) -> None:
-        for at, token in enumerate(clause):
-            if token.used or not (token.means("channel") or token.means("subchannel")):
-                continue
-            before = clause[at - 1] if at else None
-            count = self._mode(before) if before is not None else None
-            if count is None and before is not None:
-                count = self._number(before)
-            behind = [other for other in clause[at + 1 : at + 4] if other.kind != "sign" and not other.means("noise")]
-            following = behind[0] if behind else None
-            if count is None and following is not None:
-                count = self._mode(following) or (int(following.value) if following.kind == "number" else None)
-                before = following
-            if self._is_doubted(before, token) or (before is not None and self._is_denied(clause, before)):
-                continue
-            if count is not None and before is not None and 1 <= count <= 16:
-                narrow = token.means("subchannel") and count % 2 == 0
-                self.facts["channels"] = count // 2 if narrow else count
-                self._use(token, before)
-                return
-        for token in clause:
-            # "dual" alone says as much; "single" alone may be a single module.
-            alone = self._mode(token)
-            at = clause.index(token)
-            told = at > 0 and clause[at - 1].value in _TELLS
-            if self._is_denied(clause, token):
-                continue  # "not dual"
-            if not token.used and alone is not None and (told or token.means("channel_mode")) and "channels" not in self.facts:
-                behind = clause[at + 1 :]
-                if behind and (
-                    self._is_doubted(token, behind[0] if behind[0].means("channel") else token)
-                    or behind[0].means("module")
-                    or behind[0].means("slot")
-                ):
-                    continue  # "dual channel?", "shows single sticks", "quad slots"
-                if behind and behind[0].kind == "word" and not behind[0].kinds:
-                    continue  # "dual core", "quad display": of something else.
-                self.facts["channels"] = alone
-                self._use(token)
-                return
-
-    def _is_denied(self, clause: list[Token], mode: Token) -> bool:
-        """Return whether a channel mode is said not to be: `no dual channel`; beside the other one that is what it is."""
-        at = clause.index(mode)
-        behind = clause[at + 1 + (at + 1 < len(clause) and clause[at + 1].means("channel")) :]
-        if self._mode(mode) is not None and behind and behind[0].means("negations"):
-            return True  # "dual channel not working"
-        if not at or self._mode(mode) is None or not clause[at - 1].means("negations"):
-            return False
-        single = next((token for token in self.tokens if self._mode(token) == 1 and token is not mode), None)
-        if single is not None and "channels" not in self.facts:  # "not dual, single"
-            self.facts["channels"] = 1
-            self._use(single, mode, clause[at - 1])
-        return True
 
     def _profile(self, clause: list[Token]) -> None:
         for at, token in enumerate(clause):
@@ -259,6 +204,7 @@ class FactSteps(AmountSteps):
             "all",
             "profile",
             "channel",
+            "modes",
             "rank",
             "on",
             "off",
@@ -274,6 +220,8 @@ class FactSteps(AmountSteps):
                 return None  # Beside a configured speed, the plain one is what the modules are sold with.
             if not other.used and (other.means("run") or other.means("clock")):
                 return other
+            if other.kind in ("volts", "timings", "generation"):
+                continue  # "running 1.2 V 2133"
             if other.kind not in ("sign", "word") or (other.kinds and not other.means("noise")):
                 break
         following = clause[at + 1] if at + 1 < len(clause) else None
@@ -369,8 +317,3 @@ class FactSteps(AmountSteps):
         if "shown" in token.facts:
             number, unit = token.facts["shown"]
             self._sold_as(number, unit, token.value, token)
-
-    def _common(self, name: str, value: object) -> None:
-        """Note what holds for the modules, and in which clause it was said: two values are of different modules, or are asked about."""
-        self.spoken.setdefault(name, []).append((self.clause_number, value))
-        self.common.setdefault(name, value)

@@ -13,6 +13,8 @@ from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
+_MOST_OF_ALL = 3
+"""Words behind "in": `in all four slots`."""
 
 
 class PlaceSteps(ModuleSteps):
@@ -22,14 +24,18 @@ class PlaceSteps(ModuleSteps):
         """`8gb in each slot`, `8gb per slot`, `both slots with 16s`, `all slots 8gb`: how many slots there are has to be known."""
         slots = [token for token in clause if token.means("slot") and not token.used]
         amounts = [token for token in clause if token.kind in ("size", "plural") and not token.used]
-        if len(slots) != 1 or len(amounts) != 1 or any(token.kind in ("count", "slot_name", "number") for token in clause):
+        if len(slots) != 1 or len(amounts) != 1:
             return
         at = clause.index(slots[0])
         before = clause[max(0, at - 2) : at]
+        counting = before[-1:] if before and self._spoken_count(before[-1]) > 1 and not before[-1].used else []  # "all 4 slots 8gb"
+        if any(token.kind in ("count", "slot_name", "number") and token not in counting for token in clause):
+            return
         number = next((value for token in before if (value := self._spoken_count(token)) > 1), 0)
         each = any(token.means("each") or token.means("per") for token in before) or (number and amounts[0].kind == "plural")
         size = self._size_of(amounts[0], True)
-        if size is None or not (each or (self._any(before, "all") and not number)):
+        all_of_them = self._any(before, "all") and not any(token.means("all") and self._spoken_count(token) > 1 for token in before)
+        if size is None or not (each or all_of_them or (number and self._is_of_each(clause, at - 1))):
             return
         self._use(*before, slots[0], amounts[0])
         there = [number for token, slot in pairwise(self.tokens) if slot.means("slot") and (number := self._spoken_count(token)) > 1]
@@ -43,6 +49,29 @@ class PlaceSteps(ModuleSteps):
             place = (min(before[0].start, amounts[0].start), max(slots[0].end, amounts[0].end))
             answers = tuple(f"{many}x{of_each}" for many in ((count, 1) if count > 1 else (2, 4, 1)))
             self.asks.append(Ask("modules", f"{of_each} in each slot, or altogether? Which modules are these?", answers, place))
+
+    def _in_all_of_them(self, clause: list[Token], slots: list[str], drafts: list[Described]) -> list[Described]:
+        """`8gb sticks in both`, `8gb sticks in all four`: as many modules as that; of `in all` it is asked how many."""
+        if self.promise or slots or len(drafts) != 1 or drafts[0].count != 1 or drafts[0].size_bytes is None:
+            return drafts
+        inside = [at for at, token in enumerate(clause) if token.means("inside") and not token.used]
+        rest = clause[inside[-1] + 1 :] if inside else []
+        if not 0 < len(rest) <= _MOST_OF_ALL or not all(self._is_of_all(token) for token in rest) or any(token.used for token in rest):
+            return drafts
+        number = max(self._spoken_count(token) for token in rest)
+        self._use(*rest)
+        if number > 1:
+            drafts[0].count = number
+            return drafts
+        self._ask_how_many(drafts[0].size_bytes, (clause[0].start, rest[-1].end))
+        return []
+
+    def _is_of_all(self, token: Token) -> bool:
+        return token.means("all") or token.means("slot") or self._spoken_count(token) > 1
+
+    def _ask_how_many(self, size_bytes: int, place: tuple[int, int]) -> None:
+        answers = tuple(f"{many}x{size_text(size_bytes)}" for many in (2, 4, 1))
+        self.asks.append(Ask("modules", f"How many modules of {size_text(size_bytes)} are there?", answers, place))
 
     @staticmethod
     def _is_dashes(clause: list[Token]) -> bool:

@@ -95,6 +95,7 @@ class _Reader(PromiseSteps):
         self._generation_first()
         if not self.promise:
             self._shown_by_each()
+            self._seen()
         for number, clause in enumerate(self._clauses(), start=1):
             self.clause_number, known = number, len(self.drafts)
             self._clause(clause)
@@ -236,7 +237,7 @@ class _Reader(PromiseSteps):
             place = (lone.start, lone.end)
             self.asks.append(Ask("modules", f"{each} in each of the {len(slots)} slots, or altogether?", answers, place))
             self._use(lone)
-        self._place(clause, slots, self._kits(clause, drafts))
+        self._place(clause, slots, self._in_all_of_them(clause, slots, self._kits(clause, drafts)))
 
     def _is_unseen(self, clause: list[Token]) -> bool:
         """Return whether a clause says of something that it is not seen, hoped for or a limit: no fact, so it is pointed at."""

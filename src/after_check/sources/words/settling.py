@@ -41,10 +41,15 @@ class SettlingSteps(PlaceSteps):
                 draft.size_bytes = self.each_bytes
         if not self.drafts and self.each_bytes is not None and self.used_slots:
             self.drafts.append(Described(self.used_slots, self.each_bytes))
+        elif not self.drafts and self.each_bytes is not None and self.slot_count is not None and not self.loose_sizes:
+            each = size_text(self.each_bytes)  # "4 slots, 8gb each"
+            answers = tuple(f"{count}x{each}" for count in dict.fromkeys((self.slot_count, 2, 1)))
+            self.asks.append(Ask("modules", f"How many modules of {each} are there?", answers))
         self._settle_listed()
         self._settle_counts()
         self._settle_in_the_slot()
         self._settle_filled()
+        self._settle_what_is_fitted()
         sizes = [draft.size_bytes for draft in self.drafts]
         whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts) if sizes and None not in sizes else None
         left = [size for size, _ in self.loose_sizes]
@@ -78,7 +83,7 @@ class SettlingSteps(PlaceSteps):
             elif size == whole and sum(draft.count for draft in self.drafts) > 1:  # One module that is said twice may be another one.
                 self.facts.setdefault("total_bytes", size)
         is_of_more = self.added and total is not None and total >= whole
-        if total is not None and not is_of_more and not self._is_most_of(total, whole) and not self._names_only_some():
+        if total is not None and not (is_of_more or self.is_shown or self._is_most_of(total, whole) or self._names_only_some()):
             self.facts.pop("total_bytes")
             self._ask_sum(whole, total)
 
@@ -176,6 +181,19 @@ class SettlingSteps(PlaceSteps):
             if is_module_size(size) and any(slot in beside for slot in slots):
                 self.loose_sizes.remove((size, token))
                 self.drafts.append(Described(1, size))
+
+    def _settle_what_is_fitted(self) -> None:
+        """Ask which modules an amount is that is fitted, and of which another one is shown; where they are told, it is their sum."""
+        if self.said_fitted is None:
+            return
+        size, amount, word = self.said_fitted
+        whole = sum((draft.size_bytes or 0) * draft.count for draft in self.drafts)
+        if not whole and is_module_size(size // 2):
+            answers = tuple(f"{count}x{size_text(size // count)}" for count in (2, 1, 4) if is_module_size(size // count))
+            place = (min(amount.start, word.start), max(amount.end, word.end))
+            self.asks.append(Ask("modules", f"{size_text(size)} are fitted: which modules are these?", answers, place))
+        elif whole != size:
+            amount.used = False
 
     def _settle_filled(self) -> None:
         """`slot 2 populated, 16gb`: what was said of slots that are filled, or that it is not known what sits in them."""

@@ -111,6 +111,9 @@ class State:
         self.asks: list[Ask] = []
         self.verbs: set[str] = set()
         self.each_bytes: int | None = None
+        self.is_shown = False
+        """Whether the total is what the machine shows, whatever is fitted."""
+        self.said_fitted: tuple[int, Token, Token] | None = None
         self.drafts_so_far = 0
         self.alike: list[tuple[Described, Described]] = []
 
@@ -160,6 +163,11 @@ class State:
         """Return whether a clause is about slots, and not only about one of them: `slot 2 is dead, sees 8 of 16`."""
         named = [slot for slot, behind in pairwise(clause) if slot.means("slot") and behind.kind == "number" and behind is not first]
         return self._any(clause, "used") or any(token.means("slot") and token not in named for token in clause)
+
+    def _common(self, name: str, value: object) -> None:
+        """Note what holds for the modules, and in which clause it was said: two values are of different modules, or are asked about."""
+        self.spoken.setdefault(name, []).append((self.clause_number, value))
+        self.common.setdefault(name, value)
 
     def _parts(self) -> Iterator[tuple[list[Token], bool]]:
         """Yield what stands between commas, line ends and brackets, and whether it stands in brackets."""

@@ -1,0 +1,91 @@
+"""What the machine shows beside what is fitted, how many slots hold how much, and what "dual" is said of."""
+
+from __future__ import annotations
+
+import pytest
+
+from after_check.domain.case_files import CaseFile
+from after_check.judgement.judge import judge
+from after_check.sources.said import said
+from after_check.sources.take import take_notation, take_promise
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("only 16 shown", "total 16G"),
+        ("2x16 fitted, bios sees 16", "2x16G; total 16G"),
+        ("fitted 2x16, sees 16", "2x16G; total 16G"),
+        ("2x16 installed, 16 shown", "2x16G; total 16G"),
+        ("4x8 installed, 24 recognised", "4x8G; total 24G"),
+        ("4x8gb, 24gb detected", "4x8G; total 24G"),
+        ("4x8gb shows as 24", "4x8G; total 24G"),
+        ("4x8gb, erkannt 24gb", "4x8G; total 24G"),
+        ("2x8 -> shows only 8", "2x8G; total 8G"),
+        ("2x16 eingebaut, 16 gb erkannt", "2x16G; total 16G"),
+        # what is shown in a slot, of a module or of what can be used is no total
+        ("shows 16gb in A2", "A2=16G"),
+        ("shows 16 gb usable", "usable 16G"),
+        ("8gb stick seen", "1x8G"),
+        ("2x8 2133 shown", "2x8G; run 2133"),
+        # a size that is installed is the total where nothing else is shown
+        ("installed memory 16.0 GB (15.8 usable)", "total 16G; usable 15.8G"),
+        # how many hold it
+        ("8gb sticks in both", "2x8G"),
+        ("8gb sticks in all four", "4x8G"),
+        ("two 8gb sticks in 2 slots", "2x8G; slots 2"),
+        ("4 slots 32gb total", "total 32G; slots 4"),
+        # "dual" of modules, and of channels
+        ("dual 8gb sticks", "2x8G"),
+        ("8gb dual", "total 8G; dual"),
+        ("2x8gb dual 3200", "2x8G 3200; dual"),
+        # a rate with its latency behind it, a rate behind other figures
+        ("2x8 3200c16", "2x8G 3200 CL16"),
+        ("2x16 6000cl30", "2x16G 6000 CL30"),
+        ("2x8 3200/cl16", "2x8G 3200 CL16"),
+        ("running 1.2v 2133 cl15", "1xCL15 1.2V; run 2133"),
+    ],
+)
+def test_what_is_shown_is_the_total(text, exact):
+    found = said(text)
+    assert sorted(found.notation.split("; ")) == sorted(exact.split("; "))
+    assert found.asks == ()
+    assert found.not_understood == ()
+
+
+@pytest.mark.parametrize(
+    ("text", "exact", "first"),
+    [
+        ("installed 32, only 16 shows up in bios", "total 16G", "2x16 GiB"),
+        ("installed 32gb but only 16gb detected", "total 16G", "2x16 GiB"),
+        ("installed memory 32gb, detected 16gb", "total 16G", "2x16 GiB"),
+        ("fitted 16, shows 12", "total 12G", "2x8 GiB"),
+        ("32 installed, 16 seen", "total 16G", "2x16 GiB"),
+        ("all four slots 8gb", "", "4x8 GiB"),
+        ("4 slots 8gb", "", "4x8 GiB"),
+        ("8gb in 2 slots", "", "2x8 GiB"),
+        ("8gb sticks in both slots", "", "2x8 GiB"),
+        ("4 slots, 8gb each", "slots 4", "4x8 GiB"),
+        ("8gb sticks in all", "", "2x8 GiB"),
+        ("dual 8gb", "", "2x8 GiB"),
+        ("quad 8gb", "", "4x8 GiB"),
+    ],
+)
+def test_which_modules_these_are_is_asked(text, exact, first):
+    found = said(text)
+    assert found.notation == exact
+    assert [(ask.about, ask.choices[0]) for ask in found.asks] == [("modules", first)]
+
+
+@pytest.mark.parametrize("text", ["chan A: 16, chan B: 0", "channel A: 2x8, channel B: empty", "channel 0: 8gb, channel 1: 8gb", "chan a 8, chan b 8"])
+def test_a_channel_that_is_named_is_no_count_of_channels(text):
+    assert "channels" not in said(text).notation
+    assert said(text).notation in ("", "2x8G")
+
+
+def test_half_of_what_is_fitted_is_missing():
+    """Half of it is not counted: capacity is short, and what was said is no contradiction."""
+    after = take_notation(said("2x16 fitted, bios sees 16").notation).reading
+    found = judge(CaseFile(after, None, take_promise("2x16G")))
+    assert "capacity.short" in {finding.code for finding in found.findings}
+    assert "source.disagree" not in {finding.code for finding in found.findings}
