@@ -77,7 +77,9 @@ def test_which_modules_these_are_is_asked(text, exact, first):
     assert [(ask.about, ask.choices[0]) for ask in found.asks] == [("modules", first)]
 
 
-@pytest.mark.parametrize("text", ["chan A: 16, chan B: 0", "channel A: 2x8, channel B: empty", "channel 0: 8gb, channel 1: 8gb", "chan a 8, chan b 8"])
+@pytest.mark.parametrize(
+    "text", ["chan A: 16, chan B: 0", "channel A: 2x8, channel B: empty", "channel 0: 8gb, channel 1: 8gb", "chan a 8, chan b 8"]
+)
 def test_a_channel_that_is_named_is_no_count_of_channels(text):
     assert "channels" not in said(text).notation
     assert said(text).notation in ("", "2x8G")

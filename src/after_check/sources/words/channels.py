@@ -82,12 +82,11 @@ class ChannelSteps(AmountSteps):
             if behind and behind[0].means("module"):
                 mode.kind, mode.value, mode.kinds = "count", count, frozenset()
                 return True
-            if not self.promise:
-                place = (mode.start, size.end)
-                answers = (f"{count}x{each}", f"total {each}, {self.text[mode.start : mode.end]} channel")
-                self.asks.append(Ask("modules", f"{count} modules of {each}, or {each} on {count} channels?", answers, place))
-                self._use(mode, size)
-                return True
+            place = (mode.start, size.end)
+            answers = (f"{count}x{each}", f"total {each}, {self.text[mode.start : mode.end]} channel")
+            self.asks.append(Ask("modules", f"{count} modules of {each}, or {each} on {count} channels?", answers, place))
+            self._use(mode, size)
+            return True
         return False
 
     def _is_one_channel(self, clause: list[Token], at: int) -> bool:
