@@ -23,9 +23,9 @@ STANDARD_RATES_MTS: dict[Generation, tuple[int, ...]] = {
     Generation.LPDDR4: (1600, 2133, 2400, 2666, 3200, 3733, 4266),
     Generation.LPDDR4X: (1600, 2133, 2400, 2666, 3200, 3733, 4266),
     Generation.LPDDR5: (3200, 3733, 4266, 4800, 5500, 6000, 6400),
-    Generation.LPDDR5X: (6400, 7500, 8533),
+    Generation.LPDDR5X: (6400, 7500, 8533, 9600),
 }
-"""The data rates of the speed bins, in MT/s as they are printed on labels."""
+"""The data rates of the speed bins, in MT/s as they are printed on labels; 9600 is of JESD209-5C."""
 
 COMMON_PROFILE_RATES_MTS: dict[Generation, tuple[int, ...]] = {
     Generation.DDR3: (2200, 2400, 2666, 2800, 2933, 3000),
