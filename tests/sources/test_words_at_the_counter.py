@@ -228,9 +228,15 @@ FIGURES = (
 
 @given(st.lists(st.one_of(st.sampled_from(FIGURES), st.sampled_from(sorted(vocabulary()[0]))), max_size=12), st.booleans(), st.booleans())
 @example(["+", "12800s"], True, True)
+@example(["slot 1 8gb, slot 2 empty"], False, False)
+@example(["dual rank 8gb"], False, False)
+@example(["maker", "24 x2"], False, False)
 def test_words_of_the_trade_in_any_order_are_read_without_an_error(words, promise, with_arrival):
     text = " ".join(words)
     before = take_notation("A1=8G DDR4-2666; A2=-").reading if with_arrival else None
     found = said(text, promise, before)
     assert all(0 <= start < end <= len(text) for start, end in found.not_understood)
     assert all(module.size_bytes is None or module.size_bytes.value > 0 for module in found.reading.modules)
+    if not promise:  # What is shown in the short form says the same when it is typed; a promise takes less.
+        again = said(found.notation)
+        assert (again.reading, again.asks) == (found.reading, ())

@@ -21,14 +21,15 @@ from after_check.sources.words.tokens import plain, vocabulary
 from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")
-_AN_AMOUNT = re.compile(r"\A\d+\Z|[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
-"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a bare number."""
+_AN_AMOUNT = re.compile(r"\A\d{3,}\Z|[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
+"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a large number."""
 _PLACES = frozenset(("slot", "other", "one_other", "ordinals", "positions"))
 """Kinds of words that may name a slot."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
 """What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
 
 
+_QUOTED = re.compile(QUOTED)
 _NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
 
@@ -148,7 +149,7 @@ def _answers(ask: Ask) -> str:
 def _is_short(text: str, parsed: Parsed) -> bool:
     """Return whether the short form was meant: slots have names, and modules sizes and rates that are made."""
     reading = parsed.reading
-    if parsed.problems or _NOT_SHORT.search(text):
+    if parsed.problems or _NOT_SHORT.search(_QUOTED.sub("", text)):
         return False
     return all(map(_is_made, reading.modules)) and not any(_is_no_slot(slot.name) for slot in reading.slots)
 

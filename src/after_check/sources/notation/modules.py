@@ -241,6 +241,7 @@ _WORDS: tuple[tuple[re.Pattern[str], Callable[[Draft, re.Match[str]], None]], ..
     (pattern(r"(?P<generation>(?:LP)?DDR[2345]?X?)(?:(?<=4X)|(?<=5X)|(?<!X))(?P<low>[LU]?)(?:\s*-?\s*(?P<rate>\d{3,5}))?"), _named_rate),
     (pattern(r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s*-\s*(?P<number>\d{3,5})"), _pc_number),
     (pattern(r"(?P<ranks>[1-9])\s*R\s*[x×]\s*(?P<width>4|8|16|32)"), _ranks),
+    (pattern(r"(?P<ranks>[1-9])\s*R"), lambda draft, match: draft.put("ranks", int(match["ranks"]), match.span())),
     (TIMINGS_WORD, lambda draft, match: draft.put("timings", timings_of(match), match.span())),
     (VOLTS_WORD, lambda draft, match: draft.put("voltage_mv", millivolts(match["volts"]), match.span())),
     (pattern(r"std\s*(?P<rate>\d{3,5})"), _standard),

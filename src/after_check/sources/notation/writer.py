@@ -61,7 +61,7 @@ def _sold_as(module: Module) -> str:
 
 def _organisation(module: Module) -> str:
     width = _unless_label(module.device_width_bits, str)
-    return _unless_label(module.ranks, lambda ranks: f"{ranks}Rx{width}") if width else ""
+    return _unless_label(module.ranks, lambda ranks: f"{ranks}Rx{width}" if width else f"{ranks}R")
 
 
 def _named(word: str, fact: Fact[str] | None) -> str:
