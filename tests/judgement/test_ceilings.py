@@ -83,6 +83,11 @@ def test_the_standard_rate_that_nobody_stated_is_the_one_that_runs():
     [
         ("2x8G DDR4-3600 prof1 3600 std 2400; run 3000; profile 1", "2x8G; run 3600", "training fell back"),
         ("4x8G DDR4-3600 prof1 3600 std 2400; run 3000; profile 1", "4x8G; run 3600", "number of modules"),
+        (  # below what any DDR5 module is sold with
+            "A1=16G DDR5-6000; A2=16G DDR5-6000; B1=16G DDR5-6000; B2=16G DDR5-6000; run 3600; profile on; dual",
+            "4x16G DDR5-6000",
+            "Most likely first: the number of modules in a channel",
+        ),
         ("run 2400; total 16G", "total 16G; run 3200", "none of the modules could be read"),
         ("2x8G DDR4-3600; run 3000", "2x8G; run 3600", "its setting was not read"),
     ],

@@ -44,6 +44,11 @@ from after_check.sources.take import take_notation, take_promise
         ("2x16 6000cl30", "2x16G 6000 CL30"),
         ("2x8 3200/cl16", "2x8G 3200 CL16"),
         ("running 1.2v 2133 cl15", "1xCL15 1.2V; run 2133"),
+        # whether errors are corrected, beside what the modules can
+        ("2x8 ecc, ecc disabled in bios", "2x8G ecc; ecc off"),
+        ("ecc is off", "ecc off"),
+        ("ecc enabled 2x32 rdimm", "2x32G rdimm; ecc on"),
+        ("2x8 ecc", "2x8G ecc"),
     ],
 )
 def test_what_is_shown_is_the_total(text, exact):

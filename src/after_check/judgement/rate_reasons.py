@@ -8,6 +8,7 @@ from dataclasses import replace
 from after_check.domain.codes import Code
 from after_check.domain.facts import value_of
 from after_check.domain.findings import CeilingKind, Explanation
+from after_check.domain.modules import Generation
 from after_check.domain.quantities import counted
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
@@ -26,6 +27,8 @@ from after_check.standards.rates import STANDARD_RATES_MTS, same_rate
 _STANDARD = (CeilingKind.STANDARD, CeilingKind.AS_RUNNING)
 _MODULES = (CeilingKind.SLOWEST, CeilingKind.AS_SOLD, *_STANDARD, CeilingKind.PROFILE)
 """The kinds of ceilings by which a reason binds, the first that is there."""
+_LOWEST_SOLD_MTS = {Generation.DDR4: 2133, Generation.DDR5: 4800}
+"""Standards begin lower (1600, 3200); modules of these rates were never common."""
 
 
 def explain_rate(case: Case) -> Explanation | None:
@@ -323,7 +326,7 @@ def _unexplained(question: RateQuestion) -> Explanation:
 def _candidates(question: RateQuestion) -> list[str]:
     found: list[str] = []
     has_none = bool(question.modules) and all(value_of(module.profiles) == () for _, module in question.modules)
-    standard_mts = question.lowest_standard_mts()
+    standard_mts = question.lowest_standard_mts() or _lowest_sold_mts(question)
     below_standard = standard_mts is not None and question.running_mts < standard_mts and not same_rate(question.running_mts, standard_mts)
     before_mts = question.case.before.rate_mts if question.case.before is not None else None
     ran_before = before_mts is not None and (before_mts > question.running_mts and not same_rate(before_mts, question.running_mts))
@@ -344,6 +347,12 @@ def _candidates(question: RateQuestion) -> list[str]:
     if not question.modules:
         found.append("a slow module, as none of the modules could be read")
     return found
+
+
+def _lowest_sold_mts(question: RateQuestion) -> int | None:
+    """Return the slowest rate that modules of the kind fitted are sold with, whatever their profiles are."""
+    generation = common_generation(question.case.now.reading)
+    return _LOWEST_SOLD_MTS.get(generation) if generation is not None else None
 
 
 def _volts(question: RateQuestion, number: int) -> str:

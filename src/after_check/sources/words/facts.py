@@ -16,6 +16,8 @@ from after_check.standards.rates import same_rate, snap_rate
 
 _SPEED = ("speed", "memory speed")
 _MOST_OF_A_LABEL = 64
+_ALSO_A_PLACE = ("on", "an", "ein", "aan")
+"""Words for "switched on" that say where something is as well."""
 _LOWEST_MTS, _HIGHEST_MTS = 100, 12_000
 
 
@@ -285,6 +287,20 @@ class FactSteps(ChannelSteps):
 
     def _is_form(self, token: Token) -> bool:
         return any(token.means(kind) for kind, _, _ in ATTRIBUTE_WORDS[2:])
+
+    def _error_correction(self, clause: list[Token]) -> None:
+        """`ecc off`, `ecc disabled in bios`: whether the machine corrects errors, beside what the modules can."""
+        for at, token in enumerate(clause):
+            rest = [other for other in clause[at + 1 :] if not other.means("are") and other.kind != "sign"]
+            said = rest[0] if rest else None
+            if token.used or not token.means("ecc") or said is None or said.used or not (said.means("on") or said.means("off")):
+                continue
+            if self.promise:
+                return  # What is promised is the kind of the modules.
+            if str(said.value) in _ALSO_A_PLACE and len(rest) > 1:
+                continue  # "ecc on A1"
+            self.facts["ecc_on"] = said.means("on")
+            self._use(token, said)
 
     def _attributes(self, clause: list[Token]) -> None:
         for at, token in enumerate(clause):

@@ -217,6 +217,7 @@ class _Reader(PromiseSteps):
             self._some_of,
             self._roles,
             self._rates,
+            self._error_correction,
             self._attributes,
         ):
             step(clause)
