@@ -44,6 +44,19 @@ from after_check.sources.take import take_notation, take_promise
         ("2x16 6000cl30", "2x16G 6000 CL30"),
         ("2x8 3200/cl16", "2x8G 3200 CL16"),
         ("running 1.2v 2133 cl15", "1xCL15 1.2V; run 2133"),
+        # bare numbers in slots; MB without a unit are no rate
+        ("8 in A2 and 8 in B2", "A2=8G; B2=8G"),
+        ("2x8 in a1 a2", "A1=8G; A2=8G"),
+        ("first slot 8, second slot 4", "1=8G; 2=4G"),
+        ("dimm1 8192 dimm2 8192 dimm3 none dimm4 none", "dimm1=8G; dimm2=8G; dimm3=-; dimm4=-"),
+        ("8192 2666", "1x8G 2666"),
+        ("zwei 8er dual", "2x8G; dual"),
+        # how it starts, and what it counted
+        ("boots fine", "start yes"),
+        ("2x8, no post", "2x8G; start no"),
+        ("3 corrected errors", "ecc-errors 3"),
+        ("no uncorrected errors", "uncorrected 0"),
+        ("bios reset to defaults", "reset"),
         # whether errors are corrected, beside what the modules can
         ("2x8 ecc, ecc disabled in bios", "2x8G ecc; ecc off"),
         ("ecc is off", "ecc off"),
@@ -88,6 +101,14 @@ def test_which_modules_these_are_is_asked(text, exact, first):
 def test_a_channel_that_is_named_is_no_count_of_channels(text):
     assert "channels" not in said(text).notation
     assert said(text).notation in ("", "2x8G")
+
+
+@pytest.mark.parametrize(
+    "text", ["boots", "boots with one stick", "starts only with one", "errors at 0x12345", "slot 3 2", "no post, but boots fine"]
+)
+def test_what_may_be_so_in_some_cases_is_no_fact(text):
+    assert said(text).notation in ("", "1xmodule")
+    assert said(text).not_understood != ()
 
 
 def test_half_of_what_is_fitted_is_missing():

@@ -75,7 +75,7 @@ class ChannelSteps(AmountSteps):
         """Read `dual 8gb sticks`, and ask about `dual 8gb`: two modules of it, or 8 GB on two channels?"""
         for mode, size in itertools.pairwise(clause):
             count = self._mode(mode) or 0
-            if count < 2 or size.kind not in ("size", "plural") or size.used:
+            if count < 2 or mode.means("numbers") or size.kind not in ("size", "plural") or size.used:
                 continue
             each = size_text(self._size_of(size, True) or 0)
             behind = clause[clause.index(size) + 1 :][:1]

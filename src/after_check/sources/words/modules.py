@@ -301,14 +301,16 @@ class ModuleSteps(FactSteps):
         return []
 
     def _behind_slot(self, clause: list[Token]) -> list[Described]:
-        """`A1 8`: a bare number directly behind the slot, where no other figure stands."""
+        """`A1 8`, `first slot 8`: a bare number directly behind the slot, where no other figure stands."""
         said = [token for token in clause if token.kind != "sign"]
-        said = said[1:] if len(said) > 1 and said[0].means("slot") and said[1].kind == "slot_name" else said
         figures = [token for token in said if token.kind in ("number", "count", "count_after") and not token.used]
-        size = self._size_of(said[1], True) if len(said) > 1 and said[0].kind == "slot_name" and figures == [said[1]] else None
-        if size is None:
+        if len(figures) != 1 or not said.index(figures[0]) or said[said.index(figures[0]) - 1] not in self.slot_tokens:
             return []
-        self._use(said[1])
+        size = self._size_of(figures[0], True)
+        named = said[said.index(figures[0]) - 1].kind == "slot_name"
+        if size is None or not (named or figures[0].value >= _LEAST_SOLDERED_GIB):
+            return []
+        self._use(figures[0])
         draft = self._draft(1, size)
         return [draft] if draft is not None else []
 

@@ -14,6 +14,8 @@ from after_check.sources.words.tokens import Token, vocabulary
 
 _MOST_MODULES = 64
 _MOST_OF_ALL = 3
+_LEAST_BARE_GIB = 4
+"""A bare number beside a slot that is a size; a smaller one may count."""
 """Words behind "in": `in all four slots`."""
 
 
@@ -72,6 +74,20 @@ class PlaceSteps(ModuleSteps):
     def _ask_how_many(self, size_bytes: int, place: tuple[int, int]) -> None:
         answers = tuple(f"{many}x{size_text(size_bytes)}" for many in (2, 4, 1))
         self.asks.append(Ask("modules", f"How many modules of {size_text(size_bytes)} are there?", answers, place))
+
+    def _numbers_in_slots(self, clause: list[Token]) -> None:
+        """`8 in A2 and 8 in B2`: a bare number is a size where it stands in a slot that has a name."""
+        for before, number, inside, slot in zip([None, *clause], clause, clause[1:], clause[2:], strict=False):
+            size = as_size_bytes(self._bare(number))
+            named = inside.means("inside") and slot.kind == "slot_name" and not slot.used
+            counted = before is not None and before.kind in ("count", "number", "size")
+            if not named or counted or size is None or number.value < _LEAST_BARE_GIB:
+                continue
+            draft = self._draft(1, size)
+            if draft is not None:
+                draft.slot = str(slot.value)
+                self.drafts.append(draft)
+                self._use(number, inside, slot)
 
     @staticmethod
     def _is_dashes(clause: list[Token]) -> bool:

@@ -213,6 +213,8 @@ class _Reader(PromiseSteps):
             self._profile,
             self._signs,
             self._start,
+            self._starts,
+            self._counted_errors,
             self._in_each_slot,
             self._some_of,
             self._roles,
@@ -221,6 +223,7 @@ class _Reader(PromiseSteps):
             self._attributes,
         ):
             step(clause)
+        self._numbers_in_slots(clause)
         slots = self._slot_names(clause)
         drafts = self._modules(clause)
         sizes = [token for token in clause if token.kind == "size" and not token.used]

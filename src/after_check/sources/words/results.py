@@ -10,6 +10,7 @@ from after_check.sources.words.state import State
 from after_check.sources.words.tokens import Token
 
 _BITS = re.compile(r"(32|64)\s?-?bit", re.IGNORECASE)
+_COUNTED = (("corrected", "ecc_errors"), ("uncorrected", "uncorrected_errors"))
 _LONGEST_MINUTES = 60 * 24 * 60
 
 
@@ -93,6 +94,27 @@ class ResultSteps(State):
                 if not token.used and token.means(kind):
                     self.facts["start"] = outcome
                     self._use(token)
+
+    def _starts(self, clause: list[Token]) -> None:
+        """`boots fine`: only where nothing else is said with it, as it may start in some cases only."""
+        said = [token for token in clause if token.kind != "sign" and not (token.means("noise") and not token.means("starts"))]
+        alone = bool(said) and said[0].means("starts") and all(token.means("fine") for token in said[1:])
+        told = len(said) == 1 and any(token.means("fine") for token in clause if token is not said[0])
+        if alone and (len(said) > 1 or told) and not self._any(self.tokens, "no_start") and "start" not in self.facts and not self.promise:
+            self.facts["start"] = StartOutcome.YES
+            self._use(*said)
+
+    def _counted_errors(self, clause: list[Token]) -> None:
+        """`3 corrected errors`, `uncorrected: 1`: what the machine counted, and not what a test found."""
+        said = [token for token in clause if token.kind != "sign"]
+        for at, token in enumerate(said):
+            name = next((field for kind, field in _COUNTED if token.means(kind)), "")
+            near = [other for other in (*said[max(0, at - 1) : at], *said[at + 1 : at + 2]) if self._number_of(other) is not None]
+            none = [other for other in said[max(0, at - 1) : at] if other.means("none_of")]
+            if token.used or not name or len(near) + len(none) != 1:
+                continue
+            self.facts[name] = self._number_of(near[0]) if near else 0
+            self._use(token, *near, *none)
 
     def _number_of(self, token: Token) -> int | None:
         whole = token.kind == "number" and float(token.value).is_integer() and token.value < 1_000_000_000

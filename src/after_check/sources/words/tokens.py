@@ -59,6 +59,7 @@ _SLOT_WORDS = "slot|socket|bank|steckplatz|emplacement|ranura|sleuf"
 _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (kind, re.compile(text, re.IGNORECASE))
     for kind, text in (
+        ("odd", r"0x[0-9a-f]+(?!\w)"),
         ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?[x×]\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("label", r"PC[345]L?-\d{4,5}[A-Z]{1,3}(?:-[A-Z0-9]+)+"),
         ("timings", r"(?:CL\s?)?(?P<t>\d{1,2}-\d{1,2}-\d{1,2}(?:-\d{1,3})?)(?![\w-])"),
@@ -104,6 +105,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?<![^\n])(?P<name>DIMM\s?#?\d{1,2})(?=\s+(?:\d|-|empty|no|leer|frei|vide))"),
         ("nth", r"(?:module|modul|modulo|ram|stick|riegel|barrette)\s?#?\d{1,2}\s*[:=]"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
+        ("megabytes", r"(?P<n>2048|3072|4096|6144|8192|12288|16384|24576|32768|49152|65536|98304|131072)(?![\w.,]|\s?(?:MHz|MT|bytes))"),
         ("number", r"(?P<n>\d{3,5})(?=/?CL?\d{2}(?!\w))"),
         ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)_?\d{1,2})(?![\w-])"),
@@ -206,6 +208,8 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
     if kind == "bytes":
         whole = int(match["n"])
         return Token("size", whole, match.start(), match.end()) if is_module_size(whole) or match[0][-1] in "sS" else None
+    if kind == "megabytes":  # "dimm1 8192": no rate of any memory.
+        return Token("size", int(match["n"]) * MIB, match.start(), match.end())
     if kind == "arrow":
         return Token(kind, match[0], match.start(), match.end(), frozenset({"upgrade"}))
     if kind == "size" and match["unit"] == "to":
