@@ -57,6 +57,12 @@ from after_check.sources.take import take_notation, take_promise
         ("3 corrected errors", "ecc-errors 3"),
         ("no uncorrected errors", "uncorrected 0"),
         ("bios reset to defaults", "reset"),
+        # what sits in each of the slots, and what is a sum
+        ("8 of 16 slots populated with 32gb rdimms", "8x32G rdimm; slots 16"),
+        ("16x16gb = 256gb rdimm 2933 ecc", "16x16G 2933 ecc rdimm; total 256G"),
+        # who shows a rate
+        ("bios 2933 windows 2933", "run 2933"),
+        ("label 3200 bios 2933", "1x3200; run 2933"),
         # whether errors are corrected, beside what the modules can
         ("2x8 ecc, ecc disabled in bios", "2x8G ecc; ecc off"),
         ("ecc is off", "ecc off"),

@@ -227,6 +227,9 @@ class AmountSteps(ResultSteps):
             )
             is_sum = token.means("total") or (token.kind == "sign" and token.value == "=" and not counts)
             size = as_size_bytes(following.value) if following.kind == "number" and not following.used else None
+            sums = before is not None and before.kind in ("size", "number", "plural", "count_after")
+            if token.kind == "sign" and sums and following.kind == "size" and not following.used:
+                size = following.value  # "16x16gb = 256gb rdimm": the form is that of the modules.
             if size is None and following.kind == "number" and not following.used and following.value % 1 and following.value < _MOST_GIB:
                 size = round(following.value * GIB)
             if is_sum and size is not None and "total_bytes" not in self.facts:

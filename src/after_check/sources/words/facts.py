@@ -84,10 +84,7 @@ class FactSteps(ChannelSteps):
             if self._any(clause, "used") or self._any(clause, "empty"):
                 if self._any(clause, "used"):
                     self.used_slots = number
-                    for joint, size in itertools.pairwise(clause):
-                        if joint.means("with") and size.kind == "size":
-                            self.each_bytes = size.value
-                            self._use(joint, size)
+                    self._filled_with(clause)
                 elif not self._any(clause, "ordinals"):
                     self.free_slots += number
                     self._use(*(other for other in clause if other.means("empty")))
@@ -99,6 +96,13 @@ class FactSteps(ChannelSteps):
                 continue
             self._use(token, following, *(other for other in clause if other.means("used")))
             return
+
+    def _filled_with(self, clause: list[Token]) -> None:
+        """`8 of 16 slots populated with 32gb rdimms`: what sits in each of them."""
+        for joint, size in itertools.pairwise(clause):
+            if joint.means("with") and size.kind in ("size", "plural") and not size.used:
+                self.each_bytes = self._size_of(size, True)
+                self._use(joint, size)
 
     def _is_of_each(self, clause: list[Token], at: int) -> bool:
         """Return whether an amount stands beside so many slots, and nothing says that it is their sum: `4 slots 8gb`, `8gb in 2 slots`."""
@@ -127,6 +131,7 @@ class FactSteps(ChannelSteps):
             if self._speaks_of_slots(clause, first):
                 self.used_slots, self.slot_count = int(first.value), int(last.value)
                 self._use(first, middle, last, *(token for token in clause if token.means("slot") or token.means("used")))
+                self._filled_with(clause)
                 return True
         return False
 
@@ -226,6 +231,9 @@ class FactSteps(ChannelSteps):
                 continue  # "running 1.2 V 2133"
             if other.kind not in ("sign", "word") or (other.kinds and not other.means("noise")):
                 break
+        before = clause[at - 1] if at else None
+        if before is not None and not before.used and (before.means("firmware_shows") or before.means("system_shows")):
+            return before  # "bios 2933"
         following = clause[at + 1] if at + 1 < len(clause) else None
         if following is None or following.used:
             return None
