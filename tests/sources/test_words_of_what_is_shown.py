@@ -60,6 +60,17 @@ from after_check.sources.take import take_notation, take_promise
         # what sits in each of the slots, and what is a sum
         ("8 of 16 slots populated with 32gb rdimms", "8x32G rdimm; slots 16"),
         ("16x16gb = 256gb rdimm 2933 ecc", "16x16G 2933 ecc rdimm; total 256G"),
+        # what is empty ends what is said of it
+        ("slot 2 free 8gb in slot 1", "1=8G; 2=-"),
+        ("A2 free 8gb in A1", "A1=8G; A2=-"),
+        ("first slot empty second slot 8gb", "1=-; 2=8G"),
+        # modules in bytes, slots from 0, ranks behind their word, what is free
+        ("Capacity 8589934592 8589934592", "2x8G"),
+        ("Capacity 8589934592", "total 8G"),
+        ("A0 8GB B0 8GB", "A0=8G; B0=8G"),
+        ("Rank: 2, Size: 16 GB", "1x16G 2R"),
+        ("RAM 15.9 GB (13.4 GB free)", "total 15.9G; available 13.4G"),
+        ("8gb, 1 slot free", "1x8G; slots 2"),
         # who shows a rate
         ("bios 2933 windows 2933", "run 2933"),
         ("label 3200 bios 2933", "1x3200; run 2933"),

@@ -49,11 +49,15 @@ class AmountSteps(ResultSteps):
                 if not word.used and (role := next((role for role in ROLES if word.means(role)), None)) is not None
                 for size in clause
                 if size.kind == "size" and not size.used and not (role == "total" and self._counted(clause, size))
+                if not (role == "available" and word.means("empty") and self._is_about_slots(clause))
             ]
             if not pairs:
                 return
             word, role, size = min(pairs, key=lambda pair: self._distance(pairs, *pair))
             self._amount(word, role, size)
+
+    def _is_about_slots(self, clause: list[Token]) -> bool:
+        return any(token.kind in ("slot_name", "slot_range") or token.means("slot") or token.means("module") for token in clause)
 
     def _in_turn(self, clause: list[Token]) -> None:
         """`Installed 16,384 MB Available 9,812 MB`: words and sizes take turns, so each word is of the size that stands in its turn."""

@@ -18,13 +18,12 @@ class ChannelSteps(AmountSteps):
     def _ranks(self, clause: list[Token]) -> None:
         """`dual rank`, `1 rank`: before channels, as "dual" alone would be a channel mode."""
         for at, token in enumerate(clause):
-            before = clause[at - 1] if at else None
-            if token.used or not token.means("rank") or before is None:
-                continue
-            count = self._mode(before) or self._number(before)
-            if count in (1, 2, 4, 8):
-                self._common("ranks", count)
-                self._use(token, before)
+            behind = [other for other in clause[at + 1 :] if other.kind != "sign"]
+            for beside in (*clause[max(0, at - 1) : at], *behind[:1]):  # "dual rank", "rank: 2"
+                count = self._mode(beside) or self._number(beside)
+                if not token.used and token.means("rank") and count in (1, 2, 4, 8):
+                    self._common("ranks", count)
+                    self._use(token, beside)
 
     def _channels(self, clause: list[Token]) -> None:
         for at, token in enumerate(clause):

@@ -65,7 +65,7 @@ class FactSteps(ChannelSteps):
             return
         if self._so_many_slots(clause, free):
             return
-        if len(free) > 1 and free[-2].means("slot") and not free[-2].means("one_slot") and (there := self._number(free[-1])) is not None:
+        if len(free) > 1 and free[-2].means("slot") and not free[-2].means("one_slot") and (there := self._number(free[-1])):
             self.slot_count = there  # "slots: 4"
             self._use(*free[-2:])
             return
@@ -284,7 +284,9 @@ class FactSteps(ChannelSteps):
             self.asks.append(Ask("rated_mts", f"{generation} is not sold as {number:g} MT/s: which rate is it?", answers, place))
         elif meaning is Meaning.EITHER:
             self._ask_rate("rated_mts", "Are the modules sold as", number, token)
-        elif meaning is not Meaning.NEITHER:
+        elif meaning is Meaning.NEITHER:
+            self.asks.append(Ask("rated_mts", f"{generation} is not sold as {number:g} MHz: which rate is it?"))
+        else:
             self._common("rated_mts", snap_rate(number * 2 if meaning is Meaning.CLOCK else number, generation))
 
     def _ask_rate(self, about: str, question: str, number: float, token: Token) -> None:

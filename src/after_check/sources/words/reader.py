@@ -16,6 +16,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
+from after_check.sources.words.figures import is_module_size
 from after_check.sources.words.promised import PromiseSteps
 from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described
 from after_check.sources.words.tokens import Token
@@ -63,6 +64,7 @@ _SMALL_WORDS = frozenset(
 """Words that say nothing where nothing was made of them; any other word that was left over would have changed what was said."""
 
 
+_PARTS = ("usable", "reserved", "graphics", "in_use", "available", "aside", "slot")
 _DIGIT = re.compile(r"\d")
 _FACTS = ("size", "size_times", "count", "generation", "pc", "rate", "number", "ranks", "label")
 _DENIED = ("used", "empty", "soldered", *(kind for kind, _, _ in ATTRIBUTE_WORDS))
@@ -93,6 +95,7 @@ class _Reader(PromiseSteps):
         self._leave_out_other_parts()
         self._ask_between_two()
         self._generation_first()
+        self._listed_in_bytes()
         if not self.promise:
             self._shown_by_each()
             self._seen()
@@ -139,6 +142,14 @@ class _Reader(PromiseSteps):
             if second.kind == "rate" and named:
                 second.kind, second.facts = "odd", {}
 
+    def _listed_in_bytes(self) -> None:
+        """`capacity 8589934592 8589934592`: several sizes in bytes are a list of modules, as no total is told twice so."""
+        sizes = [token for token in self.tokens if token.facts.get("in_bytes")]
+        of_parts = any(self._any(self.tokens, kind) for kind in _PARTS)
+        if len(sizes) > 1 and all(is_module_size(token.value) for token in sizes) and not of_parts:
+            self.drafts += [Described(1, token.value) for token in sizes]
+            self._use(*sizes)
+
     def _is_about_something_else(self) -> bool:
         """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""
         strange = sum(not token.used and not token.kinds and token.kind in ("word", "odd", "number") for token in self.tokens)
@@ -160,6 +171,16 @@ class _Reader(PromiseSteps):
         yield from self._by_slot(clause)
 
     def _by_slot(self, clause: list[Token]) -> Iterator[list[Token]]:
+        """Yield a clause, parted behind what is empty (`slot 2 free 8gb in slot 1`), and at its slots."""
+        begun = 0
+        for at, (slot, token) in enumerate(pairwise(clause)):
+            numbered = slot.kind == "number" and at > begun and clause[at - 1].means("slot")
+            if token.means("empty") and (slot.kind == "slot_name" or slot.means("slot") or numbered) and at + 2 < len(clause):
+                yield from self._from_slot_to_slot(clause[begun : at + 2])
+                begun = at + 2
+        yield from self._from_slot_to_slot(clause[begun:])
+
+    def _from_slot_to_slot(self, clause: list[Token]) -> Iterator[list[Token]]:
         """Yield a clause, parted at its slots where it goes from slot to slot: `A1 8 A2 8 B1 empty`."""
         said = [token for token in clause if token.kind != "sign" or token is clause[-1]]
         named = [token for token, behind in pairwise([*said, None]) if token is not None and _names_a_slot(token, behind)]

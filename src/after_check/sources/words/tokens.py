@@ -91,7 +91,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("count", r"(?P<count>\d{1,2})\s?[x×*]\s?(?=\d)"),
         ("count_after", r"[x×]\s?(?P<count>\d{1,2})(?!\w)"),
         ("count", r"(?P<count>\d{1,2})\s?[x×](?=\s)"),
-        ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4])(?![\w-])"),
+        ("slot_name", r"(?:DIMM|SODIMM|SO-DIMM)?[_ ]?(?P<name>[A-H][1-8]|S[0-4]|[A-H]0(?=\s*[:=]\s*\d|\s+\d))(?![\w-])"),
         ("slot_name", r"(?P<name>(?:P\d[_-]|CPU\s?\d[\s_-])(?:DIMM[\s_-]?)?[A-P][1-9]?)(?![\w-])"),
         ("slot_name", rf"(?:{_SLOT_WORDS}|DIMM)\s+(?:no|nr|number|num|nummer|numéro|n°|nº)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
         (
@@ -207,7 +207,11 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return Token("system", "windows", match.start(), match.end(), frozenset({"noise", "system_shows"}))
     if kind == "bytes":
         whole = int(match["n"])
-        return Token("size", whole, match.start(), match.end()) if is_module_size(whole) or match[0][-1] in "sS" else None
+        return (
+            Token("size", whole, match.start(), match.end(), facts={"in_bytes": True})
+            if is_module_size(whole) or match[0][-1] in "sS"
+            else None
+        )
     if kind == "megabytes":  # "dimm1 8192": no rate of any memory.
         return Token("size", int(match["n"]) * MIB, match.start(), match.end())
     if kind == "arrow":
