@@ -128,6 +128,11 @@ def test_what_may_be_so_in_some_cases_is_no_fact(text):
     assert said(text).not_understood != ()
 
 
+@pytest.mark.parametrize("text", ["16 GB 2667 MHz LPDDR3", "2x8 ddr3 3200 mhz"])
+def test_a_rate_that_no_module_has_is_asked(text):
+    assert [ask.about for ask in said(text).asks] == ["rated_mts"]
+
+
 def test_half_of_what_is_fitted_is_missing():
     """Half of it is not counted: capacity is short, and what was said is no contradiction."""
     after = take_notation(said("2x16 fitted, bios sees 16").notation).reading
