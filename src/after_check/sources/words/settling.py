@@ -8,7 +8,7 @@ from dataclasses import replace
 from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ShownRate, SoakResult
-from after_check.sources.words.figures import as_size_bytes, is_module_size
+from after_check.sources.words.figures import as_size_bytes, is_module_size, is_usual_rate
 from after_check.sources.words.places import PlaceSteps
 from after_check.sources.words.state import Ask, Described
 from after_check.sources.words.tokens import Token
@@ -17,6 +17,7 @@ from after_check.standards.rates import same_rate
 
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 1024 * GIB, GIB // 4
 _MOST_MODULES = 64
+_LEAST_RATE_MTS = 800
 _NEAR = 4
 """Tokens between a size and the word for the slot that it is in."""
 
@@ -30,9 +31,20 @@ class SettlingSteps(PlaceSteps):
 
     def _settle_rates(self) -> None:
         """A figure in MHz is no question any more where the modules are sold as it, or as its double."""
+        self._settle_left_rates()
         shown, rated = self.facts.get("running_rate"), self.common.get("rated_mts")
         if shown is not None and rated is not None and any(same_rate(shown.number * times, rated) for times in (1, 2)):
             self.asks = [ask for ask in self.asks if ask.about != "running_rate"]
+
+    def _settle_left_rates(self) -> None:
+        """`one is 2400, the other 2666`: beside a rate of which nothing was made, the one that was understood is not that of all."""
+        rated = self.common.get("rated_mts")
+        rates = [round(token.value) for token in self.tokens if self._bare(token) >= _LEAST_RATE_MTS and is_usual_rate(token.value, None)]
+        others = [rate for rate in rates if rated is not None and not same_rate(rate, rated)]
+        if others and not any(ask.about == "rated_mts" for ask in self.asks):
+            self.common.pop("rated_mts")
+            said = [str(rate) for rate in dict.fromkeys((rated, *others))]
+            self.asks.append(Ask("rated_mts", f"Which is it: {' or '.join(said)}?", tuple(said)))
 
     def _settle_sizes(self) -> None:
         """Say what sizes are that no word explains: the sum of the modules, the total, or one module."""
