@@ -99,9 +99,9 @@ def first_look(path: Path | str) -> Groups | None:
 
     The first entries of each group are whole; of the others it is known that they are there (NOT_READ_YET).
     """
-    if not isinstance(path, Path) or not path.is_file():
-        return None
     try:
+        if not isinstance(path, Path) or not path.is_file():
+            return None
         connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True, timeout=0.2)
         try:
             found = connection.execute("SELECT version_num FROM alembic_version").fetchone()
@@ -112,7 +112,7 @@ def first_look(path: Path | str) -> Groups | None:
             return {group: _first_of(connection, group, counts[group]) for group in WaitsFor}
         finally:
             connection.close()
-    except (sqlite3.Error, ValueError):
+    except (OSError, sqlite3.Error, ValueError):
         return None
 
 
