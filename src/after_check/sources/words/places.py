@@ -52,6 +52,14 @@ class PlaceSteps(ModuleSteps):
             answers = tuple(f"{many}x{of_each}" for many in ((count, 1) if count > 1 else (2, 4, 1)))
             self.asks.append(Ask("modules", f"{of_each} in each slot, or altogether? Which modules are these?", answers, place))
 
+    def _nothing_in_slots(self, clause: list[Token]) -> None:
+        """`DIMM 2: 0`, `A2 0 MB`: nothing, where a slot is named."""
+        said = [token for token in clause if token.kind != "sign"]
+        for before, token in pairwise(said):
+            numbered = before.kind == "number" and said.index(before) > 0 and said[said.index(before) - 1].means("slot")
+            if (before.kind == "slot_name" or numbered) and token.kind in ("number", "size") and not token.used and token.value == 0:
+                token.kind, token.kinds = "word", frozenset({"empty"})
+
     def _in_all_of_them(self, clause: list[Token], slots: list[str], drafts: list[Described]) -> list[Described]:
         """`8gb sticks in both`, `8gb sticks in all four`: as many modules as that; of `in all` it is asked how many."""
         if self.promise or slots or len(drafts) != 1 or drafts[0].count != 1 or drafts[0].size_bytes is None:

@@ -244,6 +244,7 @@ class _Reader(PromiseSteps):
             self._attributes,
         ):
             step(clause)
+        self._nothing_in_slots(clause)
         self._numbers_in_slots(clause)
         slots = self._slot_names(clause)
         drafts = self._modules(clause)

@@ -14,6 +14,7 @@ from typing import Any
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import GIB, KIB, MIB, TIB
 from after_check.sources.words.figures import is_module_size
+from after_check.sources.words.layout import laid_out, name_first_column
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
 
@@ -124,8 +125,9 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
-    shown = _as_meant(_without_rules("".join(map(_harmless, text[:LONGEST_TEXT]))))
+    shown = _as_meant(laid_out(_without_rules("".join(map(_harmless, text[:LONGEST_TEXT])))))
     found = list(_with_terms(list(_scan(shown)), shown))
+    name_first_column(found, shown, lambda token: token.kind == "size")
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
     return found

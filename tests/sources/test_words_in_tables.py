@@ -1,0 +1,61 @@
+"""Tables, lists and blocks of lines, as they are pasted off screens, out of spreadsheets and mails."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from after_check.sources.said import said
+from after_check.sources.words.layout import laid_out
+
+TWO = "A1=8G 2666; B1=8G 2666"
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        # columns parted by commas, semicolons, tabs, rules or blanks
+        ("Slot,Size,Speed\nA1,8GB,2666\nB1,8GB,2666\n", TWO),
+        ("slot;size;rate\nA1;8;2666\nA2;0;\nB1;8;2666\n", "A1=8G 2666; A2=-; B1=8G 2666"),
+        ("Slot\tSize\tType\tSpeed\nDIMM1\t8192 MB\tDDR4\t2666 MT/s\nDIMM2\tEmpty\t\t\n", "DIMM1=8G DDR4-2666; DIMM2=-"),
+        ("| Slot | Size | Speed |\n|---|---|---|\n| A1 | 8 GB | 2666 |\n| B1 | 8 GB | 2666 |\n", TWO),
+        ("Slot  Size  Type  Speed\nA1    8 GB  DDR4  2666\nA2    -     -     -\n", "A1=8G DDR4-2666; A2=-"),
+        # slots by their number
+        ("Bank   Size    Rate\n0      8 GB    2666\n1      8 GB    2666\n", "0=8G 2666; 1=8G 2666"),
+        ("Slot  Größe\n1  8 GB\n2  frei\n", "1=8G; 2=-"),
+        ("1: 8GB DDR4-2666\n2: empty\n3: 8GB DDR4-2666\n4: empty\n", "1=8G DDR4-2666; 2=-; 3=8G DDR4-2666; 4=-"),
+        ("#1 8GB 2666\n#2 8GB 2666\n#3 empty\n", "1=8G 2666; 2=8G 2666; 3=-"),
+        # a list of modules, and a total beneath it
+        ("1. 8GB DDR4 2666\n2. 8GB DDR4 2666\nTotal 16GB\n", "2x8G DDR4-2666; total 16G"),
+        ("1) 8gb\n2) 4gb\n", "1x8G; 1x4G"),
+        # blocks of lines, each about one slot
+        ("Slot 1\n  Size: 8 GB\n  Speed: 2666 MT/s\nSlot 2\n  Size: No Module\n", "1=8G; 2=-; run 2666MT/s"),
+        (
+            "Locator: DIMM A1\nSize: 16 GB\nConfigured speed: 2933 MT/s\nLocator: DIMM B1\nSize: 16 GB\nConfigured speed: 2933 MT/s\n",
+            "A1=16G; B1=16G; run 2933MT/s",
+        ),
+        ("DIMM_A1 = 8GB\nDIMM_B1 = 8GB\nSpeed = 2666\nMode = dual\n", "A1=8G; B1=8G; run 2666; dual"),
+        # nothing in a slot
+        ("DIMM 0: 8192MB DIMM 1: 0", "DIMM 0=8G; DIMM 1=-"),
+        ("A1 8 GB\nA2 0 MB\n", "A1=8G; A2=-"),
+        # figures at the beginning of lines that count
+        ("2 sticks\n4 slots\n", "2xmodule; slots 4"),
+        ("modules fitted today\n2 sticks 8gb\n", "2x8G"),
+        ("slots filled with\n1 8gb stick\n2 4gb sticks\n", "1x8G; 2x4G"),
+        ("2x8gb\n3200\ndual\n", "2x8G 3200; dual"),
+    ],
+)
+def test_what_is_in_one_row_is_of_one_slot(text, exact):
+    found = said(text)
+    assert sorted(found.notation.split("; ")) == sorted(exact.split("; "))
+    assert found.asks == ()
+
+
+@given(st.text(alphabet="A18 ,;|\n:GBSlot=#.", max_size=120))
+def test_everything_stays_where_it_stood(text):
+    shown = laid_out(text)
+    assert len(shown) == len(text)
+    assert [one for one in shown if one not in " \n,;"] == [one for one in text if one not in " \n,;"]
+    found = said(text)
+    assert all(0 <= start < end <= len(text) for start, end in found.not_understood)
