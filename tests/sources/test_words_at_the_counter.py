@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from after_check.domain.readings import Reading
 from after_check.sources.said import said
 from after_check.sources.take import take_notation
-from after_check.sources.words.tokens import vocabulary
+from after_check.sources.words.terms import vocabulary
 
 
 @pytest.mark.parametrize(

@@ -36,6 +36,15 @@ TWO = "A1=8G 2666; B1=8G 2666"
             "A1=16G; B1=16G; run 2933MT/s",
         ),
         ("DIMM_A1 = 8GB\nDIMM_B1 = 8GB\nSpeed = 2666\nMode = dual\n", "A1=8G; B1=8G; run 2666; dual"),
+        ("BANK 0: 8 GB\nBANK 1: (empty)\n", "BANK 0=8G; BANK 1=-"),
+        # lines about one module each
+        ("Size: 16 GB\nType: DDR4\nPart: QM4D-16G32\n\nSize: 16 GB\nType: DDR4\nPart: QM4D-16G32\n", "2x16G DDR4 part QM4D-16G32"),
+        ("Device 1: 8GB 2666\nDevice 2: 8GB 2666\n", "2x8G 2666"),
+        # what was there before
+        ("         before   after\nsize     8 GB     16 GB\nspeed    2400     3200\n", "1x16G 3200"),
+        ("after | before\n16 GB | 8 GB\n", "1x16G"),
+        # other parts of the machine
+        ("CPU: Brackwater B7 3.2 GHz\nRAM: 2x8 GB DDR4 2666\nSSD: 512 GB\n", "2x8G DDR4-2666"),
         # nothing in a slot
         ("DIMM 0: 8192MB DIMM 1: 0", "DIMM 0=8G; DIMM 1=-"),
         ("A1 8 GB\nA2 0 MB\n", "A1=8G; A2=-"),

@@ -17,7 +17,7 @@ from after_check.sources.notation.parser import Parsed, typed_notes
 from after_check.sources.notation.problems import Problem, quoted
 from after_check.sources.words import Ask, Understood, understand
 from after_check.sources.words.figures import is_module_size, may_be_sold_as
-from after_check.sources.words.tokens import plain, vocabulary
+from after_check.sources.words.terms import plain, vocabulary
 from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")

@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from functools import cache
 from itertools import pairwise
 from typing import Protocol
 
+from after_check.sources.words.terms import any_of
 
-class Piece(Protocol):
+
+class PlacedToken(Protocol):
     """A token, as far as its place in a table is concerned."""
 
     kind: str
@@ -28,18 +31,35 @@ class Piece(Protocol):
 _CELLS = (",", ";")
 _LEAST_LINES = 2
 _KEY = re.compile(r"\s*[^\W\d][^:=\n]{0,40}[:=]")
-_LOCATOR = r"(?:(?:device |bank )?locator|slot|socket|bank|dimm|steckplatz|device|emplacement|ranura)"
-_BLOCK = re.compile(
-    rf"\s*(?:{_LOCATOR}\s*[:=]\s*\S.*|(?:slot|socket|bank|dimm|steckplatz|emplacement|ranura)\s*#?\d{{1,2}}\s*:?"
-    r"|(?:dimm[ _-]?)?[A-H]\d\s*:?)\s*\Z",
-    re.IGNORECASE,
-)
+_BRACKETED = re.compile(r"([:=]\s*)\(([^()\d\n]{2,20})\)")
+"""`A2: (empty)`."""
 _MOST_SLOTS = 64
+
+
+@cache
+def _column() -> re.Pattern[str]:
+    """Return the names of columns by which a table of memory is known."""
+    return re.compile("|".join(map(any_of, ("slot", "locator", "size_key", "module"))), re.IGNORECASE)
+
+
+@cache
+def _block() -> re.Pattern[str]:
+    """Return what a line is that begins a block about one slot: `Slot 1`, `Locator: A1`, `A1`."""
+    slot = f"{any_of('slot')}|dimm"
+    return re.compile(
+        rf"\s*(?:(?:{any_of('locator')}|{slot})\s*[:=]\s*\S.*|(?:{slot})\s*#?\d{{1,2}}\s*:?|(?:dimm[ _-]?)?[A-H]\d\s*:?)\s*",
+        re.IGNORECASE,
+    )
+
+
+@cache
+def _size_line() -> re.Pattern[str]:
+    return re.compile(rf"\s*(?:{any_of('size_key')})\s*[:=]", re.IGNORECASE)
 
 
 def laid_out(text: str) -> str:
     """Return a text of the same length in which what is of one slot stands in one line."""
-    return _blocks(_rows(text))
+    return _blocks(_rows(_BRACKETED.sub(lambda found: f"{found[1]} {found[2]} ", text)))
 
 
 def _rows(text: str) -> str:
@@ -49,7 +69,8 @@ def _rows(text: str) -> str:
     if len(said) < _LEAST_LINES or any(map(str.isdigit, said[0])):
         return text
     for mark in _CELLS:
-        if said[0].count(mark) and len({line.count(mark) for line in said}) == 1:
+        names = [name.strip() for name in said[0].split(mark)]
+        if len(names) > 1 and all(names) and any(map(_column().fullmatch, names)) and len({line.count(mark) for line in said}) == 1:
             return "\n".join(line.replace(mark, " ") for line in lines)
     return text
 
@@ -57,7 +78,10 @@ def _rows(text: str) -> str:
 def _blocks(text: str) -> str:
     """Join the lines `key: value` behind a line that names a slot: `Slot 1`, `Locator: A1`."""
     lines = text.split("\n")
-    begins = [at for at, line in enumerate(lines) if _BLOCK.match(line)]
+    begins = [at for at, line in enumerate(lines) if _block().fullmatch(line)]
+    sizes = [at for at, line in enumerate(lines) if _size_line().match(line)]
+    if not begins and len(sizes) >= _LEAST_LINES:
+        begins = sizes
     inside = [at for at in begins if at + 1 < len(lines) and _KEY.match(lines[at + 1]) and at + 1 not in begins]
     if not inside:
         return text
@@ -70,12 +94,49 @@ def _blocks(text: str) -> str:
     return joined
 
 
-def name_first_column(tokens: Sequence[Piece], text: str, is_size: Callable[[Piece], bool]) -> None:
+def told_in_columns(tokens: Sequence[PlacedToken], text: str, is_size: Callable[[PlacedToken], bool]) -> None:
+    """Take what the columns or the first words of rows say for what it is: slots, modules, what was there before."""
+    rows = [row for row in _lines_of(tokens, text) if row]
+    _name_first_column(rows, is_size)
+    _take_sizes_for_modules(rows, is_size)
+    _leave_out_before(rows)
+
+
+def _take_sizes_for_modules(rows: Sequence[Sequence[PlacedToken]], is_size: Callable[[PlacedToken], bool]) -> None:
+    """`Size: 8 GB` in several lines: a module each."""
+    lines = [row for row in rows if row[0].means("size_key") and not any(token.kind == "slot_name" for token in row)]
+    if len(lines) >= _LEAST_LINES:
+        for row in lines:
+            row[0].used = True
+            for token in row:
+                if is_size(token):
+                    token.facts["stick"] = True
+
+
+def _leave_out_before(rows: Sequence[Sequence[PlacedToken]]) -> None:
+    """Take no notice of the column beneath `before`, where one beneath `after` stands beside it."""
+    for at, row in enumerate(rows):
+        names = [token for token in row if token.kind not in ("sign", "end")]
+        if (
+            len(names) == 2
+            and {name.means("then") for name in names} == {True, False}
+            and any(name.means("later") or name.means("now") for name in names)
+        ):
+            before = 0 if names[0].means("then") else 1
+            for name in names:
+                name.used = True
+            for further in rows[at + 1 :]:
+                figures = [token for token in further if token.kind in ("size", "number", "rate", "size_times", "generation")]
+                if len(figures) == 2:
+                    figures[before].used = True
+            return
+
+
+def _name_first_column(rows: Sequence[list[PlacedToken]], is_size: Callable[[PlacedToken], bool]) -> None:
     """Take the number at the beginning of each row for a slot, under a heading that says so or in a list of numbers.
 
     Under a heading of modules, and in a list `1.`, `2.` in which nothing is empty, each row is a module.
     """
-    rows = [row for row in _lines_of(tokens, text) if row]
     heading = next((at for at, row in enumerate(rows) if _is_heading(row)), None)
     body = rows[heading + 1 :] if heading is not None else rows
     firsts = [_first(row) for row in body]
@@ -100,22 +161,22 @@ def name_first_column(tokens: Sequence[Piece], text: str, is_size: Callable[[Pie
             first.kind, first.value = "slot_name", f"{_number(first)}"
 
 
-def _lines_of(tokens: Sequence[Piece], text: str) -> list[list[Piece]]:
-    lines: list[list[Piece]] = [[] for _ in range(text.count("\n") + 1)]
+def _lines_of(tokens: Sequence[PlacedToken], text: str) -> list[list[PlacedToken]]:
+    lines: list[list[PlacedToken]] = [[] for _ in range(text.count("\n") + 1)]
     for token in tokens:
         if text[token.start] != "\n":
             lines[text.count("\n", 0, token.start)].append(token)
     return lines
 
 
-def _is_heading(row: Sequence[Piece]) -> bool:
+def _is_heading(row: Sequence[PlacedToken]) -> bool:
     """Return whether a row has words only, the first of which is a slot or a module."""
     words = [token for token in row if token.kind not in ("sign", "end")]
     names = words[:1] and (words[0].means("slot") or words[0].means("module") or words[0].value == "#")
     return len(words) > 1 and bool(names) and all(token.kind == "word" or token.kind == "odd" for token in words)
 
 
-def _first(row: Sequence[Piece]) -> Piece | None:
+def _first(row: Sequence[PlacedToken]) -> PlacedToken | None:
     """Return the number with which a row begins, where something stands behind it."""
     rest = [token for token in row if token.value != "#"]
     if len(rest) < _LEAST_LINES or rest[0].kind != "number" or not 0 <= _number(rest[0]) <= _MOST_SLOTS:
@@ -123,16 +184,16 @@ def _first(row: Sequence[Piece]) -> Piece | None:
     return rest[0]
 
 
-def _number(token: Piece) -> int:
+def _number(token: PlacedToken) -> int:
     value = token.value
     return int(value) if isinstance(value, float) and value.is_integer() else -1
 
 
-def _is_listed(row: Sequence[Piece]) -> bool:
+def _is_listed(row: Sequence[PlacedToken]) -> bool:
     """Return whether a row begins with a number of a list: `1:`, `#1`, `1.`, `1)`."""
     return row[0].value == "#" or _parting(row) != ""
 
 
-def _parting(row: Sequence[Piece]) -> str:
+def _parting(row: Sequence[PlacedToken]) -> str:
     value = row[1].value if len(row) > 1 else ""
     return value if isinstance(value, str) and value in (":", ".", ")") else ""

@@ -7,7 +7,8 @@ from after_check.domain.quantities import size_text
 from after_check.sources.words.facts import FactSteps
 from after_check.sources.words.figures import as_size_bytes, is_module_size
 from after_check.sources.words.state import ATTRIBUTE_WORDS, Ask, Described
-from after_check.sources.words.tokens import Token, vocabulary
+from after_check.sources.words.terms import vocabulary
+from after_check.sources.words.tokens import Token
 
 _MOST_MODULES = 64
 _FEW = 16

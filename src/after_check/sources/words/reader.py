@@ -130,10 +130,15 @@ class _Reader(PromiseSteps):
 
     def _leave_out_other_parts(self) -> None:
         """Take no notice of what is of disks and processors: `512GB SSD`, `disk 1 TB`, `cpu 3.2 GHz`."""
-        pairs = list(pairwise(self.tokens))
+        pairs = list(pairwise([token for token in self.tokens if token.kind != "sign"]))
         for first, second in pairs:
             if first.kind == "size" and second.means("storage"):
                 self._use(first, second)
+        for part, _ in self._parts():
+            if part[0].means("processor") and not self._any(part, "module"):  # "CPU: Brackwater B7 3.2 GHz"
+                for token in part:
+                    if token.kind == "rate":
+                        token.kind, token.facts = "odd", {}
         for first, second in pairs:
             if first.means("storage") and not first.used and second.kind == "size":
                 self._use(first, second)

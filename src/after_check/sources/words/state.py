@@ -10,7 +10,8 @@ from typing import Any
 from after_check.domain.modules import Form
 from after_check.domain.readings import Reading, ShownRate
 from after_check.sources.words.figures import as_size_bytes
-from after_check.sources.words.tokens import Token, tokens, vocabulary
+from after_check.sources.words.terms import vocabulary
+from after_check.sources.words.tokens import Token, tokens
 from after_check.standards.rates import same_rate
 
 

@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import re
-import tomllib
 import unicodedata
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from functools import cache
-from importlib.resources import files
 from typing import Any
 
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import GIB, KIB, MIB, TIB
 from after_check.sources.words.figures import is_module_size
-from after_check.sources.words.layout import laid_out, name_first_column
+from after_check.sources.words.layout import laid_out, told_in_columns
+from after_check.sources.words.terms import plain, vocabulary
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
 
@@ -104,7 +102,7 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?P<name>Channel\s?[A-H][\s-]?DIMM\s?\d)(?!\w)"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)\s?_?#?\d{1,2})(?=\s*[:=])"),
         ("slot_name", r"(?<![^\n])(?P<name>DIMM\s?#?\d{1,2})(?=\s+(?:\d|-|empty|no|leer|frei|vide))"),
-        ("nth", r"(?:module|modul|modulo|ram|stick|riegel|barrette)\s?#?\d{1,2}\s*[:=]"),
+        ("nth", r"(?:module|modul|modulo|device|gerät|ram|stick|riegel|barrette)\s?#?\d{1,2}\s*[:=]"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
         ("megabytes", r"(?P<n>2048|3072|4096|6144|8192|12288|16384|24576|32768|49152|65536|98304|131072)(?![\w.,]|\s?(?:MHz|MT|bytes))"),
         ("number", r"(?P<n>\d{3,5})(?=/?CL?\d{2}(?!\w))"),
@@ -127,7 +125,7 @@ def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
     shown = _as_meant(laid_out(_without_rules("".join(map(_harmless, text[:LONGEST_TEXT])))))
     found = list(_with_terms(list(_scan(shown)), shown))
-    name_first_column(found, shown, lambda token: token.kind == "size")
+    told_in_columns(found, shown, lambda token: token.kind == "size")
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
     return found
@@ -310,29 +308,6 @@ def _size_bytes(number: str, unit: str) -> int:
     if unit_bytes in (MIB, KIB) and len(parts) > 1 and all(len(part) == 3 for part in parts[1:]):
         return int("".join(parts)) * unit_bytes
     return round(_decimal(number) * unit_bytes)
-
-
-@cache
-def vocabulary() -> tuple[dict[str, frozenset[str]], dict[str, dict[str, int]]]:
-    """Return what each term may mean, and the numbers that words stand for."""
-    found: dict[str, set[str]] = {}
-    values: dict[str, dict[str, int]] = {}
-    document = tomllib.loads((files("after_check.sources.words") / "vocabulary.toml").read_text(encoding="utf-8"))
-    for kind, entries in document.items():
-        if isinstance(entries, dict):
-            values[kind] = {plain(word): number for word, number in entries.items()}
-            for word in entries:
-                found.setdefault(plain(word), set()).add(kind)
-        else:
-            for word in entries:
-                found.setdefault(plain(word), set()).add(kind)
-    return {word: frozenset(kinds) for word, kinds in found.items()}, values
-
-
-def plain(word: str) -> str:
-    """Return a word in small letters and without accents, as many people type it."""
-    apart = unicodedata.normalize("NFKD", word.casefold())
-    return "".join(character for character in apart if not unicodedata.combining(character)).replace("’", "'")
 
 
 def _spoken_size(term: str) -> int | None:
