@@ -9,14 +9,11 @@ from __future__ import annotations
 
 import ctypes
 import json
-import mmap
 import statistics
 import subprocess
 import sys
 import time
 from collections.abc import Callable
-
-import numpy as np
 
 from after_check.host.slices import Words
 from after_check.soak import kernels
@@ -24,7 +21,7 @@ from after_check.soak.engine import Soak, Wishes
 from after_check.soak.plans import LOOK_BACK_SWEEPS, SHORT, Step
 from after_check.soak.prepare import prepare
 from after_check.soak.work import MOVE_WORDS
-from soak import compiled, on_all_cores
+from soak import buffer_asked, compiled, on_all_cores
 
 ROUNDS = 5
 ALL = 2**64 - 1
@@ -123,14 +120,10 @@ def a_minute() -> None:
 
 def main() -> None:
     """Run all of it."""
-    gib = float(sys.argv[1]) if len(sys.argv) > 1 else 8.0
-    mapping = mmap.mmap(-1, int(gib * (1 << 30)))
-    mapping.madvise(mmap.MADV_HUGEPAGE)
-    words = np.frombuffer(mapping, dtype=np.uint64)
+    words = buffer_asked(8.0)
     words[:] = 0
-    beside_its_limit(words, compiled(), gib)
+    beside_its_limit(words, compiled(), words.nbytes / 2**30)
     del words
-    mapping.close()
     a_minute()
 
 

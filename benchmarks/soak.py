@@ -181,12 +181,17 @@ def coverage() -> None:
     )
 
 
-def main() -> None:
-    """Run all of it."""
-    gib = float(sys.argv[1]) if len(sys.argv) > 1 else 2.0
+def buffer_asked(usual_gib: float) -> Words:
+    """Return a buffer of as many GiB as the command line says, in large pages; it is given back with its last reference."""
+    gib = float(sys.argv[1]) if len(sys.argv) > 1 else usual_gib
     mapping = mmap.mmap(-1, int(gib * (1 << 30)))
     mapping.madvise(mmap.MADV_HUGEPAGE)
-    words = np.frombuffer(mapping, dtype=np.uint64)
+    return np.frombuffer(mapping, dtype=np.uint64)
+
+
+def main() -> None:
+    """Run all of it."""
+    words = buffer_asked(2.0)
     beside_c(words, compiled())
     from_memory()
     coverage()
