@@ -165,6 +165,8 @@ class AmountSteps(ResultSteps):
         parts = [[token for token in part if token.kind != "sign" and _says_something(token)] for part, _ in self._parts()]
         if "total_bytes" not in self.facts:
             for clause in parts:
+                if any(word.kind == "slot_name" or any(word.means(kind) for kind in _NOT_OF_ALL) for word in clause):
+                    continue
                 for at, token in enumerate(clause):
                     beside = self._seen_beside(clause, at)
                     if beside is not None:
@@ -175,12 +177,10 @@ class AmountSteps(ResultSteps):
             self._set_apart_what_is_fitted(parts)
 
     def _seen_beside(self, clause: list[Token], at: int) -> Token | None:
-        """Return the word beside an amount that says that it is shown, where both are of no module, slot or error."""
+        """Return the word beside an amount that says that it is shown."""
         token, before, behind = clause[at], clause[at - 1] if at else None, clause[at + 1] if at + 1 < len(clause) else None
         bare = token.kind == "number" and _LEAST_SUM_GIB <= self._bare(token) <= _MOST_SHOWN_GIB
         if token.used or not (token.kind == "size" or bare) or self._shown_amount(token) is None or token.facts.get("stick"):
-            return None
-        if any(word.kind == "slot_name" or any(word.means(kind) for kind in _NOT_OF_ALL) for word in clause):
             return None
         if before is not None and before.means("sees"):
             return before if behind is None or any(behind.means(kind) for kind in _MAY_FOLLOW) else None
