@@ -71,6 +71,10 @@ from after_check.sources.take import take_notation, take_promise
         ("Rank: 2, Size: 16 GB", "1x16G 2R"),
         ("RAM 15.9 GB (13.4 GB free)", "total 15.9G; available 13.4G"),
         ("8gb, 1 slot free", "1x8G; slots 2"),
+        ("A2, B2: 8gb each", "A2=8G; B2=8G"),
+        ("A1, A2 empty, B1 8gb", "A1=-; A2=-; B1=8G"),
+        ("8gb in A1, A2 empty", "A1=8G; A2=-"),
+        ("camm2 32gb", "1x32G camm"),
         # who shows a rate
         ("bios 2933 windows 2933", "run 2933"),
         ("label 3200 bios 2933", "1x3200; run 2933"),

@@ -86,6 +86,10 @@ def _names_a_slot(token: Token, behind: Token | None) -> bool:
     return token.means("slot") and behind is not None and behind.kind == "number" and behind.value <= _MOST_SLOTS
 
 
+def _are_slots(some: list[Token]) -> bool:
+    return bool(some) and all(token.kind == "slot_name" for token in some)
+
+
 class _Reader(PromiseSteps):
     """Reads one text."""
 
@@ -163,8 +167,10 @@ class _Reader(PromiseSteps):
 
     def _clauses(self) -> Iterator[list[Token]]:
         clause: list[Token] = []
-        for token in self.tokens:
-            if token.kind == "end" or (token.kind == "sign" and token.value in "()"):
+        for at, token in enumerate(self.tokens):
+            if token.kind == "end" and token.value == "," and _are_slots(clause) and _are_slots(self.tokens[at + 1 : at + 2]):
+                token.used = True  # "A2, B2: 8gb"
+            elif token.kind == "end" or (token.kind == "sign" and token.value in "()"):
                 token.used = True
                 yield from self._by_slot(clause)
                 clause = []

@@ -48,6 +48,7 @@ ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
     ("sodimm", "form", Form.SODIMM),
     ("rdimm", "form", Form.RDIMM),
     ("lrdimm", "form", Form.LRDIMM),
+    ("camm", "form", Form.CAMM),
 )
 ROLES = ("borrowed", "usable", "reserved", "graphics", "in_use", "available", "aside", "total")
 ROLE_FIELDS = {
