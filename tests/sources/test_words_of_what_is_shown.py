@@ -137,6 +137,20 @@ def test_a_rate_that_no_module_has_is_asked(text):
     assert [ask.about for ask in said(text).asks] == ["rated_mts"]
 
 
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [("16gb", "total 16G"), ("16G", "total 16G"), ("1x16G", "1x16G"), ("16G DDR4-3200", "1x16G DDR4-3200"), ("2x8gb", "2x8G")],
+)
+def test_an_amount_that_is_promised_is_in_however_many_modules(text, exact):
+    assert said(text, promise=True).notation == exact
+    assert len(take_promise(text).modules) == (0 if exact == "total 16G" else len(take_promise(exact).modules))
+
+
+def test_two_modules_that_make_up_a_promised_amount_are_what_was_promised():
+    found = judge(CaseFile(take_notation("2x8G; total 16G").reading, None, take_promise("16gb")))
+    assert "module.unexpected" not in {finding.code for finding in found.findings}
+
+
 def test_half_of_what_is_fitted_is_missing():
     """Half of it is not counted: capacity is short, and what was said is no contradiction."""
     after = take_notation(said("2x16 fitted, bios sees 16").notation).reading

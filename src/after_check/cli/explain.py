@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from after_check.cli.words import reading_lines
+from after_check.domain.readings import Reading
 from after_check.sources.explain import explain
 from after_check.sources.said import Said, said
 from after_check.sources.saved import READINGS
@@ -24,7 +25,7 @@ def explain_command(text: str, as_json: bool, promise: bool = False, before: str
         print(json.dumps(_document(found), indent=1) if as_json else "\n".join(_lines(found)))
         return 0
     try:
-        lines = explain(text)
+        lines = _as_promised(text, reading) if promise else explain(text)
     except NotationError:
         found = said(text, promise, reading)
         if not found.notation and not found.asks:
@@ -32,6 +33,12 @@ def explain_command(text: str, as_json: bool, promise: bool = False, before: str
         lines = list(_lines(found))
     print(json.dumps({"text": text, "says": lines}, indent=1) if as_json else "\n".join(lines))
     return 0
+
+
+def _as_promised(text: str, before: Reading | None) -> list[str]:
+    """Return what a promise says: `16gb` is how much the machine is to have, and no module. Raises NotationError."""
+    found = said(text, True, before)
+    return list(_lines(found)) if found.is_whole and found.notation else explain(text)
 
 
 def _document(found: Said) -> dict[str, Any]:

@@ -29,6 +29,8 @@ _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[
 """What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
 
 
+_LONE_SIZE = re.compile(r"\s*\d{1,4}\s*(?:GB|GiB|G)\s*", re.IGNORECASE)
+"""As a promise this is how much the machine is to have, in however many modules; a module that is promised is counted (1x16G)."""
 _QUOTED = re.compile(QUOTED)
 _NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
@@ -52,7 +54,7 @@ class Said:
 def said(text: str, promise: bool = False, before: Reading | None = None) -> Said:
     """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
     parsed = parse_promise(text)[1] if promise else parse(text)
-    if text.strip() and _is_short(text, parsed):
+    if text.strip() and _is_short(text, parsed) and not (promise and _LONE_SIZE.fullmatch(text)):
         return Said(text, parsed.reading, (), (), write(parsed.reading))
     return _in_words(text, promise, before)
 
@@ -92,7 +94,8 @@ def modules_said(words: str) -> tuple[tuple[Module, ...], tuple[Problem, ...]]:
 def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Parsed]:
     """Return a promise as typed; words that speak of what is there need the reading on arrival."""
     promise, parsed = parse_promise(text)
-    if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed):
+    exact_already = _is_short(text, parsed) and not _LONE_SIZE.fullmatch(text)
+    if not text.strip() or len(text) > LONGEST_LINE or exact_already:
         return promise, parsed
     found = _as_parsed(_in_words(text, True, before), parsed)
     if found is parsed or found.problems:
