@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sys
 from collections.abc import Iterator
@@ -24,21 +25,18 @@ def explain_command(text: str, as_json: bool, promise: bool = False, before: str
         found = said(sys.stdin.read(), promise, reading)
         print(json.dumps(_document(found), indent=1) if as_json else "\n".join(_lines(found)))
         return 0
-    try:
-        lines = _as_promised(text, reading) if promise else explain(text)
-    except NotationError:
-        found = said(text, promise, reading)
-        if not found.notation and not found.asks:
-            raise
-        lines = list(_lines(found))
+    lines = _sentences(text, promise, reading)
     print(json.dumps({"text": text, "says": lines}, indent=1) if as_json else "\n".join(lines))
     return 0
 
 
-def _as_promised(text: str, before: Reading | None) -> list[str]:
-    """Return what a promise says: `16gb` is how much the machine is to have, and no module. Raises NotationError."""
-    found = said(text, True, before)
-    return list(_lines(found)) if found.is_whole and found.notation else explain(text)
+def _sentences(text: str, promise: bool, before: Reading | None) -> list[str]:
+    """Return what a text says, as a promise where it is one. Raises NotationError where nothing of it is understood."""
+    if not promise:
+        with contextlib.suppress(NotationError):
+            return explain(text)
+    found = said(text, promise, before)
+    return list(_lines(found)) if found.notation or found.asks else explain(text)
 
 
 def _document(found: Said) -> dict[str, Any]:

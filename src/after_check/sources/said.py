@@ -54,7 +54,7 @@ class Said:
 def said(text: str, promise: bool = False, before: Reading | None = None) -> Said:
     """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
     parsed = parse_promise(text)[1] if promise else parse(text)
-    if text.strip() and _is_short(text, parsed) and not (promise and _LONE_SIZE.fullmatch(text)):
+    if text.strip() and _is_short(text, parsed, promise):
         return Said(text, parsed.reading, (), (), write(parsed.reading))
     return _in_words(text, promise, before)
 
@@ -94,8 +94,7 @@ def modules_said(words: str) -> tuple[tuple[Module, ...], tuple[Problem, ...]]:
 def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Parsed]:
     """Return a promise as typed; words that speak of what is there need the reading on arrival."""
     promise, parsed = parse_promise(text)
-    exact_already = _is_short(text, parsed) and not _LONE_SIZE.fullmatch(text)
-    if not text.strip() or len(text) > LONGEST_LINE or exact_already:
+    if not text.strip() or len(text) > LONGEST_LINE or _is_short(text, parsed, promised=True):
         return promise, parsed
     found = _as_parsed(_in_words(text, True, before), parsed)
     if found is parsed or found.problems:
@@ -149,9 +148,11 @@ def _answers(ask: Ask) -> str:
     return f"write {' or '.join(ask.choices)}" if ask.choices else "say it in other words"
 
 
-def _is_short(text: str, parsed: Parsed) -> bool:
+def _is_short(text: str, parsed: Parsed, promised: bool = False) -> bool:
     """Return whether the short form was meant: slots have names, and modules sizes and rates that are made."""
     reading = parsed.reading
+    if promised and _LONE_SIZE.fullmatch(text):
+        return False
     if parsed.problems or _NOT_SHORT.search(_QUOTED.sub("", text)):
         return False
     return all(map(_is_made, reading.modules)) and not any(_is_no_slot(slot.name) for slot in reading.slots)

@@ -74,14 +74,14 @@ class PlaceSteps(ModuleSteps):
         if number > 1:
             drafts[0].count = number
             return drafts
-        self._ask_how_many(drafts[0].size_bytes, (clause[0].start, rest[-1].end))
+        self._ask_how_many(drafts[0].size_bytes, (2, 4, 1), (clause[0].start, rest[-1].end))
         return []
 
     def _is_of_all(self, token: Token) -> bool:
         return token.means("all") or token.means("slot") or self._spoken_count(token) > 1
 
-    def _ask_how_many(self, size_bytes: int, place: tuple[int, int]) -> None:
-        answers = tuple(f"{many}x{size_text(size_bytes)}" for many in (2, 4, 1))
+    def _ask_how_many(self, size_bytes: int, counts: tuple[int, ...], place: tuple[int, int] | None = None) -> None:
+        answers = tuple(f"{many}x{size_text(size_bytes)}" for many in dict.fromkeys(counts))
         self.asks.append(Ask("modules", f"How many modules of {size_text(size_bytes)} are there?", answers, place))
 
     def _numbers_in_slots(self, clause: list[Token]) -> None:

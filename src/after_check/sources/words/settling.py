@@ -54,9 +54,7 @@ class SettlingSteps(PlaceSteps):
         if not self.drafts and self.each_bytes is not None and self.used_slots:
             self.drafts.append(Described(self.used_slots, self.each_bytes))
         elif not self.drafts and self.each_bytes is not None and self.slot_count is not None and not self.loose_sizes:
-            each = size_text(self.each_bytes)  # "4 slots, 8gb each"
-            answers = tuple(f"{count}x{each}" for count in dict.fromkeys((self.slot_count, 2, 1)))
-            self.asks.append(Ask("modules", f"How many modules of {each} are there?", answers))
+            self._ask_how_many(self.each_bytes, (self.slot_count, 2, 1))  # "4 slots, 8gb each"
         self._settle_listed()
         self._settle_counts()
         self._settle_in_the_slot()
@@ -247,8 +245,7 @@ class SettlingSteps(PlaceSteps):
         elif is_module_size(size) and any(self._is_open_count(other) for other in self.tokens):
             counts = [other for other in self.tokens if self._is_open_count(other)]
             place = (min(token.start, counts[0].start), max(token.end, counts[-1].end))
-            answers = tuple(f"{number}x{size_text(size)}" for number in (1, 2, 4))
-            self.asks.append(Ask("modules", f"How many modules of {size_text(size)} are there?", answers, place))
+            self._ask_how_many(size, (1, 2, 4), place)
         elif is_module_size(size):
             self.drafts.append(Described(1, size))
         elif size % (2 * GIB) == 0:

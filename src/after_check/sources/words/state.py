@@ -9,6 +9,7 @@ from typing import Any
 
 from after_check.domain.modules import Form
 from after_check.domain.readings import Reading, ShownRate
+from after_check.sources.words.columns import told_in_columns
 from after_check.sources.words.figures import as_size_bytes
 from after_check.sources.words.terms import vocabulary
 from after_check.sources.words.tokens import Token, tokens
@@ -97,6 +98,7 @@ class State:
     def __init__(self, text: str, promise: bool, before: Reading | None, added: bool = False) -> None:
         self.text, self.promise, self.before, self.added = text, promise, before, added
         self.tokens = tokens(text)
+        told_in_columns(self.tokens)
         self.drafts: list[Described] = []
         self.loose_sizes: list[tuple[int, Token]] = []
         self.common: dict[str, Any] = {}

@@ -11,7 +11,7 @@ from typing import Any
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import GIB, KIB, MIB, TIB
 from after_check.sources.words.figures import is_module_size
-from after_check.sources.words.layout import laid_out, told_in_columns
+from after_check.sources.words.layout import laid_out
 from after_check.sources.words.terms import plain, vocabulary
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
@@ -104,7 +104,10 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot_name", r"(?<![^\n])(?P<name>DIMM\s?#?\d{1,2})(?=\s+(?:\d|-|empty|no|leer|frei|vide))"),
         ("nth", r"(?:module|modul|modulo|device|gerät|ram|stick|riegel|barrette)\s?#?\d{1,2}\s*[:=]"),
         ("number", r"(?P<n>1333|1600|1866|2133|2400|2666|2933|3200)[A-Z]{1,2}(?!\w)"),
-        ("megabytes", r"(?P<n>2048|3072|4096|6144|8192|12288|16384|24576|32768|49152|65536|98304|131072)(?![\w.,]|\s?(?:MHz|MT|bytes))"),
+        (
+            "size",
+            r"(?P<n>2048|3072|4096|6144|8192|12288|16384|24576|32768|49152|65536|98304|131072)(?P<unit>)(?![\w.,]|\s?(?:MHz|MT|bytes))",
+        ),
         ("number", r"(?P<n>\d{3,5})(?=/?CL?\d{2}(?!\w))"),
         ("ordinals", rf"(?P<n>[1-8])(?:st|nd|rd|th|e|º|ª|ème|\.)(?=\s+(?:{_SLOT_WORDS}))"),
         ("slot_name", r"(?P<name>(?:DIMM|bank|slot)_?\d{1,2})(?![\w-])"),
@@ -123,26 +126,11 @@ _LEXEMES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
-    shown = _as_meant(laid_out(_without_rules("".join(map(_harmless, text[:LONGEST_TEXT])))))
+    shown = _as_meant(laid_out("".join(map(_harmless, text[:LONGEST_TEXT]))))
     found = list(_with_terms(list(_scan(shown)), shown))
-    told_in_columns(found, shown, lambda token: token.kind == "size")
     if len(text) > LONGEST_TEXT:
         found.append(Token("odd", text[LONGEST_TEXT:], LONGEST_TEXT, len(text)))
     return found
-
-
-_RULES = re.compile(r"[|\t¦]")
-_RULE_CHARACTERS, _DRAWN = " |:+=_─━-", re.compile(r"[-=_─━]{3}")
-_LEAST_RULES = 2
-
-
-def _without_rules(text: str) -> str:
-    """Return a text of the same length in which the cells of a table stand beside each other: what is in one row is of one thing."""
-    lines = [" " * len(line) if not line.strip(_RULE_CHARACTERS) and _DRAWN.search(line) else line for line in text.split("\n")]
-    ruled = [len(_RULES.findall(line)) for line in lines]
-    if sum(rules >= _LEAST_RULES for rules in ruled) < _LEAST_RULES:
-        return "\n".join(lines)
-    return "\n".join(_RULES.sub(" ", line) if is_row else line for line, is_row in zip(lines, ruled, strict=True))
 
 
 def _as_meant(text: str) -> str:
@@ -207,13 +195,9 @@ def _made(kind: str, match: re.Match[str]) -> Token | None:
         return Token("system", "windows", match.start(), match.end(), frozenset({"noise", "system_shows"}))
     if kind == "bytes":
         whole = int(match["n"])
-        return (
-            Token("size", whole, match.start(), match.end(), facts={"in_bytes": True})
-            if is_module_size(whole) or match[0][-1] in "sS"
-            else None
-        )
-    if kind == "megabytes":  # "dimm1 8192": no rate of any memory.
-        return Token("size", int(match["n"]) * MIB, match.start(), match.end())
+        if not is_module_size(whole) and match[0][-1] not in "sS":
+            return None
+        return Token("size", whole, match.start(), match.end(), facts={"in_bytes": True})
     if kind == "arrow":
         return Token(kind, match[0], match.start(), match.end(), frozenset({"upgrade"}))
     if kind == "size" and match["unit"] == "to":
@@ -303,7 +287,7 @@ def _decimal(text: str) -> float:
 
 def _size_bytes(number: str, unit: str) -> int:
     """Return a size in bytes. 16.384 MB is sixteen thousand of them: a point before three digits parts thousands of MB."""
-    unit_bytes = _UNITS[unit.lower()]
+    unit_bytes = _UNITS[unit.lower() or "mb"]  # "dimm1 8192": no rate of any memory.
     parts = re.split(r"[ .,'’\u00a0\u202f]", number)
     if unit_bytes in (MIB, KIB) and len(parts) > 1 and all(len(part) == 3 for part in parts[1:]):
         return int("".join(parts)) * unit_bytes
