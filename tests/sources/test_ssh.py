@@ -42,14 +42,21 @@ def server(tmp_path, monkeypatch):
     one.stop()
 
 
-def test_a_tree_on_another_machine_reads_as_it_does_here(server):
+def test_a_tree_on_another_machine_reads_as_it_does_here(server, tmp_path):
     from after_check.sources.linux import read_folder
 
-    folder = SAMPLES / "0419" / "fitted"
+    folder = tmp_path / "machine"
+    shutil.copytree(SAMPLES / "0419" / "fitted", folder)
+    (folder / "proc" / "cmdline").write_text("quiet mem=64G\n")
+    (folder / "etc").mkdir()
+    (folder / "etc" / "machine-id").write_text("0123456789abcdef0123456789abcdef\n")
     far = read_over_ssh(server.address(root=str(folder)), server.access()).reading
     near = read_folder(folder).reading
     assert far.slots == near.slots
-    assert (far.usable_bytes, far.machine, far.system_bits) == (near.usable_bytes, near.machine, near.system_bits)
+    assert far.system_limit_bytes is not None
+    assert (far.usable_bytes, far.system_bits, far.system_limit_bytes) == (near.usable_bytes, near.system_bits, near.system_limit_bytes)
+    assert far.machine.installation is not None
+    assert far.machine == near.machine
     assert {piece.sha256 for piece in near.evidence} <= {piece.sha256 for piece in far.evidence}
 
 

@@ -15,25 +15,7 @@ out=${1:-after-check-$(uname -n | tr -cd 'A-Za-z0-9-').txt}
 
 # What is read, on a system with /sys and /proc; a name with a * stands for all that fit.
 names='
-/sys/firmware/dmi/tables/DMI
-/sys/firmware/dmi/tables/smbios_entry_point
-/sys/class/dmi/id/sys_vendor
-/sys/class/dmi/id/product_name
-/sys/class/dmi/id/board_name
-/sys/class/dmi/id/bios_version
-/proc/meminfo
-/proc/cpuinfo
-/proc/sys/kernel/arch
-/proc/pressure/memory
-/sys/hypervisor/type
-/sys/bus/i2c/drivers/ee1004/*/eeprom
-/sys/bus/i2c/drivers/spd5118/*/eeprom
-/sys/bus/i2c/drivers/at24/*/eeprom
-/sys/class/hwmon/hwmon*/name
-/sys/class/hwmon/hwmon*/temp1_input
-/sys/devices/system/edac/mc/mc*/[cu]e_count
-/sys/devices/system/edac/mc/mc*/dimm*/dimm_*
-/sys/devices/system/node/node*/meminfo
+@MACHINE_FILES@
 '
 report='system_profiler -json SPMemoryDataType SPHardwareDataType'
 

@@ -13,9 +13,9 @@ from itertools import pairwise
 
 from after_check.domain.quantities import KIB
 from after_check.host.slices import Slice
+from after_check.sources.machine_files import NODES
 from after_check.sources.tree import Files, Unreadable
 
-_FOLDER = "sys/devices/system/node"
 _MOST_NODES = 1024
 
 
@@ -39,10 +39,10 @@ class Share:
 def memory_nodes(files: Files, usable: Collection[int]) -> tuple[NumaNode, ...]:
     """Return the nodes with cores that may be used; none where there are fewer than two."""
     found: list[NumaNode] = []
-    for number in _numbers(_text(files, f"{_FOLDER}/has_normal_memory") or _text(files, f"{_FOLDER}/online"))[:_MOST_NODES]:
-        cores = tuple(core for core in _numbers(_text(files, f"{_FOLDER}/node{number}/cpulist")) if core in usable)
+    for number in _numbers(_text(files, f"{NODES}/has_normal_memory") or _text(files, f"{NODES}/online"))[:_MOST_NODES]:
+        cores = tuple(core for core in _numbers(_text(files, f"{NODES}/node{number}/cpulist")) if core in usable)
         if cores:
-            found.append(NumaNode(number, cores, _free_bytes(_text(files, f"{_FOLDER}/node{number}/meminfo"))))
+            found.append(NumaNode(number, cores, _free_bytes(_text(files, f"{NODES}/node{number}/meminfo"))))
     return tuple(found) if len(found) > 1 else ()
 
 

@@ -26,6 +26,7 @@ from after_check.sources.errors import SourceError
 from after_check.sources.hardware_report import is_hardware_report, reading_from_report
 from after_check.sources.json_values import encoding_of, load_json
 from after_check.sources.linux import read_files
+from after_check.sources.machine_files import MACHINE_FILES
 from after_check.sources.taken import RawEvidence, Taken, with_evidence
 from after_check.sources.tree import KeptFiles
 
@@ -40,7 +41,8 @@ def collector(shell: str) -> str:
     """Return the script that gathers a reading where that shell runs. Raises SourceError for a shell that is not known."""
     if shell not in COLLECTORS:
         raise SourceError(f"there is no collector for {clean(shell, 40)!r}", "--for", f"known: {', '.join(COLLECTORS)}")
-    return (files("after_check.collectors") / COLLECTORS[shell]).read_text(encoding="utf-8")
+    script = (files("after_check.collectors") / COLLECTORS[shell]).read_text(encoding="utf-8")
+    return script.replace("@MACHINE_FILES@", "\n".join(f"/{name}" for name in MACHINE_FILES))
 
 
 def is_collection(data: bytes) -> bool:

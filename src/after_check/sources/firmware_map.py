@@ -10,9 +10,9 @@ from __future__ import annotations
 import re
 
 from after_check.domain.ranges import Ranges, merged
+from after_check.sources.machine_files import FIRMWARE_MAP, START_OPTIONS
 from after_check.sources.tree import Files, Unreadable
 
-_MAP = "sys/firmware/memmap"
 _MOST_ENTRIES = 1024
 _RAM = b"System RAM"
 _WINDOW = re.compile(rb"(?:^|\s)aftercheck\.window(?:=\S*)?(?=\s|$)")
@@ -20,20 +20,20 @@ _WINDOW = re.compile(rb"(?:^|\s)aftercheck\.window(?:=\S*)?(?=\s|$)")
 
 def starts_in_a_window(files: Files) -> bool:
     """Return whether the kernel was started by the stick in a window of the memory."""
-    return bool(_WINDOW.search(_read(files, "proc/cmdline")))
+    return bool(_WINDOW.search(_read(files, START_OPTIONS)))
 
 
 def wants_measuring(files: Files) -> bool:
     """Return whether the line of the stick's start menu was chosen that measures the speed as well."""
-    return bool(re.search(rb"(?:^|\s)aftercheck\.measure(?=\s|$)", _read(files, "proc/cmdline")))
+    return bool(re.search(rb"(?:^|\s)aftercheck\.measure(?=\s|$)", _read(files, START_OPTIONS)))
 
 
 def firmware_ram(files: Files) -> Ranges:
     """Return where the firmware says that there is memory for systems; nothing where it is not told."""
     found: list[tuple[int, int]] = []
-    for name in files.names(_MAP)[:_MOST_ENTRIES]:
-        if _read(files, f"{_MAP}/{name}/type").strip() == _RAM:
-            first, last = (_number(_read(files, f"{_MAP}/{name}/{which}")) for which in ("start", "end"))
+    for name in files.names(FIRMWARE_MAP)[:_MOST_ENTRIES]:
+        if _read(files, f"{FIRMWARE_MAP}/{name}/type").strip() == _RAM:
+            first, last = (_number(_read(files, f"{FIRMWARE_MAP}/{name}/{which}")) for which in ("start", "end"))
             if first is not None and last is not None:
                 found.append((first, last + 1))
     return merged(found)
@@ -41,7 +41,7 @@ def firmware_ram(files: Files) -> Ranges:
 
 def map_names(files: Files) -> list[str]:
     """Return the names of the files of the firmware's map that can be read, to be kept as evidence."""
-    found = [f"{_MAP}/{name}/{which}" for name in files.names(_MAP)[:_MOST_ENTRIES] for which in ("start", "end", "type")]
+    found = [f"{FIRMWARE_MAP}/{name}/{which}" for name in files.names(FIRMWARE_MAP)[:_MOST_ENTRIES] for which in ("start", "end", "type")]
     return [name for name in found if _read(files, name)]
 
 

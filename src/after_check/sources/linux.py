@@ -20,6 +20,7 @@ from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
 from after_check.domain.ranges import size_of
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
 from after_check.domain.text import clean_bytes
+from after_check.sources import machine_files
 from after_check.sources.errors import SourceError
 from after_check.sources.firmware_map import firmware_ram, map_names, starts_in_a_window
 from after_check.sources.firmware_table import reading_from_tables
@@ -30,17 +31,16 @@ from after_check.sources.tree import LARGEST_FILE_BYTES, Files, KeptFiles, Tree,
 
 THIS_MACHINE = Path("/")
 
-_TABLES = ("sys/firmware/dmi/tables/DMI", "DMI")
-_ENTRY_POINTS = ("sys/firmware/dmi/tables/smbios_entry_point", "smbios_entry_point")
-_MEMINFO = ("proc/meminfo", "meminfo")
-_CPUINFO = ("proc/cpuinfo", "cpuinfo")
-_START_OPTIONS = ("proc/cmdline", "cmdline")
-_ARCHITECTURE = ("proc/sys/kernel/arch",)
-_KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + ("sys/class/dmi/id",)
+_TABLES = (machine_files.TABLES, "DMI")
+_ENTRY_POINTS = (machine_files.ENTRY_POINT, "smbios_entry_point")
+_MEMINFO = (machine_files.MEMINFO, "meminfo")
+_CPUINFO = (machine_files.CPUINFO, "cpuinfo")
+_START_OPTIONS = (machine_files.START_OPTIONS, "cmdline")
+_ARCHITECTURE = (machine_files.ARCHITECTURE,)
+_KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + (machine_files.NAMES_FOLDER,)
 _BITS = {"x86_64": 64, "aarch64": 64, "riscv64": 64, "i386": 32, "i586": 32, "i686": 32, "armv6l": 32, "armv7l": 32}
-_INSTALLATION = ("etc/machine-id",)
-_STARTED = ("proc/sys/kernel/random/boot_id",)
-_HYPERVISOR_SIGN = "sys/hypervisor/type"
+_INSTALLATION = (machine_files.INSTALLATION,)
+_STARTED = (machine_files.STARTED,)
 _OPTIONAL_BYTES = 8192
 """The first processor's part of cpuinfo is enough; the rest repeats it."""
 
@@ -232,7 +232,7 @@ def _usable(meminfo: bytes, notices: list[Notice]) -> Fact[int] | None:
 
 def _hypervisor(tree: Files, cpuinfo: bytes) -> bool:
     flags = re.search(rb"^flags\s*:(.*)$", cpuinfo, re.MULTILINE)
-    return bool(flags and b"hypervisor" in flags[1].split()) or tree.exists(_HYPERVISOR_SIGN)
+    return bool(flags and b"hypervisor" in flags[1].split()) or tree.exists(machine_files.HYPERVISOR)
 
 
 def _system_bits(architecture: bytes) -> Fact[int] | None:
@@ -251,7 +251,7 @@ def _with_processor(machine: Machine, cpuinfo: bytes) -> Machine:
 def _with_sysfs_names(tree: Files, machine: Machine, evidence: list[RawEvidence]) -> Machine:
     """Fill what the tables did not give from the names that the kernel shows to everybody."""
     for field, name in (("maker", "sys_vendor"), ("model", "product_name"), ("board", "board_name"), ("firmware_version", "bios_version")):
-        path = f"sys/class/dmi/id/{name}"
+        path = f"{machine_files.NAMES_FOLDER}/{name}"
         if getattr(machine, field) is None and (text := clean_bytes(_optional(tree, (path,), evidence))):
             machine = replace(machine, **{field: Fact(text, Source.SYSTEM, path)})
     return machine

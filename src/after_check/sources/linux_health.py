@@ -12,11 +12,10 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.quantities import KIB
 from after_check.domain.readings import ErrorCounter, MemoryNode
 from after_check.domain.text import clean, clean_bytes
+from after_check.sources import machine_files
 from after_check.sources.taken import RawEvidence
 from after_check.sources.tree import Files, Unreadable
 
-_EDAC = "sys/devices/system/edac/mc"
-_NODES = "sys/devices/system/node"
 KERNEL_LOG = "kernel.log"
 _LOGS = (KERNEL_LOG, "dmesg", "dmesg.txt", "var/log/kern.log")
 _MOST_ENTRIES = 256
@@ -31,31 +30,31 @@ _TELLING = re.compile(
 def read_counters(files: Files, evidence: list[RawEvidence]) -> tuple[ErrorCounter, ...]:
     """Return the error counters of every module that the kernel counts for, else of every controller."""
     found: list[ErrorCounter] = []
-    for controller in sorted(name for name in files.names(_EDAC) if re.fullmatch(r"mc\d{1,3}", name))[:_MOST_ENTRIES]:
-        folder = f"{_EDAC}/{controller}"
+    for controller in sorted(name for name in files.names(machine_files.ERROR_COUNTERS) if re.fullmatch(r"mc\d{1,3}", name))[
+        :_MOST_ENTRIES
+    ]:
+        folder = f"{machine_files.ERROR_COUNTERS}/{controller}"
         parts = sorted(name for name in files.names(folder) if re.fullmatch(r"(?:dimm|rank)\d{1,3}", name))
-        counters = [_counter(files, f"{folder}/{part}", "dimm_ce_count", "dimm_ue_count", part, evidence) for part in parts]
-        whole = _counter(files, folder, "ce_count", "ue_count", controller, evidence)
+        counters = [_counter(files, f"{folder}/{part}", "dimm_", part, evidence) for part in parts]
+        whole = _counter(files, folder, "", controller, evidence)
         found += [counter for counter in counters if counter is not None] or ([whole] if whole is not None else [])
     return tuple(found[:_MOST_ENTRIES])
 
 
-def _counter(
-    files: Files, folder: str, corrected_name: str, uncorrected_name: str, name: str, evidence: list[RawEvidence]
-) -> ErrorCounter | None:
-    corrected = _number(files, f"{folder}/{corrected_name}", evidence)
-    uncorrected = _number(files, f"{folder}/{uncorrected_name}", evidence)
+def _counter(files: Files, folder: str, prefix: str, name: str, evidence: list[RawEvidence]) -> ErrorCounter | None:
+    corrected = _number(files, f"{folder}/{prefix}ce_count", evidence)
+    uncorrected = _number(files, f"{folder}/{prefix}ue_count", evidence)
     if corrected is None and uncorrected is None:
         return None
-    label = _text(files, f"{folder}/dimm_label", evidence) or name
-    return ErrorCounter(label, corrected or 0, uncorrected or 0)
+    label = _text(files, f"{folder}/dimm_label", evidence) if prefix else ""
+    return ErrorCounter(label or name, corrected or 0, uncorrected or 0)
 
 
 def read_nodes(files: Files, evidence: list[RawEvidence]) -> tuple[MemoryNode, ...]:
     """Return the memory nodes (NUMA) with their totals."""
     found: list[MemoryNode] = []
-    for name in sorted(name for name in files.names(_NODES) if re.fullmatch(r"node\d{1,4}", name))[:_MOST_ENTRIES]:
-        match = re.search(r"MemTotal:\s*(\d{1,15})\s*kB", _text(files, f"{_NODES}/{name}/meminfo", evidence, 4096))
+    for name in sorted(name for name in files.names(machine_files.NODES) if re.fullmatch(r"node\d{1,4}", name))[:_MOST_ENTRIES]:
+        match = re.search(r"MemTotal:\s*(\d{1,15})\s*kB", _text(files, f"{machine_files.NODES}/{name}/meminfo", evidence, 4096))
         if match:
             found.append(MemoryNode(int(name[4:]), int(match[1]) * KIB))
     return tuple(found)
@@ -63,7 +62,7 @@ def read_nodes(files: Files, evidence: list[RawEvidence]) -> tuple[MemoryNode, .
 
 def read_pressure(files: Files, evidence: list[RawEvidence]) -> Fact[float] | None:
     """Return the share of the last five minutes in which something waited for memory, in per cent."""
-    match = re.search(r"some .*?avg300=(\d{1,3}\.\d{1,4})", _text(files, "proc/pressure/memory", evidence))
+    match = re.search(r"some .*?avg300=(\d{1,3}\.\d{1,4})", _text(files, machine_files.PRESSURE, evidence))
     return Fact(float(match[1]), Source.SYSTEM, "proc/pressure/memory, some avg300") if match else None
 
 

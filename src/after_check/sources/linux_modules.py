@@ -11,12 +11,12 @@ import re
 from after_check.domain.facts import Fact, Source
 from after_check.domain.readings import Notice, NoticeKind, SpdEntry, Temperature
 from after_check.domain.text import clean_bytes
+from after_check.sources import machine_files
 from after_check.sources.spd_image import module_from_spd, spd_notices
 from after_check.sources.taken import RawEvidence
 from after_check.sources.tree import Files, Unreadable
 from after_check.standards.spd import decode
 
-_DRIVERS = ("ee1004", "spd5118", "at24", "eeprom")
 _DEVICE = re.compile(r"(\d{1,3})-00(5[0-7])\Z")
 _MODULE_SENSORS = ("jc42", "spd5118")
 _MOST_IMAGES = 64
@@ -26,8 +26,8 @@ _IMAGE_BYTES = 2048
 def read_spd(files: Files, evidence: list[RawEvidence], notices: list[Notice]) -> tuple[SpdEntry, ...]:
     """Return the modules whose SPD the kernel shows, in the order of bus and address."""
     found: list[SpdEntry] = []
-    for driver in _DRIVERS:
-        folder = f"sys/bus/i2c/drivers/{driver}"
+    for driver in machine_files.SPD_DRIVERS:
+        folder = f"{machine_files.SPD_FOLDER}/{driver}"
         for device in sorted(name for name in files.names(folder) if _DEVICE.match(name)):
             if len(found) >= _MOST_IMAGES:
                 return tuple(found)
@@ -50,8 +50,8 @@ def read_spd(files: Files, evidence: list[RawEvidence], notices: list[Notice]) -
 def read_temperatures(files: Files, evidence: list[RawEvidence]) -> tuple[Temperature, ...]:
     """Return the temperatures of module sensors, in °C, with the device that the sensor sits on."""
     found: list[Temperature] = []
-    for name in sorted(files.names("sys/class/hwmon"))[:_MOST_IMAGES]:
-        folder = f"sys/class/hwmon/{name}"
+    for name in sorted(files.names(machine_files.SENSORS))[:_MOST_IMAGES]:
+        folder = f"{machine_files.SENSORS}/{name}"
         sensor = _small(files, f"{folder}/name", evidence)
         if sensor not in _MODULE_SENSORS:
             continue

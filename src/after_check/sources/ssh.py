@@ -17,6 +17,7 @@ import asyncssh
 
 from after_check.sources.errors import SourceError
 from after_check.sources.linux import read_files
+from after_check.sources.machine_files import MACHINE_FILES
 from after_check.sources.plain_files import read_plain
 from after_check.sources.taken import Taken
 from after_check.sources.tree import KeptFiles
@@ -28,21 +29,7 @@ _LARGEST_KEY_BYTES = 64 << 10
 _LARGEST_ANSWER_BYTES = 32 << 20
 _KNOWN_HOSTS = "known_hosts"
 
-# What a reading looks at; a pattern that matches nothing stands for itself and is not there.
-_PATTERNS = (
-    *("/sys/firmware/dmi/tables/DMI", "/sys/firmware/dmi/tables/smbios_entry_point"),
-    *("/sys/class/dmi/id/sys_vendor", "/sys/class/dmi/id/product_name", "/sys/class/dmi/id/board_name", "/sys/class/dmi/id/bios_version"),
-    *("/proc/meminfo", "/proc/cpuinfo", "/proc/sys/kernel/arch", "/proc/pressure/memory", "/sys/hypervisor/type"),
-    "/sys/bus/i2c/drivers/ee1004/*/eeprom",
-    "/sys/bus/i2c/drivers/spd5118/*/eeprom",
-    "/sys/bus/i2c/drivers/at24/*/eeprom",
-    "/sys/class/hwmon/hwmon*/name",
-    "/sys/class/hwmon/hwmon*/temp1_input",
-    "/sys/devices/system/edac/mc/mc*/[cu]e_count",
-    "/sys/devices/system/edac/mc/mc*/dimm*/dimm_*",
-    "/sys/devices/system/node/node*/meminfo",
-)
-
+# A pattern that matches nothing stands for itself and is not there.
 _SCRIPT = r"""
 if command -v base64 >/dev/null 2>&1; then how=base64; else how=hex; fi
 for f in PATTERNS; do
@@ -235,7 +222,9 @@ def _in_words(error: Exception, address: SshAddress) -> SourceError:
 async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:
     mark = f"after-check-{secrets.token_hex(8)}"
     script = (
-        _SCRIPT.replace("PATTERNS", " ".join(f"'{pattern}'" for pattern in _PATTERNS)).replace("MARK", mark).replace("ROOT", address.root)
+        _SCRIPT.replace("PATTERNS", " ".join(f"'/{pattern}'" for pattern in MACHINE_FILES))
+        .replace("MARK", mark)
+        .replace("ROOT", address.root)
     )
     async with connected(address, access) as connection, connection.create_process("sh -s", encoding="latin-1") as process:
         process.stdin.write(script)
