@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from after_check.casework.judging import promise_of
+from after_check.casework.promised import promise_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Severity

@@ -14,6 +14,7 @@ from after_check.shop.demo import fill
 from after_check.shop.errors import AlreadyExists
 from after_check.shop.shop import Shop
 from after_check.sources.take import take_notation
+from tests.helpers.commands import run_here
 from tests.helpers.jobs import keep
 
 
@@ -90,6 +91,26 @@ def test_two_benches_that_take_one_number_at_once_get_a_word_about_the_number(sh
     assert benches[0].jobs.numbers() == ["0500"]
     for bench in benches:
         bench.close()
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        ("handback", "0417", "--pdf", "sheet.pdf"),
+        ("shop", "check"),
+        ("shop", "backup", "all.zip"),
+        ("shop", "hand-out", "0417", "job.json"),
+        ("stick", "load", "0417", "--stick", "stick"),
+    ],
+    ids=lambda command: " ".join(command[:2]),
+)
+def test_a_command_that_only_looks_makes_no_shop(tmp_path, command):
+    (tmp_path / "stick" / "after-check").mkdir(parents=True)
+    place = tmp_path / "folder" / "not there.db"
+    done = run_here(*command, "--shop", str(place))
+    assert done.returncode != 0
+    assert "there is no shop at" in done.stderr
+    assert not place.parent.exists()
 
 
 @pytest.mark.parametrize("text", ["half a line", "a ' quote; -- and \x00 a zero".replace("\x00", "")])

@@ -3,45 +3,54 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 
 from after_check.benchmark.record import merged, outcome_of, promised_figures
-from after_check.casework.needs import needs_of_the_shop
+from after_check.casework.promised import promise_of
 from after_check.casework.same_machine import counts
 from after_check.casework.tried import blame_of, next_try_of
 from after_check.domain.benchmark import BenchmarkRecord
-from after_check.domain.case_files import CaseFile, Figures
+from after_check.domain.case_files import CaseFile, Figures, Needs
 from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
-from after_check.domain.promises import Promise
-from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
+from after_check.domain.once import once_for_each
+from after_check.domain.readings import BenchmarkOutcome, Reading, SoakResult, StartOutcome
 from after_check.domain.tries import SoakSaid, Started
 from after_check.judgement.judge import judge
 from after_check.judgement.version import judged_by
-from after_check.local.settings import load_settings
 from after_check.soak.record import result_of
-from after_check.sources.notation import parse_promise
 
 _STARTS = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
 
 
-def promise_of(job: Job) -> Promise | None:
-    """Return the job's promise, or None where nothing was promised yet."""
-    return parse_promise(job.facts.promise)[0] if job.facts.promise else None
-
-
-def judged_by_now() -> int:
+def judged_by_now(needs: Needs) -> int:
     """Return the number of the rules and needs that judge now."""
-    return judged_by(*load_settings().ready)
+    return judged_by(needs.soak_minutes, needs.soak_passes, needs.soak_percent)
 
 
 def judge_job(job: Job, propose: bool = True) -> Judgement:
-    """Judge a job. Without `propose` nobody works out what to try next, as a list of jobs does not show it."""
+    """Judge a job. Without `propose` the next try is not worked out, as a list of jobs does not show it."""
+    # A job without tries has no next try: its judgement is the same either way, and worked out once.
+    return _judged(job, propose and _has_tries(job))
+
+
+@once_for_each(16)
+def _judged(job: Job, propose: bool) -> Judgement:
     return judge(case_file_of(job, propose))
 
 
+def _has_tries(job: Job) -> bool:
+    return job.tries is not None and bool(job.tries.log.tries)
+
+
+def with_reading(job: Job, reading: Reading, at: datetime) -> Job:
+    """Return the job as it would be with one more reading after fitting: what is typed is judged as it will be kept."""
+    return replace(job, readings=(*job.readings, KeptReading(0, Moment.FITTED, reading.taken_at or at, reading)))
+
+
 def case_file_of(job: Job, propose: bool = True) -> CaseFile:
-    """Return everything that is known of a job's machine, as judgement looks at it."""
+    """Return everything that is known of a job's machine, as judgement looks at it: the one place that makes a case of a job."""
     before, now = benchmarks_of(job)
     return _with_last_try(
         job,
@@ -57,12 +66,13 @@ def case_file_of(job: Job, propose: bool = True) -> CaseFile:
             demand=_demand(job),
             tried=blame_of(job),
             next_try=next_try_of(job) if propose else None,
-            needs=needs_of_the_shop(),
+            needs=job.needs,
             damaged=job.damaged,
         ),
     )
 
 
+@once_for_each(16)
 def benchmarks_of(job: Job) -> tuple[BenchmarkRecord | None, BenchmarkRecord | None]:
     """Return the benchmarks of the job's own machine on arrival and after fitting, each as one."""
     before, after = (
@@ -72,6 +82,7 @@ def benchmarks_of(job: Job) -> tuple[BenchmarkRecord | None, BenchmarkRecord | N
     return before, after
 
 
+@once_for_each(16)
 def soak_of(job: Job) -> Fact[SoakResult] | None:
     """Return the result of the latest soak of the fitted modules in the job's own machine, unless one was typed later."""
     now = job.now

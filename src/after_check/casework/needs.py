@@ -7,5 +7,5 @@ from after_check.local.settings import load_settings
 
 
 def needs_of_the_shop() -> Needs:
-    """Return what the settings ask for, beside the promise, before a job counts as ready."""
+    """Return what the settings ask for; read once, where a shop is opened or a command begins."""
     return Needs(*load_settings().ready)

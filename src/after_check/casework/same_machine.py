@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import datetime
 
+from after_check.casework.promised import promise_of
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.demand import DemandRecord
 from after_check.domain.identity import Agreement, MachineIdentity, agreement
 from after_check.domain.jobs import Job, Moment
 from after_check.domain.soak import SoakRecord
 from after_check.judgement.case import view
-from after_check.sources.notation import parse_promise
 
 Run = SoakRecord | BenchmarkRecord | DemandRecord
 
@@ -60,7 +60,8 @@ def _identities(job: Job, at: datetime | None) -> tuple[MachineIdentity, ...]:
         identity, seen = kept.reading.identity, view(kept.reading).capacity
         amounts = {"installed_bytes": identity.installed_bytes or seen.total_bytes, "usable_bytes": identity.usable_bytes}
         found.append(replace(identity, **amounts if kept in near else {"installed_bytes": None, "usable_bytes": None}))
-    promised = parse_promise(job.facts.promise)[0].total_bytes if job.facts.promise else None
+    promise = promise_of(job)
+    promised = promise.total_bytes if promise is not None else None
     if promised and found and all(kept.moment is Moment.ARRIVAL for kept in before):
         found.append(MachineIdentity(installed_bytes=promised))
     return tuple(found)

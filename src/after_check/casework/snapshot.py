@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.judging import case_file_of
+from after_check.casework.judging import judge_job, soak_of
 from after_check.casework.outcome import outcome_of
+from after_check.casework.promised import promise_of
 from after_check.domain.facts import Fact
 from after_check.domain.findings import Finding, Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading, SoakResult
 from after_check.domain.standing import JobOutcome, Quantity
-from after_check.judgement.judge import judge
 from after_check.judgement.reconcile import reconciled
 
 
@@ -111,6 +111,5 @@ class JobSnapshot:
 
 def take_snapshot(job: Job) -> JobSnapshot:
     """Judge a job and freeze what there is to show."""
-    file = case_file_of(job)
-    typed = file.now.soak if file.now is not None else None
-    return JobSnapshot(job, file.promise, judge(file), file.soak or typed)
+    typed = job.now.reading.soak if job.now is not None else None
+    return JobSnapshot(job, promise_of(job), judge_job(job), soak_of(job) or typed)

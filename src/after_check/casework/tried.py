@@ -7,11 +7,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime
 
+from after_check.casework.promised import promise_of
 from after_check.casework.same_machine import counts
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import typed, value_of
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.modules import Form, Module
+from after_check.domain.once import once_for_each
 from after_check.domain.promises import Promise
 from after_check.domain.readings import RateUnit, Reading, ShownRate, SoakResult
 from after_check.domain.soak import SoakRecord
@@ -19,12 +21,13 @@ from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Star
 from after_check.judgement.case import view
 from after_check.judgement.placing import alike, planned
 from after_check.soak.record import result_of
-from after_check.sources.notation import parse_promise, write
+from after_check.sources.notation import write
 from after_check.sources.notation.writer import write_module
 
 _FEW_BITS = 8
 
 
+@once_for_each(16)
 def log_of(job: Job) -> TryLog:
     """Return a job's log, each try with what was read and tested while it stood; a new one where nothing was tried yet."""
     if job.tries is None:
@@ -49,7 +52,7 @@ def new_log(job: Job) -> TryLog:
 def first_try(job: Job) -> Try:
     """Return a first try: the modules as promised in the slots where they are to go, and what the reading now says of them."""
     log = log_of(job)
-    promise = parse_promise(job.facts.promise)[0] if job.facts.promise else Promise()
+    promise = promise_of(job) or Promise()
     plan = planned(job.arrival.reading if job.arrival is not None else None, promise, job.card)
     free = list(log.modules)
     fitted: list[tuple[str, str]] = []
@@ -90,6 +93,7 @@ def _borrows(log: TryLog, tried: Try) -> bool:
     return any(module.known_good and module.letter in tried.arrangement.slot_of for module in log.modules)
 
 
+@once_for_each(16)
 def blame_of(job: Job) -> Blame | None:
     """Return what the tries of a job say; None where nothing was tried."""
     if job.tries is None or not job.tries.log.tries:
@@ -101,6 +105,7 @@ def blame_of(job: Job) -> Blame | None:
     return _overtaken(job, said) if _is_overtaken(job, log) else said
 
 
+@once_for_each(16)
 def next_try_of(job: Job) -> NextTry | None:
     """Return what to try next; None where nothing was tried, or the tries are clear."""
     if job.tries is None or not job.tries.log.tries:
@@ -138,7 +143,8 @@ def _physical(job: Job) -> Iterator[tuple[bool, Module]]:
     known: set[str] = set()
     arrival = job.arrival.reading.modules if job.arrival else ()
     fitted = next((kept.reading.modules for kept in job.readings if kept.moment is Moment.FITTED), ())
-    promised = parse_promise(job.facts.promise)[0].modules if job.facts.promise else ()
+    promise = promise_of(job)
+    promised = promise.modules if promise is not None else ()
     new = fitted if len(fitted) >= len(promised) else (*fitted, *promised[len(fitted) :])
     stays = [_alike(module) for module in arrival]
     for old, module in (*((True, module) for module in arrival), *((False, row) for row in new)):
@@ -162,8 +168,9 @@ def _slots(job: Job) -> tuple[str, ...]:
         named += [slot.name for slot in kept.reading.slots]
     if not named and job.card is not None:
         named = [slot.name for slot in job.card.slots]
-    if not named and job.facts.promise:
-        named = [slot.name for slot in parse_promise(job.facts.promise)[0].slots]
+    promise = promise_of(job)
+    if not named and promise is not None:
+        named = [slot.name for slot in promise.slots]
     return tuple(dict.fromkeys(named))
 
 

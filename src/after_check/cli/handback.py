@@ -24,13 +24,8 @@ def handback_command(
     if pdf is None and svg is None and csv is None and as_json is None:
         print("after-check: name where to write: --pdf F, --svg DIR, --csv DIR, --json F, or several", file=sys.stderr)
         return EXIT_USAGE
-    shop = Shop.open(demo_place(shop_named) if demo else shop_place(shop_named))
-    if demo:
-        from after_check.shop.demo import fill
-
-        fill(shop)
     try:
-        job = shop.jobs.job(number)
+        job = _demo_shop(shop_named).jobs.job(number) if demo else Shop.open_existing(shop_place(shop_named)).jobs.job(number)
     except NotFound as missing:
         from after_check.shop.demo import demo_numbers
 
@@ -43,3 +38,12 @@ def handback_command(
     for path in written:
         print(path)
     return 0
+
+
+def _demo_shop(named: str | None) -> Shop:
+    """Return the demo shop, made where it is not there yet: it is nobody's work."""
+    from after_check.shop.demo import fill
+
+    shop = Shop.open(demo_place(named))
+    fill(shop)
+    return shop

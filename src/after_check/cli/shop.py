@@ -11,7 +11,6 @@ from after_check.local.paths import usual_shop_path
 from after_check.local.settings import shop_place
 from after_check.local.whole_files import write_whole
 from after_check.shop.checking import check_shop
-from after_check.shop.errors import Damaged, NotFound
 from after_check.shop.exchange import Counted, backup, bring_in, job_file, move, restore
 from after_check.shop.outbox import Outbox
 from after_check.shop.shop import Shop
@@ -20,24 +19,13 @@ EXIT_SOUND, EXIT_PROBLEMS = 0, 1
 _TELL_EVERY = 50
 
 
-def there(shop: str | None) -> Shop:
-    """Open a shop that is there already: looking at one, or taking something out of it, never makes one. Raises NotFound, Damaged."""
-    place = shop_place(shop)
-    if isinstance(place, Path):
-        if not place.exists():
-            raise NotFound(f"there is no shop at {place}", "See whether the name is right; nothing was made or changed")
-        if place.is_file() and place.stat().st_size == 0:
-            raise Damaged(f"{place} is empty and no shop", "Bring a backup back with after-check shop restore; nothing was changed")
-    return Shop.open(place)
-
-
 def check_command(shop: str | None, save: Path | None) -> int:
     """Look through a shop; returns 1 when something is wrong. What can still be read is saved into a backup when asked."""
     place = shop_place(shop)
     if shop is None and place == usual_shop_path() and not usual_shop_path().exists():
         print(f"there is no shop yet at {place}; after-check makes one")
         return EXIT_SOUND
-    opened = there(shop)
+    opened = Shop.open_existing(shop_place(shop))
     found = check_shop(opened, _progress("looked at"))
     if opened.outbox is not None:
         _tell_outbox(opened.outbox)
@@ -62,7 +50,7 @@ def _tell_outbox(outbox: Outbox) -> None:
 
 def backup_command(file: Path, shop: str | None) -> int:
     """Write a backup."""
-    done = backup(there(shop), file, _progress("saved"))
+    done = backup(Shop.open_existing(shop_place(shop)), file, _progress("saved"))
     print(f"{counted(done.new, 'job')} saved as {file}")
     return _told(done)
 
@@ -76,7 +64,7 @@ def restore_command(file: Path, shop: str | None) -> int:
 
 def move_command(target: str, shop: str | None) -> int:
     """Copy a shop into another store and check it."""
-    done = move(there(shop), Shop.open(shop_place(target)), _progress("moved"))
+    done = move(Shop.open_existing(shop_place(shop)), Shop.open(shop_place(target)), _progress("moved"))
     print(_words(done))
     if not done.problems:
         print('every job arrived as it left; the old store is as it was. Put shop = "…" into the settings to work with the new one')
@@ -85,7 +73,7 @@ def move_command(target: str, shop: str | None) -> int:
 
 def hand_out_command(number: str, file: Path, shop: str | None) -> int:
     """Write a job file."""
-    write_whole(file, job_file(there(shop), number))
+    write_whole(file, job_file(Shop.open_existing(shop_place(shop)), number))
     print(file)
     return EXIT_SOUND
 

@@ -74,7 +74,7 @@ def load_command(numbers: tuple[str, ...], all_open: bool, stick: Path | None, s
     if not numbers and not all_open:
         raise SourceError("no job was named", "stick load", "name job numbers, or --open for all that are not handed back")
     folder = StickFolder(stick if stick is not None else find_stick())
-    opened = Shop.open(shop_place(shop))
+    opened = Shop.open_existing(shop_place(shop))
     loaded = load_stick(opened, folder, numbers, all_open, load_settings())
     print(f"{counted(loaded.jobs, 'job')} and {counted(loaded.cards, 'data sheet')} are on the stick at {folder.root}")
     print("Take it out by the system's own way, so that all of it is written.")

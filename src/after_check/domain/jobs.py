@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.cards import Card
+from after_check.domain.case_files import Needs
 from after_check.domain.demand import DemandRecord
 from after_check.domain.handback import HandBack, Revision
 from after_check.domain.readings import Reading
@@ -74,7 +75,7 @@ class Job:
     """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model.
 
     `uid` is the same wherever the job is kept. A `frozen` job is signed: nothing changes until a new revision is begun.
-    `damaged` says what of it could not be read from its store.
+    `damaged` says what of it could not be read from its store, `needs` what its shop asks for beside the promise.
     """
 
     id: int
@@ -94,6 +95,7 @@ class Job:
     hand_back: HandBack = field(default_factory=HandBack)
     revisions: tuple[Revision, ...] = ()
     damaged: tuple[str, ...] = ()
+    needs: Needs = field(default_factory=Needs)
 
     @property
     def arrival(self) -> KeptReading | None:

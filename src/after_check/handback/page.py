@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from after_check.benchmark.compare import compare, overall
+from after_check.casework.promised import promise_in
 from after_check.domain.benchmark import Change
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
@@ -23,7 +24,6 @@ from after_check.handback.wording import (
     story_words,
     tried_words,
 )
-from after_check.sources.notation import parse_promise
 
 _MOST_FINDINGS = 8
 _MOST_LATER = 2
@@ -143,7 +143,7 @@ def _promised(content: SheetContent) -> Iterator[Sentence]:
     yield Sentence(words[:1].upper() + words[1:])
     for override in content.job.hand_back.overrides:
         if override.code == "promise":
-            before = promise_in_words(parse_promise(override.before)[0]) if override.before else "nothing"
+            before = promise_in_words(promise_in(override.before)) if override.before else "nothing"
             reason = override.reason or "no reason was written down"
             yield Sentence(f"Changed in agreement with you: {reason}. Before: {before}", Tone.SMALL)
 

@@ -11,6 +11,7 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Frame, KeepInFrame, PageTemplate
 from reportlab.platypus.doctemplate import BaseDocTemplate
 
+from after_check.casework.promised import promise_in
 from after_check.casework.rate_words import expected_range_words
 from after_check.domain.jobs import JobFacts
 from after_check.domain.readings import Reading
@@ -20,7 +21,6 @@ from after_check.handback.setting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, 
 from after_check.handback.wording import promise_in_words
 from after_check.judgement.before_fitting import BeforeFitting, Weight
 from after_check.local.whole_files import write_whole
-from after_check.sources.notation import parse_promise
 from after_check.sources.pieces import module_words
 
 _MARGIN = 8 * mm
@@ -47,7 +47,7 @@ def export_slip(facts: JobFacts, known: BeforeFitting, path: Path) -> Path:
 def _parts(facts: JobFacts, known: BeforeFitting) -> Iterator[Flowable]:
     yield paragraph(f"Job {facts.number}", TITLE)
     yield paragraph(" · ".join(part for part in (facts.title, facts.machine, facts.customer) if part), SUBTITLE)
-    promise = parse_promise(facts.promise)[0] if facts.promise else None
+    promise = promise_in(facts.promise)
     yield paragraph(f"Promised: {promise_in_words(promise)}", SMALL)
     for heading, lines in (
         ("To buy", known.to_buy),

@@ -12,6 +12,7 @@ from typing import Any
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Module
+from after_check.domain.once import once_for_each
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading, SpdEntry, StartOutcome
 from after_check.judgement.proof import said_by_the_machine
@@ -39,6 +40,7 @@ class Contradiction:
         return f"{self.what}{where}: {self.first}, and {self.second}"
 
 
+@once_for_each(64)
 def reconciled(reading: Reading) -> Reading:
     """Return the reading with its SPD entries merged into the modules they belong to.
 

@@ -16,6 +16,7 @@ from sqlalchemy.dialects import sqlite
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import ArgumentError, DBAPIError
 
+from after_check.domain.case_files import Needs
 from after_check.local.whole_files import make_private_folder
 from after_check.shop.driver_errors import in_words
 from after_check.shop.errors import Damaged, MadeByNewerVersion, NotAnswering, ReadOnly, ShopError
@@ -29,6 +30,8 @@ _WRITES = "after_check_writes"
 """The option of a connection whose transactions are going to write."""
 _MIGRATES = "after_check_migrates"
 """The option of a connection whose transaction may build tables anew."""
+_NEEDS = "after_check_needs"
+"""The option of a connection that says what the shop asks for before a job counts as ready."""
 _MIGRATION_LOCK = 0x4146_5445
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -41,10 +44,13 @@ class Database:
         self.where = where
 
     @classmethod
-    def open(cls, where: Path | str) -> Database:
-        """Open a file, made if need be, or a server, and bring its tables up to date. Raises ShopError in words for people."""
+    def open(cls, where: Path | str, needs: Needs) -> Database:
+        """Open a file, made if need be, or a server, and bring its tables up to date. Raises ShopError in words for people.
+
+        `needs` is what the shop asks for beside a promise; every connection carries it (`needs_on`).
+        """
         engine, name = _engine(where)
-        database = cls(engine, name)
+        database = cls(engine.execution_options(**{_NEEDS: needs}), name)
         try:
             # Nothing is written where nothing is out of date.
             with database._transaction(writes=False, migrates=True) as connection:
@@ -96,6 +102,12 @@ class Database:
         except ShopError as error:
             return (str(error),)
         return tuple(f"the database: {words}" for words in (*found, *broken) if words != "ok")
+
+
+def needs_on(connection: Connection) -> Needs:
+    """Return what the shop behind a connection asks for before a job counts as ready, as it was when the shop was opened."""
+    needs: Needs = connection.get_execution_options()[_NEEDS]
+    return needs
 
 
 def is_server(where: Path | str) -> bool:

@@ -22,7 +22,7 @@ from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
 from after_check.shop import tables
 from after_check.shop.bench_entries import BenchEntries, all_of
-from after_check.shop.database import Database, insert_row
+from after_check.shop.database import Database, insert_row, needs_on
 from after_check.shop.documents import JobDocument, document_text, job_document
 from after_check.shop.errors import AlreadyExists, ChangedElsewhere, KeptAside, ShopError, Unreachable
 from after_check.shop.joining import Arrived, TakenIn, take_in
@@ -251,7 +251,8 @@ class JobStore:
         with self._database.reading() as connection:
             # A line that is damaged is worked out again as well.
             known = jobs.waits_for.in_([group.value for group in WaitsFor]) & jobs.line.startswith(LINE_BEGINS, autoescape=True)
-            older = (jobs.judged_by < judged_by_now()) | (jobs.judged_by > judged_by_now())
+            rules = judged_by_now(needs_on(connection))
+            older = (jobs.judged_by < rules) | (jobs.judged_by > rules)  # Both can be looked up in the index; "other than" cannot.
             # All lines are looked at once; later on that is left to who opens the store next.
             wanted = older if self._looked_at_lines else older | ~known
             self._looked_at_lines = True

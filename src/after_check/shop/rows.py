@@ -23,7 +23,7 @@ from after_check.host.processes import has_died
 from after_check.local.log import logger
 from after_check.shop import tables
 from after_check.shop.damage import FAULTS, NO_DATE, Damage, derived
-from after_check.shop.database import insert_row, put
+from after_check.shop.database import insert_row, needs_on, put
 from after_check.shop.errors import ChangedElsewhere, NotFound, Signed
 from after_check.shop.hand_backs import hand_back_from_json
 from after_check.shop.lines import line_to_json
@@ -87,6 +87,7 @@ def load_job(connection: Connection, number: str, to_change: bool = False) -> Jo
         hand_back=(damage.or_none("what was added for the hand-back", lambda: hand_back_from_json(added)) if added else None) or HandBack(),
         revisions=_records(connection, tables.revisions, row.id, _revision, "a signed sheet", damage),
         damaged=_without_dates(damage, row, readings),
+        needs=needs_on(connection),
     )
 
 
@@ -134,7 +135,7 @@ def keep_line(connection: Connection, job: Job) -> None:
         "search": search_text(job, judgement),
         "waits_for": line.waits_for.value,
         "latest": line.latest.astimezone(UTC).isoformat(),
-        "judged_by": judged_by_now(),
+        "judged_by": judged_by_now(job.needs),
         "moved": select(func.coalesce(func.max(tables.jobs.c.moved), 0) + 1).scalar_subquery(),
     }
     connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))

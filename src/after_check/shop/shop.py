@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from after_check.casework.needs import needs_of_the_shop
+from after_check.domain.case_files import Needs
 from after_check.local.paths import drafts_folder, outbox_folder
 from after_check.shop.cards import CardStore
 from after_check.shop.database import Database, is_server
 from after_check.shop.drafts import DraftStore
+from after_check.shop.errors import Damaged, NotFound
 from after_check.shop.jobs import JobStore
 from after_check.shop.outbox import Outbox
 from after_check.shop.signing import SigningStore
@@ -31,13 +34,26 @@ class Shop:
         self.signing = SigningStore(database, self.jobs)
 
     @classmethod
-    def open(cls, where: Path | str, away_from: str = "") -> Shop:
-        """Open the store in a file, made if need be, or on a server. Raises ShopError in words for people."""
-        database = Database.open(where)
+    def open(cls, where: Path | str, away_from: str = "", needs: Needs | None = None) -> Shop:
+        """Open the store in a file, made where there is none, or on a server. Raises ShopError in words for people.
+
+        `needs` is what the shop asks for before a job counts as ready; by default what the settings say now.
+        """
+        database = Database.open(where, needs_of_the_shop() if needs is None else needs)
         outbox = Outbox(outbox_folder(database.where)) if is_server(where) else None
         if outbox is not None:
             outbox.know()
         return cls(database, outbox, away_from)
+
+    @classmethod
+    def open_existing(cls, place: Path | str) -> Shop:
+        """Open a shop that is there already: to look at one, or to take something out of it, never makes one. Raises ShopError."""
+        if isinstance(place, Path):
+            if not place.exists():
+                raise NotFound(f"there is no shop at {place}", "See whether the name is right; nothing was made or changed")
+            if place.is_file() and place.stat().st_size == 0:
+                raise Damaged(f"{place} is empty and no shop", "Bring a backup back with after-check shop restore; nothing was changed")
+        return cls.open(place)
 
     @property
     def where(self) -> str:

@@ -14,7 +14,7 @@ from textual.containers import Horizontal
 from textual.widgets import Input, Label
 
 from after_check.casework.adding import last_reading, slot_names, taken_with_last, with_last
-from after_check.casework.judging import promise_of
+from after_check.casework.promised import promise_of
 from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, Moment
 from after_check.domain.modules import Module

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 from rich.text import Text
 
-from after_check.casework.judging import promise_of
-from after_check.casework.needs import needs_of_the_shop
-from after_check.domain.case_files import CaseFile
+from after_check.casework.judging import judge_job, with_reading
 from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Verdict
-from after_check.judgement.judge import judge
 from after_check.tui.charts.text import wrapped
 from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink
@@ -29,8 +28,7 @@ class VerdictPreview(Drawn):
 
     def show(self, job: Job, reading: Reading | None) -> None:
         """Judge what is typed, or show nothing."""
-        before = job.arrival.reading if job.arrival else None
-        self.judgement = None if reading is None else judge(CaseFile(reading, before, promise_of(job), job.card, needs=needs_of_the_shop()))
+        self.judgement = None if reading is None else judge_job(with_reading(job, reading, datetime.now(UTC)), propose=False)
         self.refresh()
 
     def lines(self, cells: int, rows: int) -> list[Text]:
