@@ -24,25 +24,25 @@ from tests.standards import spd_images as images
 from after_check.benchmark.scores import parse_scores
 from after_check.domain.case_files import CaseFile
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.files.errors import SourceError
 from after_check.judgement.judge import judge
+from after_check.language.typed_text import read_line, read_promise
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.shop import Shop
 from after_check.soak.march import parse_march
-from after_check.soak.record import record_from_json
+from after_check.soak.soak_json import record_from_json
 from after_check.sources import redfish_memory, saved
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.cim import take_cim
-from after_check.sources.errors import SourceError
 from after_check.sources.explain import explain
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.hardware_report import take_hardware_report
-from after_check.sources.said import read_line, read_promise
-from after_check.sources.take import take_notation, take_promise, take_result
+from after_check.sources.open_source import take_notation, take_promise, take_result
 from after_check.standards.spd import decode
 from after_check.standins.firmware import tables
 from after_check.standins.machines import MACHINES
 from after_check.tries.file import parse_tries
-from after_check.tries.record import log_from_json
+from after_check.tries.log_json import log_from_json
 
 SLOWEST_SECONDS = 1.0
 HOSTILE = (

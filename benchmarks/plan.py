@@ -17,9 +17,9 @@ from collections.abc import Callable
 
 from after_check.host.slices import Words
 from after_check.soak import kernels
-from after_check.soak.engine import Soak, Wishes
 from after_check.soak.plans import LOOK_BACK_SWEEPS, SHORT, Step
 from after_check.soak.prepare import prepare
+from after_check.soak.soak_run import Soak, Wishes
 from after_check.soak.work import MOVE_WORDS
 from soak import buffer_asked, compiled, on_all_cores
 
@@ -27,7 +27,7 @@ ROUNDS = 5
 ALL = 2**64 - 1
 _A_MINUTE = """
 import json, sys, threading, time
-from after_check.soak.engine import Soak, Wishes
+from after_check.soak.soak_run import Soak, Wishes
 from after_check.soak.plans import SHORT, Plan
 # Without block moves, whose copies no tally counts.
 soak = Soak(Plan("a minute", "", SHORT.steps[:4], repeats=True), Wishes(seconds=60))

@@ -19,9 +19,9 @@ from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources import saved
 from after_check.sources.linux import read_folder
+from after_check.sources.open_source import take_promise
 from after_check.sources.ssh import read_over_ssh
-from after_check.sources.take import take_promise
-from after_check.sources.trust import Access, TrustNeeded
+from after_check.sources.trust import Access, TrustNeededError
 from after_check.standins.machines import MACHINES
 from after_check.standins.ssh_target import SshTarget
 
@@ -65,7 +65,7 @@ def time_at_once(folder: Path) -> tuple[float, float]:
     address = f"ssh://bench@127.0.0.1:{target.start()}{folder}"
     try:
         read_over_ssh(address)
-    except TrustNeeded as needed:
+    except TrustNeededError as needed:
         access = Access(password="bench", accepted_fingerprint=needed.fingerprint)
         read_over_ssh(address, access)
     threads = [threading.Thread(target=read_over_ssh, args=(address, access)) for _ in range(MACHINES_AT_ONCE)]

@@ -22,13 +22,13 @@ from pathlib import Path
 
 import numpy as np
 
+from after_check.files.tree import Tree
 from after_check.host.memory import available_memory, hold
 from after_check.host.processors import cache_bytes
 from after_check.host.slices import Words
 from after_check.soak import kernels
 from after_check.soak.backgrounds import CHECKERBOARD, OWN_ADDRESS, SOLID, Background, random, walking
 from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
-from after_check.sources.tree import Tree
 
 ROUNDS = 15
 ALL = 2**64 - 1

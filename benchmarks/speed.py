@@ -18,7 +18,7 @@ from pathlib import Path
 import numpy as np
 
 from after_check.benchmark import kernels
-from after_check.benchmark.engine import Buffers
+from after_check.benchmark.measuring import Buffers
 
 ROUNDS = 15
 SIZE_BYTES = 256 << 20

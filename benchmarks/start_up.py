@@ -27,7 +27,7 @@ from pathlib import Path
 import after_check
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 JOBS = (1_000, 10_000, 100_000)
 RUNS = 7

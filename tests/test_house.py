@@ -1,4 +1,4 @@
-"""The drawing of the house: no two files need each other, and none is too long to be read at a sitting."""
+"""The drawing of the house: no two files need each other, no class does the work of several, and no name means two things."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from pathlib import Path
 import grimp
 
 SOURCE = Path(__file__).parent.parent / "src" / "after_check"
-LONGEST_FILE_LINES = 400
+MOST_PUBLIC_METHODS, LONGEST_CLASS_LINES = 25, 400
 
 
 def reaches_itself(graph, module):
@@ -27,9 +27,33 @@ def test_no_file_imports_itself_by_way_of_others():
     assert not [chain for module in sorted(graph.modules) if (chain := reaches_itself(graph, module))]
 
 
-def test_no_file_is_longer_than_it_should_be():
-    lines = {str(path.relative_to(SOURCE)): len(path.read_text(encoding="utf-8").splitlines()) for path in SOURCE.rglob("*.py")}
-    assert not {name: count for name, count in lines.items() if count > LONGEST_FILE_LINES}
+def classes():
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.ClassDef):
+                yield f"{path.relative_to(SOURCE)}: {node.name}", node
+
+
+def test_no_class_does_the_work_of_several():
+    found = {}
+    for name, node in classes():
+        public = [part for part in node.body if isinstance(part, ast.FunctionDef | ast.AsyncFunctionDef) and not part.name.startswith("_")]
+        if len(public) > MOST_PUBLIC_METHODS or node.end_lineno - node.lineno > LONGEST_CLASS_LINES:
+            found[name] = (len(public), node.end_lineno - node.lineno)
+    assert not found
+
+
+def test_all_exceptions_are_one_documented_tree():
+    parents = {node.name: [base.id for base in node.bases if isinstance(base, ast.Name)] for _, node in classes()}
+    ours = {name for name in parents if name.endswith("Error") and not name.startswith("_")} - {"AfterCheckError"}
+
+    def reaches_the_base(name):
+        return "AfterCheckError" in parents[name] or any(base in parents and reaches_the_base(base) for base in parents[name])
+
+    assert len(ours) > 20
+    assert not [name for name in ours if not reaches_the_base(name)]
+    tree = ast.get_docstring(ast.parse((SOURCE / "domain" / "errors.py").read_text(encoding="utf-8")))
+    assert not [name for name in ours if f"── {name} " not in tree]
 
 
 def test_two_classes_never_share_a_name():

@@ -13,13 +13,13 @@ SOURCE = Path(__file__).parent.parent / "src" / "after_check"
 LATE_BY_PURPOSE = {"cli/entry.py", "cli/app.py", "cli/shop_app.py", "cli/stick_app.py", "tui/views.py", "tui/app.py", "shop/database.py"}
 SLOW = (
     "numba",  # kernels that are compiled
-    "after_check.soak.engine",
-    "after_check.benchmark.engine",
+    "after_check.soak.soak_run",
+    "after_check.benchmark.measuring",
     "after_check.host.memory",  # numpy, on a screen that is drawn before it
     "httpx",
     "after_check.soak.appliance",
     "after_check.sources.redfish",
-    "after_check.sources.take",  # all readers, and the notation
+    "after_check.sources.open_source",  # all readers, and the notation
     "after_check.sources.ssh",  # asyncssh
     "after_check.sources.ssh_files",
     "after_check.sources.saved",  # pydantic
@@ -29,8 +29,8 @@ SLOW = (
     "after_check.shop.demo",  # all that reads and measures
     "after_check.tries.blame",  # numpy, which a job without tries does not need
     "after_check.tries.next_try",
-    "after_check.shop.results_beside",  # the database's libraries
-    "after_check.sources.words.tokens",  # the reader of plain words, which weighing does not need
+    "after_check.shop.unsaved_results",  # the database's libraries
+    "after_check.language.plain_words.tokens",  # the reader of plain words, which weighing does not need
     "after_check.stick",  # the store's libraries
     "after_check.remote",  # asyncssh
     "after_check.handback",  # reportlab, matplotlib
@@ -42,7 +42,7 @@ SLOW = (
     "tomlkit",
     "tomllib",  # its patterns; seldom is there a file of settings
     "hashlib",  # OpenSSL
-    "after_check.sources.notation.problems",  # difflib, for a name that is not known
+    "difflib",  # for a name that is not known
     "logging.handlers",  # sockets and queues
 )
 

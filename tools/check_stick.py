@@ -32,7 +32,7 @@ from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
 from after_check.stick.image import partitions, placed
 from after_check.stick.load import collect_stick, load_stick
-from after_check.stick.make import NotMade, StickWishes, make_image
+from after_check.stick.make import NotMadeError, StickWishes, make_image
 
 MIB = 1 << 20
 MEMORY_MIB = 800
@@ -47,7 +47,7 @@ _SECURE = Path("/usr/share/OVMF/OVMF_CODE_4M.ms.fd"), Path("/usr/share/OVMF/OVMF
 """A firmware with secure boot on, and its settings, which know the keys that signed shims are checked against."""
 
 
-class Failed(Exception):
+class FailedError(Exception):
     """Something is not as it should be."""
 
 
@@ -109,10 +109,10 @@ class Emulator:
             line.connect(str(self.stub))
             _packet(line, "?")
             if _packet(line, "Qqemu.PhyMemMode:1") != "OK":
-                raise Failed("the emulator's stub knows no physical addresses")
+                raise FailedError("the emulator's stub knows no physical addresses")
             value = int(_packet(line, f"m{physical_byte:x},1"), 16)
             if _packet(line, f"M{physical_byte:x},1:{value ^ 1 << bit:02x}") != "OK":
-                raise Failed("the emulator's stub takes no bytes")
+                raise FailedError("the emulator's stub takes no bytes")
             _packet(line, "D")
 
 
@@ -173,17 +173,17 @@ def wait_for(what: str, condition: object, machine: Emulator, seconds: float = L
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         if machine.process.poll() is not None:
-            raise Failed(f"the emulator ended: {machine.process.stderr.read().decode()[-300:] if machine.process.stderr else ''}")
+            raise FailedError(f"the emulator ended: {machine.process.stderr.read().decode()[-300:] if machine.process.stderr else ''}")
         if condition():  # type: ignore[operator]
             return
         time.sleep(5)
-    raise Failed(f"it did not come to that: {what}")
+    raise FailedError(f"it did not come to that: {what}")
 
 
 def check(ok: bool, words: str) -> None:
     """Say that something is so, or fail."""
     if not ok:
-        raise Failed(words)
+        raise FailedError(words)
     print(f"  so it is: {words}", flush=True)
 
 
@@ -345,7 +345,7 @@ def _byte_at(ranges: Ranges, number: int) -> int:
         if number < after - first:
             return first + number
         number -= after - first
-    raise Failed("so many bytes are not under test")
+    raise FailedError("so many bytes are not under test")
 
 
 def _last_record(stick: Path, work: Path) -> SoakRecord | None:
@@ -390,7 +390,7 @@ def by_uefi(image: Path, work: Path, pictures: Path) -> None:
     """Boot by UEFI as far as the reading."""
     print("by UEFI, as far as the reading", flush=True)
     if not _UEFI.exists():
-        raise Failed(f"{_UEFI} is missing: apt install ovmf")
+        raise FailedError(f"{_UEFI} is missing: apt install ovmf")
     stick = work / "three.img"
     shutil.copyfile(image, stick)
     machine = Emulator(_empty(work / "m3", "run"), stick, ("-drive", f"if=pflash,format=raw,readonly=on,file={_UEFI}"))
@@ -408,7 +408,7 @@ def by_secure_boot(image: Path, work: Path, pictures: Path) -> None:
     print("by UEFI with secure boot on, as far as the test", flush=True)
     for path in _SECURE:
         if not path.exists():
-            raise Failed(f"{path} is missing: apt install ovmf")
+            raise FailedError(f"{path} is missing: apt install ovmf")
     stick, settings = work / "five.img", work / "settings.fd"
     shutil.copyfile(image, stick)
     shutil.copyfile(_SECURE[1], settings)
@@ -454,7 +454,7 @@ def main() -> int:
                 by_uefi(image, work, given.pictures)
             if given.only in (None, "secure"):
                 by_secure_boot(image, work, given.pictures)
-        except (Failed, NotMade) as problem:
+        except (FailedError, NotMadeError) as problem:
             print(f"not so: {problem}", file=sys.stderr)
             return 1
     print("the stick is sound")

@@ -9,8 +9,8 @@ import random
 from datetime import UTC, datetime
 from pathlib import Path
 
+from after_check.benchmark.benchmark_json import benchmark_to_json
 from after_check.benchmark.plan import usual_plan
-from after_check.benchmark.record import benchmark_to_json
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Conditions, Kind, Measurement, Series, Unit
 from after_check.domain.quantities import GIB, KIB, MIB
 

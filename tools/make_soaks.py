@@ -11,12 +11,12 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from after_check.domain.readings import MappedRange
-from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
+from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings, WrongWord
 from after_check.host.pages import suspects_of
 from after_check.soak.plans import FULL, SHORT, Plan
-from after_check.soak.record import write_record
+from after_check.soak.soak_json import write_record
 from after_check.soak.symptoms import symptoms_of
-from after_check.sources.take import take
+from after_check.sources.open_source import take
 
 SAMPLES = Path(__file__).parents[1] / "src" / "after_check" / "samples"
 GIB = 1 << 30
@@ -75,7 +75,7 @@ def failing(dice: random.Random) -> SoakRecord:
         wanted = dice.choice((0xFFFFFFFFFFFFFFFF, 0xAAAAAAAAAAAAAAAA, dice.getrandbits(64) | 1 << 37))
         found = wanted & ~(1 << 37)
         step = whole.steps[1 + number % 3]
-        errors.append(SoakError(60.0 + 11 * number, step, 0x7F20_0000_0000 + physical, physical, wanted, found, found, found))
+        errors.append(WrongWord(60.0 + 11 * number, step, 0x7F20_0000_0000 + physical, physical, wanted, found, found, found))
     lanes = tuple((len(errors), 0) if lane == 37 else (0, 0) for lane in range(64))
     wrong = {error.physical_byte * _BLOCKS // (32 * GIB) for error in errors if error.physical_byte is not None}
     return replace(

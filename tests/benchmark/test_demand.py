@@ -9,12 +9,12 @@ from datetime import UTC, datetime
 
 import pytest
 
-from after_check.benchmark.demand import DemandUnknown, DemandWatch, _thinned, sample, verdict_words
+from after_check.benchmark.demand import DemandUnknownError, DemandWatch, _thinned, sample, verdict_words
 from after_check.casework.judging import judge_job
 from after_check.domain.demand import DemandRecord, DemandSample
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.sources.take import take_notation
-from after_check.sources.tree import Tree
+from after_check.files.tree import Tree
+from after_check.sources.open_source import take_notation
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from tests.helpers.commands import run
 from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
@@ -50,7 +50,7 @@ def test_what_is_in_use(tmp_path):
 def test_a_system_that_does_not_say(tmp_path, text):
     (tmp_path / "proc").mkdir()
     (tmp_path / "proc/meminfo").write_text(text)
-    with pytest.raises(DemandUnknown):
+    with pytest.raises(DemandUnknownError):
         DemandWatch(files=Tree(tmp_path)).run()
 
 

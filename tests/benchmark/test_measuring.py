@@ -12,20 +12,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.benchmark import kernels
+from after_check.benchmark.benchmark_json import benchmark_document, benchmark_from_json, benchmark_to_json, merged, promised_figures
 from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.conditions import look_around
-from after_check.benchmark.engine import BANDWIDTHS, Benchmark, Buffers
+from after_check.benchmark.measurement_names import conclusion_words, plain_number
+from after_check.benchmark.measuring import BANDWIDTHS, Benchmark, Buffers
 from after_check.benchmark.plan import BenchmarkPlan, staircase, usual_plan
-from after_check.benchmark.record import benchmark_document, benchmark_from_json, benchmark_to_json, merged, promised_figures
 from after_check.benchmark.scores import parse_scores
-from after_check.benchmark.words import conclusion_words, plain_number
 from after_check.casework.judging import benchmarks_of, case_file_of, judge_job
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Kind, Measurement, Series
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import Verdict
+from after_check.files.tree import Tree
 from after_check.judgement.channels import proven_channels
-from after_check.sources.take import take_notation
-from after_check.sources.tree import Tree
+from after_check.sources.open_source import take_notation
 
 MIB = 1 << 20
 TINY = BenchmarkPlan("tiny", 2, 8 * MIB, 4, staircase(256 << 10, 1), 20_000)
@@ -272,7 +272,7 @@ def test_names_in_old_files(name, measured):
 
 def test_rewording_what_is_measured_changes_nothing_but_words(monkeypatch):
     """No figure, comparison or file hangs on what a screen calls a quantity."""
-    import after_check.benchmark.words as words
+    import after_check.benchmark.measurement_names as words
 
     record = BenchmarkRecord(
         THEN, BenchmarkState.FINISHED, series=(Series((80.0, 81.0), "ns", Measurement(Kind.LATENCY, 1, 1 << 26), "", True),)

@@ -9,9 +9,9 @@ from datetime import UTC, datetime
 import pytest
 from pypdf import PdfReader
 
-from after_check.benchmark.engine import Benchmark
+from after_check.benchmark.benchmark_json import promised_figures
+from after_check.benchmark.measuring import Benchmark
 from after_check.benchmark.plan import BenchmarkPlan
-from after_check.benchmark.record import promised_figures
 from after_check.casework.judging import judge_job
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Conditions, Kind, Measurement, Series
 from after_check.domain.case_files import CaseFile
@@ -19,9 +19,9 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.handback.export import benchmark_drawings, write_drawings
 from after_check.judgement.judge import judge
+from after_check.language.short_form import parse, parse_promise, write
 from after_check.shop.shop import Shop
-from after_check.sources.notation import parse, parse_promise, write
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 WHEN = datetime(2026, 11, 2, tzinfo=UTC)
 TINY = BenchmarkPlan("tiny", 1, 8 << 20, 3, (16 << 10, 64 << 10), 10_000, under_load=False)

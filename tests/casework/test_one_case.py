@@ -13,10 +13,10 @@ from after_check.domain.jobs import Moment
 from after_check.domain.standing import Verdict
 from after_check.handback.content import content_of
 from after_check.handback.sheet import sheet_pdf
+from after_check.language.short_form import write
 from after_check.shop.demo import demo_numbers, fill
 from after_check.shop.shop import Shop
-from after_check.sources.notation import write
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.verdict_preview import VerdictPreview

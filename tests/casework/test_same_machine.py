@@ -18,7 +18,7 @@ from after_check.domain.identity import Agreement, MachineIdentity, agreement
 from after_check.domain.jobs import Job, JobFacts, KeptReading, KeptSoak, Moment
 from after_check.domain.readings import Machine
 from after_check.domain.soak import Covered, SoakRecord, SoakState
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 GIB = 1 << 30
 NOON = datetime(2026, 5, 4, 12, 0, tzinfo=UTC)

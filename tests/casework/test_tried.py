@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from after_check.casework.tried import as_reading, first_try, log_of, staying
+from after_check.casework.job_tries import as_reading, first_try, log_of, staying
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import KeptSoak, KeptTries, Moment
 from after_check.domain.soak import SoakRecord, SoakState, Surroundings

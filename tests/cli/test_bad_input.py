@@ -82,7 +82,7 @@ def test_a_small_file_is_read_where_there_is_little_memory(tmp_path):
     (tmp_path / "small").write_bytes(b"twelve bytes")
     code = (
         "import resource; resource.setrlimit(resource.RLIMIT_AS, (1 << 30, 1 << 30));"
-        "from pathlib import Path; from after_check.sources.plain_files import read_plain;"
+        "from pathlib import Path; from after_check.files.plain_files import read_plain;"
         "print(read_plain(Path('small'), 2 << 30, 'backup').decode())"
     )
     done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, capture_output=True, text=True, check=False)

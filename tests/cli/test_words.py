@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from after_check.cli.words import judgement_lines, reading_lines, shown
+from after_check.cli.report_lines import judgement_lines, reading_lines, shown
 from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
-from after_check.sources.take import take, take_notation, take_promise
+from after_check.sources.open_source import take, take_notation, take_promise
 from tests.conftest import SAMPLES
 from tests.standards import spd_images
 

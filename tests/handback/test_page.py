@@ -20,10 +20,10 @@ from after_check.handback.missing import Remedy, missing
 from after_check.handback.page import Figure, Tone, customer_page_of
 from after_check.handback.wording import promise_in_words, tried_words
 from after_check.judgement.judge import judge
+from after_check.language.short_form import parse_promise
 from after_check.shop import demo
 from after_check.sources.card_file import parse_card
-from after_check.sources.notation import parse_promise
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 CARD = """
 [card]

@@ -12,6 +12,7 @@ import pytest
 
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look, content_of, look_of
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.missing import missing
@@ -20,9 +21,8 @@ from after_check.handback.sheet import sheet_pdf
 from after_check.handback.tables import as_cell, export_csv
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
-from after_check.local.whole_files import write_whole
 from after_check.shop import demo
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 JARGON = re.compile(r"\b(XMP|SPD|CRC|JEDEC|rank|dual channel|tCK|MT/s profile)\b", re.IGNORECASE)
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 from tests.conftest import SAMPLES
 
 CASES = {

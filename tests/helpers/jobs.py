@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 FACTS = JobFacts("0501", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x16G DDR4-3200; dual")
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.files.tree import Tree
 from after_check.host import memory
-from after_check.host.memory import NotEnoughMemory, available_memory, hold, usual_reserve_bytes
-from after_check.sources.tree import Tree
+from after_check.host.memory import NotEnoughMemoryError, WantedMemory, available_memory, hold, usual_reserve_bytes
 
 MIB = 1 << 20
 GIB = 1 << 30
@@ -41,12 +41,12 @@ def test_an_old_kernel_says_only_what_is_free(machine):
 
 @pytest.mark.parametrize("text", ["", "MemTotal: much\n", "\0\0\0"])
 def test_a_system_that_does_not_say(machine, text):
-    with pytest.raises(NotEnoughMemory, match="--memory"):
+    with pytest.raises(NotEnoughMemoryError, match="--memory"):
         available_memory(machine(proc__meminfo=text))
 
 
 def test_no_meminfo_at_all(tmp_path):
-    with pytest.raises(NotEnoughMemory, match="cannot be read"):
+    with pytest.raises(NotEnoughMemoryError, match="cannot be read"):
         available_memory(Tree(tmp_path))
 
 
@@ -113,7 +113,7 @@ def test_the_usual_reserve(available, reserve):
 def test_taking_leaves_the_reserve_and_says_what_is_out_of_reach(machine):
     told = []
     tree = machine(proc__meminfo=meminfo(1, 0.5))
-    held = hold(tree, reserve_bytes=448 * MIB, tell=lambda *both: told.append(both))
+    held = hold(tree, WantedMemory(reserve_bytes=448 * MIB), tell=lambda *both: told.append(both))
     try:
         assert held.held_bytes == 64 * MIB
         assert told[-1] == (64 * MIB, 64 * MIB)
@@ -126,8 +126,8 @@ def test_taking_leaves_the_reserve_and_says_what_is_out_of_reach(machine):
 
 
 def test_no_room(machine):
-    with pytest.raises(NotEnoughMemory, match="smaller --reserve"):
-        hold(machine(proc__meminfo=meminfo(1, 0.05)), reserve_bytes=48 * MIB)
+    with pytest.raises(NotEnoughMemoryError, match="smaller --reserve"):
+        hold(machine(proc__meminfo=meminfo(1, 0.05)), WantedMemory(reserve_bytes=48 * MIB))
 
 
 def test_memory_that_goes_away_while_it_is_taken(machine, monkeypatch):
@@ -140,7 +140,7 @@ def test_memory_that_goes_away_while_it_is_taken(machine, monkeypatch):
         return found if len(calls) < 4 else memory.AvailableMemory(10 * MIB, found.installed_bytes)
 
     monkeypatch.setattr(memory, "available_memory", shrinking)
-    held = hold(tree, wanted_bytes=256 * MIB, reserve_bytes=64 * MIB)
+    held = hold(tree, WantedMemory(256 * MIB, 64 * MIB))
     try:
         assert 0 < held.held_bytes < 256 * MIB
         assert any("without its reserve" in words for words in held.covered.out_of_reach)
@@ -157,7 +157,7 @@ def test_a_system_that_refuses_to_lock_is_told_of_once(machine, monkeypatch):
             return False
 
     monkeypatch.setattr(memory, "Locker", Refusing)
-    held = hold(machine(proc__meminfo=meminfo(1, 0.5)), wanted_bytes=32 * MIB)
+    held = hold(machine(proc__meminfo=meminfo(1, 0.5)), WantedMemory(32 * MIB))
     held.give_back()
     assert not held.covered.locked
     assert held.covered.out_of_reach[0] == "memory may not be locked"
@@ -173,7 +173,7 @@ def test_a_system_that_gives_less(machine, monkeypatch):
         return real(size_bytes, locker)
 
     monkeypatch.setattr(memory, "take_slice", take)
-    held = hold(machine(proc__meminfo=meminfo(1, 0.5)), wanted_bytes=128 * MIB)
+    held = hold(machine(proc__meminfo=meminfo(1, 0.5)), WantedMemory(128 * MIB))
     held.give_back()
     assert 0 < held.covered.held_bytes < 128 * MIB
     assert any("Cannot allocate memory" in words for words in held.covered.out_of_reach)

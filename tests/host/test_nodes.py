@@ -10,13 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.soak import SoakState
+from after_check.files.tree import KeptFiles
 from after_check.host.nodes import NumaNode, Turns, memory_nodes, shared_out
 from after_check.host.processors import core_numbers
 from after_check.soak.backgrounds import SOLID
-from after_check.soak.engine import Soak, Wishes
 from after_check.soak.march import parse_march
 from after_check.soak.plans import custom
-from after_check.sources.tree import KeptFiles
+from after_check.soak.soak_run import MachineUnderTest, Soak, Wishes
 
 GIB, MIB = 1 << 30, 1 << 20
 
@@ -105,7 +105,7 @@ def test_a_soak_on_two_nodes_covers_both():
     files = machine([str(one), str(other)], GIB)
     files["proc/meminfo"] = b"MemTotal: 8388608 kB\nMemAvailable: 4194304 kB\n"
     plan = custom((parse_march("{any(w0); ^(r0,w1); v(r1)}"),), (SOLID,))
-    soak = Soak(plan, Wishes(memory_bytes=64 * MIB), files=KeptFiles(files))
+    soak = Soak(plan, Wishes(memory_bytes=64 * MIB), machine=MachineUnderTest(KeptFiles(files)))
     record = soak.run()
     assert (record.state, record.errors, record.fully_swept_bytes) == (SoakState.FINISHED, 0, 64 * MIB)
     assert [worker.core for worker in soak.workers] == [one, other]

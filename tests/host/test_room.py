@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from after_check.host.room import make_room
+from after_check.host.reclaim import make_room
 
 
 def test_every_group_is_asked_until_it_gives_no_more(tmp_path):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.files.tree import Tree
 from after_check.host import sensors
 from after_check.host.sensors import Watch
-from after_check.sources.tree import Tree
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.readings import MappedRange, MemoryNode
 from after_check.judgement.channels import look_at_channels
 from after_check.judgement.judge import judge
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 GIB = 1 << 30
 

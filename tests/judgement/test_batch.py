@@ -13,14 +13,14 @@ from after_check.casework.batch import Batch, JudgedMachine, Terms, batch_of
 from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
 from after_check.domain.case_files import CaseFile
 from after_check.domain.standing import Verdict
+from after_check.files.errors import SourceError
 from after_check.handback.batch_sheet import batch_csv, batch_pdf
 from after_check.host.processors import usable_cores
 from after_check.judgement.judge import judge
 from after_check.local.paths import settings_path
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import Taken
 from after_check.sources.many import Named, is_batch, sources_in, take_many
-from after_check.sources.take import take_notation, take_promise
-from after_check.sources.taken import Taken
+from after_check.sources.open_source import take_notation, take_promise
 from tests.conftest import SAMPLES
 from tests.helpers.commands import run_here as run
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from after_check.domain.facts import value_of
 from after_check.judgement.before_fitting import Weight, look_before_fitting
 from after_check.sources.card_file import parse_card
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 
 T1 = parse_card("""
 [card]

@@ -12,7 +12,7 @@ from after_check.domain.soak import FaultKind, Symptom
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.domain.tries import Arrangement, Blame, NextTry, Suspect, SuspectKind
 from after_check.judgement.judge import judge
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 
 BOARD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual; total 32G"
 PROMISE = take_promise("2x16G DDR4-3200; dual")

@@ -12,7 +12,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.readings import SoakResult
 from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 from tests.helpers.cases import CASES, judged
 from tests.helpers.commands import run_here
 

@@ -8,7 +8,7 @@ from after_check.cli.judge import ceiling_name
 from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 
 CARD = parse_card('[card]\nname = "T1"\n[[memory.rate]]\nper_channel = 1\nrate = 3200\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
 RANKED = parse_card(

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.judgement.compare import NOT_KNOWN, Part, differences
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.helpers.cases import CASES
 
 

@@ -16,7 +16,7 @@ from after_check.domain.standing import Verdict
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 from tests.conftest import SAMPLES
 from tests.helpers.cases import CASES, judged
 

@@ -14,9 +14,9 @@ from after_check.domain.readings import Reading, SpdEntry
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.judgement.reconcile import combined, contradictions, fitted_since, reconciled, with_system
-from after_check.sources.notation import parse
+from after_check.language.short_form import parse
+from after_check.sources.open_source import take_notation, take_promise
 from after_check.sources.spd_image import module_from_spd
-from after_check.sources.take import take_notation, take_promise
 from after_check.standards.spd import decode
 from tests.standards import spd_images as images
 

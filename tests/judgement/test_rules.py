@@ -17,8 +17,8 @@ from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.judgement.timings import clocks_at, module_times
 from after_check.sources.card_file import parse_card
+from after_check.sources.open_source import take_notation, take_promise
 from after_check.sources.spd_image import module_from_spd
-from after_check.sources.take import take_notation, take_promise
 from after_check.standards.spd import decode
 from tests.standards import spd_images as images
 

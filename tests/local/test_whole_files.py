@@ -9,7 +9,7 @@ import sys
 
 import pytest
 
-from after_check.local.whole_files import NotReplaced, make_private_folder, write_whole
+from after_check.files.whole_files import NotReplacedError, make_private_folder, write_whole
 
 
 def mode_of(path):
@@ -20,7 +20,7 @@ def test_a_new_file_has_the_rights_of_the_umask_and_an_old_one_keeps_its_own(tmp
     code = f"""
 import os, pathlib
 os.umask(0o027)
-from after_check.local.whole_files import write_whole
+from after_check.files.whole_files import write_whole
 write_whole(pathlib.Path({str(tmp_path / "new")!r}), b"new")
 """
     subprocess.run([sys.executable, "-c", code], check=True)
@@ -57,7 +57,7 @@ def test_what_is_no_plain_file_stays_as_it_is(tmp_path, kind):
     else:
         pytest.skip("only root makes devices")
     before = path.lstat()
-    with pytest.raises(NotReplaced, match="not replaced"):
+    with pytest.raises(NotReplacedError, match="not replaced"):
         write_whole(path, b"new")
     assert (path.lstat().st_mode, path.lstat().st_ino) == (before.st_mode, before.st_ino)
     assert target.read_bytes() == b"kept"

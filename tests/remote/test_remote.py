@@ -16,10 +16,10 @@ import pytest
 from after_check.bringing.wheels import TargetKind, own_files
 from after_check.domain.identity import CameBy
 from after_check.domain.soak import SoakState
-from after_check.remote.run import remembered
+from after_check.files.errors import SourceError
+from after_check.remote.run import Beginning, remembered
 from after_check.remote.soak import RemoteSoak
-from after_check.remote.target import BringNeeded, may_bring, understood
-from after_check.sources.errors import SourceError
+from after_check.remote.target import BringNeededError, may_bring, understood
 from after_check.sources.trust import Access, lines_of
 from tests.helpers.commands import run_here
 from tests.helpers.needs import needs
@@ -117,7 +117,9 @@ def test_the_command_tests_the_other_machine(server):
 def test_a_line_that_is_cut_is_taken_up_again(server):
     line = Line(server.port)
     kept = []
-    soak = RemoteSoak(f"ssh://root@127.0.0.1:{line.port}", ("--memory", "32M", "--plan", "overnight"), kept.append, access(server))
+    soak = RemoteSoak(
+        f"ssh://root@127.0.0.1:{line.port}", ("--memory", "32M", "--plan", "overnight"), kept.append, Beginning(access(server))
+    )
     runner = threading.Thread(target=soak.run)
     runner.start()
     until(lambda: soak.record.steps_done >= 1)
@@ -146,7 +148,7 @@ def test_a_bench_that_is_killed_follows_again_and_stops_it(server, tmp_path):
     until(lambda: (folder / "record.json").exists())
     bench.send_signal(signal.SIGKILL)
     bench.wait()
-    soak = RemoteSoak(address, access=access(server), go_on=True)
+    soak = RemoteSoak(address, beginning=Beginning(access(server), go_on=True))
     runner = threading.Thread(target=soak.run)
     runner.start()
     until(lambda: soak.record.steps_done >= 1)
@@ -160,7 +162,7 @@ def test_a_bench_that_is_killed_follows_again_and_stops_it(server, tmp_path):
     # Nothing of it is left there, and nothing is remembered.
     assert not folder.exists()
     assert remembered(address, "soak") is None
-    gone = RemoteSoak(address, access=access(server), go_on=True)
+    gone = RemoteSoak(address, beginning=Beginning(access(server), go_on=True))
     assert gone.run().state is SoakState.FAILED
     assert "no soak was started there from here" in gone.record.remarks[0]
 
@@ -171,8 +173,8 @@ def test_where_it_is_not_there_it_is_asked_for_and_nothing_is_put_there(tmp_path
     bare.start("SetEnv=PATH=/usr/bin:/bin")
     try:
         with pytest.raises(SourceError) as refused:
-            RemoteSoak(bare.address(), access=access(bare)).run()
-        assert isinstance(refused.value, BringNeeded) or "Python" in str(refused.value) or "put there" in str(refused.value)
+            RemoteSoak(bare.address(), beginning=Beginning(access(bare))).run()
+        assert isinstance(refused.value, BringNeededError) or "Python" in str(refused.value) or "put there" in str(refused.value)
         assert lines_of("known_hosts")
     finally:
         bare.stop()
@@ -210,5 +212,5 @@ def test_what_cannot_be_brought_along_is_said(answer, words):
 
 def test_the_program_is_brought_whole():
     names = {name for name, _ in own_files()}
-    assert {"after_check/__main__.py", "after_check/stick/files/grub.cfg", "after_check/sources/words/facts.py"} <= names
+    assert {"after_check/__main__.py", "after_check/stick/files/grub.cfg", "after_check/language/plain_words/facts.py"} <= names
     assert not any("__pycache__" in name for name in names)

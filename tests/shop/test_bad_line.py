@@ -6,10 +6,10 @@ import pytest
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop import server_line
-from after_check.shop.errors import KeptAside, NotAnswering
+from after_check.shop.errors import KeptAsideError, NotAnsweringError
 from after_check.shop.opening import send_waiting
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.helpers.bad_line import BadLine
 from tests.helpers.needs import needs
 from tests.postgres import tools
@@ -46,7 +46,7 @@ MODES = ("stall before", "stall after", "cut before", "cut after")
 def test_a_job_whose_commit_is_not_answered_is_there_once(shop, line, mode):
     line.at_commit = mode
     uid = "0" * 35 + "1"
-    with pytest.raises(NotAnswering, match="keep it again"):
+    with pytest.raises(NotAnsweringError, match="keep it again"):
         shop.jobs.add(FACTS, ((Moment.ARRIVAL, READING),), uid)
     assert line.commits == 1
     line.cut()
@@ -60,7 +60,7 @@ def test_a_job_whose_commit_is_not_answered_is_there_once(shop, line, mode):
 def test_a_reading_whose_commit_is_not_answered_is_there_once(shop, line, mode):
     shop.jobs.add(FACTS)
     line.at_commit = mode
-    with pytest.raises(KeptAside):
+    with pytest.raises(KeptAsideError):
         shop.jobs.add_reading("0501", Moment.FITTED, READING)
     assert line.commits == 1
     line.cut()
@@ -72,7 +72,7 @@ def test_a_reading_whose_commit_is_not_answered_is_there_once(shop, line, mode):
 def test_a_look_at_a_line_that_stalls_ends_and_the_next_one_is_answered(shop, line):
     shop.jobs.add(FACTS)
     line.stalled = True
-    with pytest.raises(NotAnswering, match="does not answer"):
+    with pytest.raises(NotAnsweringError, match="does not answer"):
         shop.jobs.entries()
     line.cut()
     line.stalled = False
@@ -88,7 +88,7 @@ def test_a_line_that_is_slow_is_no_line_that_stalls(shop, line):
 def test_what_was_corrected_before_it_was_kept_again_is_what_stays(shop, line):
     uid = "0" * 35 + "2"
     line.at_commit = "cut after"
-    with pytest.raises(NotAnswering):
+    with pytest.raises(NotAnsweringError):
         shop.jobs.add(FACTS, ((Moment.ARRIVAL, take_notation("A2=8G")),), uid)
     job = shop.jobs.add(JobFacts("0501", "Tide desk, upstairs"), ((Moment.ARRIVAL, READING),), uid)
     assert [entry.number for entry in shop.jobs.entries()] == ["0501"]

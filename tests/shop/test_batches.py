@@ -10,12 +10,12 @@ import pytest
 
 from after_check.casework.batch import Terms
 from after_check.domain.standing import Verdict
+from after_check.files.errors import SourceError
 from after_check.local.paths import data_folder
 from after_check.local.recent import remember, remembered
 from after_check.shop.batches import KeptBatch, latest_batch
-from after_check.sources.errors import SourceError
 from after_check.sources.many import Named, sources_in, take_many
-from after_check.sources.take import take_notation, take_promise
+from after_check.sources.open_source import take_notation, take_promise
 
 GOOD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 SHORT = "A2=16G DDR4-3200; B2=-; run 3200; total 16G"

@@ -14,9 +14,9 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 from after_check.domain.bench import NOT_READ_YET, WaitsFor
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord, SoakState
-from after_check.shop.lines import first_look
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.shop.stored_lines import first_look
+from after_check.sources.open_source import take_notation
 
 READY = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual; total 32G")
 

@@ -10,7 +10,7 @@ from after_check.domain.standing import Verdict
 from after_check.shop import demo
 from after_check.shop.shop import Shop
 from after_check.sources.card_file import parse_card
-from after_check.sources.take import take, take_notation
+from after_check.sources.open_source import take, take_notation
 from tests.conftest import SAMPLES
 
 PROMISE = "2x16G DDR4-3200; run 3200"

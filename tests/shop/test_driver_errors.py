@@ -10,31 +10,31 @@ from sqlalchemy.exc import DBAPIError, IntegrityError, OperationalError
 
 from after_check.shop.driver_errors import in_words
 from after_check.shop.errors import (
-    AlreadyExists,
-    Busy,
-    Damaged,
-    DiskFull,
-    NotAnswering,
-    ReadOnly,
+    AlreadyExistsError,
+    BusyError,
+    DamagedError,
+    DiskFullError,
+    NotAnsweringError,
+    ReadOnlyError,
     ShopError,
-    Unreachable,
+    UnreachableError,
 )
 
 # SQLSTATE by the class that the driver has for it (PostgreSQL, "Error Codes"), with what servers of several tongues say.
 SERVER = [
-    (psycopg.errors.UniqueViolation, "Schlüssel »(number)=(Full-tower)« existiert bereits", AlreadyExists),
-    (psycopg.errors.UniqueViolation, "duplicate key: (title)=(no space left, locked, readonly)", AlreadyExists),
-    (psycopg.errors.DiskFull, "konnte Datei nicht erweitern: Auf dem Gerät ist kein Speicherplatz mehr", DiskFull),
-    (psycopg.errors.InsufficientPrivilege, "droit refusé pour la table jobs", ReadOnly),
-    (psycopg.errors.ReadOnlySqlTransaction, "no se puede ejecutar INSERT", ReadOnly),
-    (psycopg.errors.AdminShutdown, "Verbindung wird abgebrochen auf Befehl des Administrators", NotAnswering),
-    (psycopg.errors.CannotConnectNow, "das Datenbanksystem startet", NotAnswering),
-    (psycopg.errors.ConnectionFailure, "", NotAnswering),
-    (psycopg.errors.InvalidPassword, "Passwort-Authentifizierung fehlgeschlagen", Unreachable),
-    (psycopg.errors.InvalidCatalogName, "la base de datos no existe", Unreachable),
-    (psycopg.errors.QueryCanceled, "storniere Anfrage", Busy),
-    (psycopg.errors.DeadlockDetected, "Verklemmung entdeckt", Busy),
-    (psycopg.errors.DataCorrupted, "ungültige Seite", Damaged),
+    (psycopg.errors.UniqueViolation, "Schlüssel »(number)=(Full-tower)« existiert bereits", AlreadyExistsError),
+    (psycopg.errors.UniqueViolation, "duplicate key: (title)=(no space left, locked, readonly)", AlreadyExistsError),
+    (psycopg.errors.DiskFull, "konnte Datei nicht erweitern: Auf dem Gerät ist kein Speicherplatz mehr", DiskFullError),
+    (psycopg.errors.InsufficientPrivilege, "droit refusé pour la table jobs", ReadOnlyError),
+    (psycopg.errors.ReadOnlySqlTransaction, "no se puede ejecutar INSERT", ReadOnlyError),
+    (psycopg.errors.AdminShutdown, "Verbindung wird abgebrochen auf Befehl des Administrators", NotAnsweringError),
+    (psycopg.errors.CannotConnectNow, "das Datenbanksystem startet", NotAnsweringError),
+    (psycopg.errors.ConnectionFailure, "", NotAnsweringError),
+    (psycopg.errors.InvalidPassword, "Passwort-Authentifizierung fehlgeschlagen", UnreachableError),
+    (psycopg.errors.InvalidCatalogName, "la base de datos no existe", UnreachableError),
+    (psycopg.errors.QueryCanceled, "storniere Anfrage", BusyError),
+    (psycopg.errors.DeadlockDetected, "Verklemmung entdeckt", BusyError),
+    (psycopg.errors.DataCorrupted, "ungültige Seite", DamagedError),
 ]
 
 
@@ -47,7 +47,7 @@ def test_a_servers_error_by_its_state(kind, words, error):
 
 def test_a_connection_that_the_driver_calls_lost_is_no_answer_whatever_it_says():
     lost = OperationalError("SELECT", {}, psycopg.OperationalError("etwas ist schiefgegangen"), connection_invalidated=True)
-    assert type(in_words(lost, "x")) is NotAnswering
+    assert type(in_words(lost, "x")) is NotAnsweringError
 
 
 def test_what_nobody_knows_is_told_in_its_own_words_without_control_characters():
@@ -63,7 +63,7 @@ def test_sqlite_by_its_result_codes(tmp_path):
     connection.execute("INSERT INTO jobs VALUES ('database or disk is full', 'x')")
     with pytest.raises(sqlite3.IntegrityError) as twice:
         connection.execute("INSERT INTO jobs VALUES ('database or disk is full', 'y')")
-    assert type(in_words(IntegrityError("", {}, twice.value), "x")) is AlreadyExists
+    assert type(in_words(IntegrityError("", {}, twice.value), "x")) is AlreadyExistsError
     with pytest.raises(sqlite3.IntegrityError) as refused:
         connection.execute("INSERT INTO jobs VALUES ('2', 'the disk is full')")
     assert type(in_words(IntegrityError("", {}, refused.value), "x")) is ShopError
@@ -71,4 +71,4 @@ def test_sqlite_by_its_result_codes(tmp_path):
     (tmp_path / "b.db").write_bytes(b"locked, full, read-only " * 100)
     with pytest.raises(sqlite3.DatabaseError) as foreign:
         sqlite3.connect(tmp_path / "b.db").execute("SELECT * FROM sqlite_master")
-    assert type(in_words(OperationalError("", {}, foreign.value), "x")) is Damaged
+    assert type(in_words(OperationalError("", {}, foreign.value), "x")) is DamagedError

@@ -15,14 +15,14 @@ from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import Covered, SoakRecord, SoakState
 from after_check.domain.tries import Arrangement, Elsewhere, Started, Try, TryLog, TryModule
+from after_check.files.errors import SourceError
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.exchange import handed_out, job_file, read_job_file
 from after_check.shop.joining import TakenIn
 from after_check.shop.merging import merged
 from after_check.shop.shop import Shop
-from after_check.sources.errors import SourceError
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.benchmark.test_promised import WHEN
 from tests.benchmark.test_promised import record as benchmark_record
 from tests.helpers.logs import THREE, A, B

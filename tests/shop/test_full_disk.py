@@ -18,10 +18,10 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.domain.tries import TryLog
 from after_check.shop.checking import check_shop
-from after_check.shop.errors import DiskFull
+from after_check.shop.errors import DiskFullError
 from after_check.shop.exchange import backup, move, restore
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.helpers.jobs import keep
 from tests.helpers.logs import THREE, A, B
 
@@ -60,7 +60,7 @@ def full(shop):
         pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
         connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
     for size in (4000, 400, 40):
-        with suppress(DiskFull):
+        with suppress(DiskFullError):
             for _ in range(4000):
                 with shop.database.writing() as connection:
                     connection.exec_driver_sql(f"INSERT INTO filler VALUES ('{'x' * size}')")
@@ -85,7 +85,7 @@ def test_an_action_on_a_full_disk_is_refused_whole_and_done_when_there_is_room(s
         before = content(shop)
         try:
             ACTIONS[name](shop, number)
-        except DiskFull:
+        except DiskFullError:
             break
     else:
         pytest.fail("it was never full")
@@ -105,7 +105,7 @@ def test_what_is_brought_in_on_a_full_disk_is_whole_or_not_there(shop, tmp_path)
     for name, way in ways.items():
         other = Shop.open(tmp_path / f"{name}.db")
         full(other)
-        with pytest.raises(DiskFull):
+        with pytest.raises(DiskFullError):
             way(other)
         assert other.jobs.numbers() == []
         room(other)

@@ -17,14 +17,14 @@ import pytest
 
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.files.errors import SourceError
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
-from after_check.shop.errors import ChangedElsewhere, ShopError, Signed
+from after_check.shop.errors import ChangedElsewhereError, ShopError, SignedError
 from after_check.shop.exchange import backup, bring_in, handed_out, job_file, move, read_job_file, restore
 from after_check.shop.joining import TakenIn
 from after_check.shop.shop import Shop
-from after_check.sources.errors import SourceError
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.benchmark.test_promised import record as benchmark_record
 from tests.helpers.jobs import AFTER, FACTS, keep
 from tests.helpers.logs import THREE, A, B
@@ -58,7 +58,7 @@ def test_a_signed_job_is_frozen_until_a_new_revision(shop):
         lambda: shop.signing.keep_hand_back(shop.jobs.job("0501"), HandBack()),
         lambda: shop.signing.sign(shop.jobs.job("0501"), "again"),
     ):
-        with pytest.raises(Signed, match="is signed"):
+        with pytest.raises(SignedError, match="is signed"):
             change()
     assert job_document(shop.jobs.job("0501"))["readings"] == json.loads(text)["readings"]
     shop.signing.begin_revision("0501")
@@ -75,7 +75,7 @@ def test_a_changed_promise_keeps_both(shop):
     (override,) = changed.hand_back.overrides
     assert (override.code, override.before, override.after) == ("promise", FACTS.promise, "2x16G DDR4-2933; dual")
     assert override.reason == "the customer agreed on the phone"
-    with pytest.raises(ChangedElsewhere):
+    with pytest.raises(ChangedElsewhereError):
         shop.signing.change_promise(job, "1x8G", "too late")
 
 

@@ -13,14 +13,14 @@ from pathlib import Path
 
 import pytest
 
-from after_check.benchmark.record import benchmark_from_json
+from after_check.benchmark.benchmark_json import benchmark_from_json
 from after_check.domain.benchmark import Kind
 from after_check.domain.jobs import Moment
 from after_check.domain.soak import SoakState
 from after_check.shop.checking import check_shop
 from after_check.shop.exchange import bring_in, handed_out
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.conftest import SAMPLES
 
 STORES = Path(__file__).parent / "stores"

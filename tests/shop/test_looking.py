@@ -11,9 +11,9 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.judgement import version
 from after_check.shop.demo import fill
-from after_check.shop.errors import AlreadyExists
+from after_check.shop.errors import AlreadyExistsError
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.helpers.commands import run_here
 from tests.helpers.jobs import keep
 
@@ -79,7 +79,7 @@ def test_two_benches_that_take_one_number_at_once_get_a_word_about_the_number(sh
     def take(bench):
         try:
             said.append(bench.jobs.add(JobFacts("0500", "Full-tower")).facts.number)
-        except AlreadyExists as error:
+        except AlreadyExistsError as error:
             said.append(error.what)
 
     threads = [threading.Thread(target=take, args=(bench,)) for bench in benches]

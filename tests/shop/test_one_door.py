@@ -9,12 +9,12 @@ import zipfile
 
 import pytest
 
-from after_check.domain.text import stripped
+from after_check.domain.outside_text import stripped
+from after_check.files.errors import SourceError
 from after_check.shop.demo import fill
 from after_check.shop.documents import parse_document
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
-from after_check.sources.errors import SourceError
 
 HARM = "\x1b]0;x\x07\x9b31m\u202e\u2066\ud800[/][T2]"
 

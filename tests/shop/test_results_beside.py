@@ -10,11 +10,11 @@ import pytest
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakState
 from after_check.local.paths import results_folder
-from after_check.shop import results_beside
-from after_check.shop.results_beside import KeptBeside, bring_results, keep_at_last
+from after_check.shop import unsaved_results as results_beside
 from after_check.shop.shop import Shop
-from after_check.soak.record import read_record
-from after_check.sources.take import take_notation
+from after_check.shop.unsaved_results import UnsavedResultError, bring_results, keep_at_last
+from after_check.soak.soak_json import read_record
+from after_check.sources.open_source import take_notation
 from tests.conftest import SAMPLES
 
 RECORD = replace(read_record(SAMPLES / "0426" / "soak.json"), state=SoakState.FINISHED)
@@ -49,7 +49,7 @@ def test_a_store_that_is_locked_for_a_while_gets_the_result(kept, shop_path):
 def test_a_store_that_stays_locked_gets_it_when_the_bench_looks_next(kept, shop_path, tmp_path, monkeypatch):
     monkeypatch.setattr(results_beside, "WAITS_SECONDS", ())
     holder = locked(shop_path)
-    with pytest.raises(KeptBeside, match="The result is kept in"):
+    with pytest.raises(UnsavedResultError, match="The result is kept in"):
         keep_at_last(kept, "0501", RECORD, None, lambda seconds: None)
     (path,) = results_folder().iterdir()
     assert path.stat().st_mode & 0o777 == 0o600

@@ -15,8 +15,8 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakState, Surroundings
 from after_check.domain.standing import Verdict
 from after_check.shop import tables
-from after_check.shop.errors import NotFound
-from after_check.sources.take import take_notation
+from after_check.shop.errors import NotFoundError
+from after_check.sources.open_source import take_notation
 from tests.soak.test_record import CLEAN, FAILED
 
 RUNNING = replace(CLEAN, state=SoakState.RUNNING, steps_done=1, step_share=0.5, seconds_left=90.0)
@@ -103,5 +103,5 @@ def test_a_killed_program_leaves_an_interrupted_soak(shop, job):
 
 
 def test_no_such_job(shop):
-    with pytest.raises(NotFound, match="no job 99"):
+    with pytest.raises(NotFoundError, match="no job 99"):
         shop.jobs.keep_soak("99", CLEAN)

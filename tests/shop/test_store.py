@@ -18,18 +18,18 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.shop import database, demo, revision, tables
 from after_check.shop.errors import (
-    AlreadyExists,
-    Busy,
-    ChangedElsewhere,
-    Damaged,
-    DiskFull,
-    MadeByNewerVersion,
-    NotFound,
-    ReadOnly,
+    AlreadyExistsError,
+    BusyError,
+    ChangedElsewhereError,
+    DamagedError,
+    DiskFullError,
+    MadeByNewerVersionError,
+    NotFoundError,
+    ReadOnlyError,
     ShopError,
 )
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from tests.helpers.jobs import AFTER, BEFORE, FACTS, keep
 
 
@@ -94,7 +94,7 @@ def test_two_people_on_one_job_do_not_overwrite_each_other(shop, shop_path):
     mine = keep(shop)
     other = Shop.open(shop_path)
     other.jobs.change_facts(other.jobs.job("0501"), JobFacts("0501", "Tide desk", "Larkfield T1", "Tide-gauge office", "2x16G DDR4-3200"))
-    with pytest.raises(ChangedElsewhere, match="changed somewhere else"):
+    with pytest.raises(ChangedElsewhereError, match="changed somewhere else"):
         shop.jobs.change_facts(mine, JobFacts("0501", "Mine"))
     assert shop.jobs.job("0501").facts.promise == "2x16G DDR4-3200"
 
@@ -103,9 +103,9 @@ def test_numbers(shop):
     assert shop.jobs.next_number() == "0001"
     keep(shop)
     assert shop.jobs.next_number() == "0502"
-    with pytest.raises(AlreadyExists, match="0501 already"):
+    with pytest.raises(AlreadyExistsError, match="0501 already"):
         keep(shop)
-    with pytest.raises(NotFound, match="no job 9999"):
+    with pytest.raises(NotFoundError, match="no job 9999"):
         shop.jobs.job("9999")
     with pytest.raises(ShopError, match="needs a number"):
         shop.jobs.add(JobFacts("\x1b\x07"))
@@ -176,7 +176,7 @@ def test_a_store_from_a_newer_program_is_left_alone(shop, shop_path):
     with sqlite3.connect(shop_path) as connection:
         connection.execute("UPDATE alembic_version SET version_num = '9999'")
     before = shop_path.read_bytes()
-    with pytest.raises(MadeByNewerVersion, match="newer After Check"):
+    with pytest.raises(MadeByNewerVersionError, match="newer After Check"):
         Shop.open(shop_path)
     assert shop_path.read_bytes() == before
 
@@ -185,11 +185,11 @@ def test_another_programs_database_and_no_database_are_refused(tmp_path):
     foreign = tmp_path / "foreign.db"
     with sqlite3.connect(foreign) as connection:
         connection.execute("CREATE TABLE customers (id INTEGER)")
-    with pytest.raises(Damaged, match="not After Check's"):
+    with pytest.raises(DamagedError, match="not After Check's"):
         Shop.open(foreign)
     text = tmp_path / "text.db"
     text.write_text("this is a letter, not a store" * 100)
-    with pytest.raises(Damaged, match="no store of jobs"):
+    with pytest.raises(DamagedError, match="no store of jobs"):
         Shop.open(text)
     with pytest.raises(ShopError, match="is a folder"):
         Shop.open(tmp_path)
@@ -200,7 +200,7 @@ def test_a_store_that_another_process_holds(shop, shop_path, monkeypatch):
     holder = sqlite3.connect(shop_path, isolation_level=None)
     holder.execute("BEGIN EXCLUSIVE")
     monkeypatch.setattr(database, "WAIT_FOR_LOCK_SECONDS", 0)
-    with pytest.raises(Busy, match="another process"):
+    with pytest.raises(BusyError, match="another process"):
         shop.jobs.add(replace(FACTS, number="0502"))
     # One who types does not wait for it.
     shop.drafts.keep("new job", "x")
@@ -221,7 +221,7 @@ def test_a_full_disk(shop, shop_path):
         for _ in range(50):
             shop.jobs.add_reading("0501", Moment.FITTED, taken)
 
-    with pytest.raises(DiskFull, match="disk is full"):
+    with pytest.raises(DiskFullError, match="disk is full"):
         fill()
     assert shop.jobs.job("0501").facts == FACTS
 
@@ -230,7 +230,7 @@ def test_a_full_disk(shop, shop_path):
 def test_a_read_only_store_as_an_ordinary_user(shop, shop_path):
     shop_path.chmod(0o444)
     shop_path.parent.chmod(0o555)
-    with pytest.raises(ReadOnly):
+    with pytest.raises(ReadOnlyError):
         shop.jobs.add(replace(FACTS, number="0502"))
 
 
@@ -240,7 +240,7 @@ def test_a_read_only_store_as_root(tmp_path):
     keep(shop)
     with shop.database.writing() as connection:
         connection.exec_driver_sql("PRAGMA query_only = ON")
-    with pytest.raises(ReadOnly, match="read-only"):
+    with pytest.raises(ReadOnlyError, match="read-only"):
         shop.jobs.add(replace(FACTS, number="0502"))
     assert shop.jobs.job("0501").facts == FACTS
 
@@ -249,7 +249,7 @@ def test_makers_names_are_learned_from_pairs_and_a_technician_has_the_last_word(
     from after_check.domain.facts import Fact, Source
     from after_check.domain.modules import MakerId, Module
     from after_check.domain.readings import Reading, SpdEntry
-    from after_check.sources.taken import Taken
+    from after_check.sources.evidence import Taken
 
     code = MakerId(10, 0x21)
     own = Module(maker_id=Fact(code, Source.SPD), serial=Fact("A1", Source.SPD), size_bytes=Fact(1 << 33, Source.SPD))

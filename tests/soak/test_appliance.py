@@ -9,8 +9,8 @@ import pytest
 
 from after_check.domain.soak import SoakState
 from after_check.soak import appliance
-from after_check.soak.appliance import ApplianceSoak, NoService
-from after_check.soak.record import result_of
+from after_check.soak.appliance import ApplianceSoak, NoServiceError
+from after_check.soak.soak_json import result_of
 from after_check.standins.appliance_service import ApplianceService
 
 
@@ -87,7 +87,7 @@ def test_a_share_that_cannot_be_is_not_believed(serve):
 
 @pytest.mark.parametrize("address", ["", "ftp://127.0.0.1", "https://x", "127.0.0.1:80", "http://"])
 def test_addresses_that_are_none(address):
-    with pytest.raises(NoService, match="http://HOST:PORT"):
+    with pytest.raises(NoServiceError, match="http://HOST:PORT"):
         ApplianceSoak(address)
 
 

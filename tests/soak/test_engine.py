@@ -10,18 +10,18 @@ import numpy as np
 import pytest
 
 from after_check.domain.soak import Block, SoakState
+from after_check.files.tree import Tree
 from after_check.host.memory import AvailableMemory
 from after_check.host.slices import Locker, take_slice
-from after_check.soak import engine
+from after_check.soak import soak_run as engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID
 from after_check.soak.clock import SoakClock
-from after_check.soak.engine import Soak, Wishes, cache_bytes
 from after_check.soak.first_look import FirstLook
 from after_check.soak.march import parse_march
 from after_check.soak.plans import Plan, Step, Work, custom
+from after_check.soak.soak_run import MachineUnderTest, Soak, Wishes, cache_bytes
 from after_check.soak.work import Signals
-from after_check.sources.take import take_notation
-from after_check.sources.tree import Tree
+from after_check.sources.open_source import take_notation
 
 MIB = 1 << 20
 SMALL = Wishes(memory_bytes=32 * MIB, threads=2)
@@ -64,7 +64,7 @@ def test_moves_and_rows_leave_sound_memory_clean():
 
 def test_words_that_change_by_themselves_are_found_with_address_bits_and_lane():
     reading = take_notation("A2=8G DDR4-3200; B2=8G DDR4-3200").reading
-    soak = Soak(replace_pause(WAITS, 2.0), SMALL, reading=reading)
+    soak = Soak(replace_pause(WAITS, 2.0), SMALL, machine=MachineUnderTest(reading=reading))
     thread = in_thread(soak)
     until(lambda: soak.held is not None and all(piece.words.size for piece in soak.held.slices) and len(soak.workers) == 2)
     until(lambda: all(len(worker.tally.begun) == len(worker.slices) for worker in soak.workers))
@@ -303,7 +303,7 @@ def test_the_time_that_is_asked_for_begins_when_the_memory_is_there():
         time.sleep(1.5)
         return kept
 
-    soak = Soak(replace(QUICK, repeats=True), replace(SMALL, seconds=1.0), find_reading=slowly, keep=taken.append)
+    soak = Soak(replace(QUICK, repeats=True), replace(SMALL, seconds=1.0), keep=taken.append, machine=MachineUnderTest(find_reading=slowly))
     record = soak.run()
     assert record.state is SoakState.STOPPED
     assert record.seconds >= 1.0

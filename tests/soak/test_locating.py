@@ -9,11 +9,11 @@ import pytest
 from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Generation
 from after_check.domain.readings import MappedRange
-from after_check.domain.soak import During, FaultKind, SoakError
+from after_check.domain.soak import During, FaultKind, WrongWord
 from after_check.host.pages import PageMap, physical_of
 from after_check.soak.locating import device_words, devices_of, lanes_of, reading_for_slots, slots_of, suspects_of
 from after_check.soak.symptoms import symptoms_of
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 GIB = 1 << 30
 ALL = 2**64 - 1
@@ -21,7 +21,7 @@ ALL = 2**64 - 1
 
 def error(address, bits=1, physical=None, step="March C- · solid", from_memory=None, expected=ALL, during=During.SWEEP):
     found = expected ^ bits
-    return SoakError(1.0, step, address, physical, expected, found, found, found if from_memory is None else from_memory, during)
+    return WrongWord(1.0, step, address, physical, expected, found, found, found if from_memory is None else from_memory, during)
 
 
 @pytest.mark.parametrize(
@@ -112,7 +112,7 @@ def test_the_kind_with_most_errors_comes_first_and_each_error_counts_once():
 
 def test_this_computers_own_tables_name_the_slots_unless_they_are_made_up(monkeypatch):
     from after_check.soak import locating
-    from after_check.sources.taken import Taken
+    from after_check.sources.evidence import Taken
 
     kept, own = board(), board(MAPPED)
     monkeypatch.setattr(locating, "read_this_machine", lambda: Taken(own))

@@ -8,8 +8,8 @@ from datetime import UTC, datetime
 import pytest
 
 from after_check.cli.soak import exit_code
-from after_check.domain.soak import Covered, SoakError, SoakRecord, SoakState, Surroundings
-from after_check.soak.record import (
+from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings, WrongWord
+from after_check.soak.soak_json import (
     covered_percent,
     interrupted,
     read_record,
@@ -32,7 +32,7 @@ CLEAN = SoakRecord(
     covered=Covered(15 * GIB, 15 * GIB + GIB // 2, 16 * GIB, GIB // 2, True),
     fully_swept_bytes=15 * GIB,
 )
-FAILED = replace(CLEAN, errors=1, kept=(SoakError(1.0, "one", 8, None, 2**64 - 1, 2**63, 0, 1),), suspects=("B2",))
+FAILED = replace(CLEAN, errors=1, kept=(WrongWord(1.0, "one", 8, None, 2**64 - 1, 2**63, 0, 1),), suspects=("B2",))
 
 
 @pytest.mark.parametrize("record", [CLEAN, FAILED])

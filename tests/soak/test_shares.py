@@ -11,12 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
-from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again, there_asked
+from after_check.soak.ask import NotUnderstoodError, minutes_asked, plan_again, there_asked
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, random, walking
 from after_check.soak.march import RETENTION, parse_march
 from after_check.soak.plans import FULL, SHORT, Step, Work, march, step_named, step_seconds
 from after_check.soak.shares import Shares, by_steps
-from after_check.soak.within import Chooser, ordered, plan_within
+from after_check.soak.timed_plan import Chooser, ordered, plan_within
 
 RETAIN = Step(Work.MARCH, RETENTION, SOLID)
 # Pairs of different bits of a word, of which 31 each have the same and 32 the other parity.
@@ -171,11 +171,11 @@ def test_an_address_and_which_test_there(text, said):
     ],
 )
 def test_what_is_no_test_there_is_told(text, words):
-    with pytest.raises(NotUnderstood, match=words):
+    with pytest.raises(NotUnderstoodError, match=words):
         there_asked(text)
 
 
 @pytest.mark.parametrize("text", ["", "soon", "0", "-3", "8 s", "25 h", "1e9", "nan"])
 def test_what_is_no_time_is_told(text):
-    with pytest.raises(NotUnderstood, match="no time for a test"):
+    with pytest.raises(NotUnderstoodError, match="no time for a test"):
         minutes_asked(text)

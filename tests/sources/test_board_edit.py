@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from after_check.sources.notation import parse, write
-from after_check.sources.notation.edit import emptied, module_from_words, moved, put, with_slots_for_loose
+from after_check.language.short_form import parse, write
+from after_check.language.short_form.edit import emptied, module_from_words, moved, put, with_slots_for_loose
 
 LINE = "A1=-; A2=16G DDR4-3200 serial 1; B1=8G DDR4-2400; run 2400; dual"
 

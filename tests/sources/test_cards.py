@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 
 from after_check.domain.cards import EccSupport, PlatformRate, ProfileChoice
 from after_check.domain.modules import Form, Generation
+from after_check.files.errors import SourceError
+from after_check.language.short_form import parse
 from after_check.sources.card_file import card_from_reading, parse_card, read_card_file, write_card
-from after_check.sources.errors import SourceError
-from after_check.sources.notation import parse
 from tests.conftest import SAMPLES
 
 GIB = 1 << 30

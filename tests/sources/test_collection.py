@@ -11,11 +11,11 @@ import subprocess
 import pytest
 
 from after_check.domain.readings import NoticeKind
+from after_check.files.errors import SourceError
 from after_check.sources.collection import collector, posix_cksum
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import RawEvidence
 from after_check.sources.linux import read_folder
-from after_check.sources.take import decode_again, take
-from after_check.sources.taken import RawEvidence
+from after_check.sources.open_source import decode_again, take
 from tests.conftest import SAMPLES
 from tests.helpers.commands import run_here
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from after_check.sources.explain import explain
-from after_check.sources.take import NotationError
+from after_check.sources.open_source import NotationError
 
 
 @pytest.mark.parametrize(

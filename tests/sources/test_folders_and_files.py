@@ -16,12 +16,12 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.modules import Form, Generation
 from after_check.domain.readings import NoticeKind
+from after_check.files.errors import SourceError
 from after_check.judgement.judge import judge
 from after_check.sources import saved
-from after_check.sources.errors import SourceError
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.linux import read_folder, read_this_machine
-from after_check.sources.take import NotationError, decode_again, take, take_promise
+from after_check.sources.open_source import NotationError, decode_again, take, take_promise
 from after_check.standins.firmware import SimulatedMachine, SimulatedModule, entry_point, tables
 
 GIB = 1 << 30

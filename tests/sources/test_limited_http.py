@@ -8,7 +8,7 @@ import threading
 import httpx
 import pytest
 
-from after_check.sources.limited_http import Limit, LimitedTransport, OverLimit
+from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
 
 HEAD = b"HTTP/1.1 200 OK\r\nContent-Length: 400\r\n\r\n"
 
@@ -59,12 +59,12 @@ def test_what_comes_in_time_is_whole(dripping):
     ("at_once", "slowly"), [(HEAD, b"x" * 400), (b"HTTP/1.1 200 OK\r\n", b"X-Slow: " + b"s" * 400), (b"", HEAD + b"x" * 400)]
 )
 def test_a_service_that_drips_is_left_and_the_time_is_said(dripping, at_once, slowly):
-    with pytest.raises(OverLimit, match=r"no whole answer within 1 s; \d+ bytes came"):
+    with pytest.raises(OverLimitError, match=r"no whole answer within 1 s; \d+ bytes came"):
         asked(dripping(at_once, slowly), seconds=1.0)
 
 
 def test_a_service_that_brings_too_much_is_left(dripping):
-    with pytest.raises(OverLimit, match="larger than"):
+    with pytest.raises(OverLimitError, match="larger than"):
         asked(dripping(b"HTTP/1.1 200 OK\r\n\r\n" + b"x" * 8000), seconds=5)
 
 
@@ -72,7 +72,7 @@ def test_the_limit_is_one_for_all_questions_until_it_begins_anew(dripping):
     limit = Limit(30, 500)
     with httpx.Client(transport=LimitedTransport(limit), timeout=2) as client:
         assert client.get(dripping(HEAD + b"x" * 400)).status_code == 200
-        with pytest.raises(OverLimit):
+        with pytest.raises(OverLimitError):
             client.get(dripping(HEAD + b"x" * 400))
         limit.begin()
         assert client.get(dripping(HEAD + b"x" * 400)).status_code == 200

@@ -9,10 +9,10 @@ import pytest
 from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.readings import ErrorCounter, MemoryNode, NoticeKind
+from after_check.files.tree import KeptFiles, Tree, UnreadableError
 from after_check.judgement.judge import judge
 from after_check.sources.linux import read_folder
-from after_check.sources.take import decode_again
-from after_check.sources.tree import KeptFiles, Tree, Unreadable
+from after_check.sources.open_source import decode_again
 from tests.standards import spd_images as images
 
 GIB = 1 << 30
@@ -126,7 +126,7 @@ def test_reading_a_tree_stops_at_its_limits(tmp_path):
     tree = Tree(tmp_path)
     assert tree.read("long", 100) == b"x" * 100
     for name, reason in (("missing", "missing"), ("loop", "odd"), ("out", "odd"), ("folder", "odd"), ("pipe", "odd"), ("../x", "missing")):
-        with pytest.raises(Unreadable) as caught:
+        with pytest.raises(UnreadableError) as caught:
             tree.read(name)
         assert caught.value.reason == reason, name
     assert tree.names("missing") == []
@@ -136,9 +136,9 @@ def test_reading_a_tree_stops_at_its_limits(tmp_path):
 def test_an_endless_file_is_cut(tmp_path):
     """A device that never ends is no plain file; a link to one leaves the tree."""
     (tmp_path / "zero").symlink_to("/dev/zero")
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         Tree(tmp_path).read("zero")
-    with pytest.raises(Unreadable, match="no plain file"):
+    with pytest.raises(UnreadableError, match="no plain file"):
         Tree(tmp_path.__class__("/")).read("dev/zero")
 
 
@@ -147,10 +147,10 @@ def test_kept_files_answer_as_a_tree_does():
     assert files.names("a") == ["b", "d"]
     assert files.read("a/b/c", 2) == b"12"
     assert files.exists("a/secret")
-    with pytest.raises(Unreadable) as caught:
+    with pytest.raises(UnreadableError) as caught:
         files.read("a/secret")
     assert caught.value.reason == "rights"
-    with pytest.raises(Unreadable) as caught:
+    with pytest.raises(UnreadableError) as caught:
         files.read("a/x")
     assert caught.value.reason == "missing"
 

@@ -7,11 +7,11 @@ from pathlib import Path
 
 import pytest
 
+from after_check.files.tree import Tree
 from after_check.sources.collection import collector
 from after_check.sources.linux import identity_here, read_files
 from after_check.sources.linux_health import KERNEL_LOG
 from after_check.sources.machine_files import MACHINE_FILES
-from after_check.sources.tree import Tree
 
 ONLY_IN_FOLDERS = {"DMI", "smbios_entry_point", "meminfo", "cpuinfo", "cmdline", KERNEL_LOG, "dmesg", "dmesg.txt", "var/log/kern.log"}
 """Names that somebody may have given to files that he copied; a running machine does not have them."""

@@ -22,9 +22,9 @@ from after_check.domain.readings import (
     StartOutcome,
     Via,
 )
-from after_check.sources.notation import parse, parse_promise, write
-from after_check.sources.notation.items import LONGEST_LINE
-from after_check.sources.notation.problems import pointed_out
+from after_check.language.short_form import parse, parse_promise, write
+from after_check.language.short_form.items import LONGEST_LINE
+from after_check.language.short_form.problems import pointed_out
 
 GIB, MIB = 1 << 30, 1 << 20
 

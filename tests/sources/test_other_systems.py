@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from after_check.domain.case_files import CaseFile
 from after_check.domain.facts import Source
 from after_check.domain.modules import Form, Generation
+from after_check.files.errors import SourceError
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
 from after_check.sources.cim import reading_from_cim
-from after_check.sources.errors import SourceError
 from after_check.sources.hardware_report import reading_from_report
-from after_check.sources.take import decode_again, take
+from after_check.sources.open_source import decode_again, take
 from tests.standards import spd_images as images
 
 GIB = 1 << 30

@@ -8,10 +8,10 @@ import shutil
 import pytest
 from PIL import Image
 
-from after_check.sources.errors import SourceError
-from after_check.sources.notation import write
+from after_check.files.errors import SourceError
+from after_check.language.short_form import write
+from after_check.sources.open_source import take
 from after_check.sources.photo import take_photo
-from after_check.sources.take import take
 from tests.helpers.commands import run_here
 from tests.helpers.needs import needs
 from tests.helpers.photos import FIRMWARE_PAGE, NOTHING, STICKER, SYSTEM_PAGE, WEAR, photo

@@ -5,11 +5,11 @@ from __future__ import annotations
 import pytest
 
 from after_check.domain.readings import NoticeKind
+from after_check.files.errors import SourceError
 from after_check.sources import redfish
-from after_check.sources.alive import look, parse_watch_address
-from after_check.sources.errors import SourceError
+from after_check.sources.reachability import look, parse_watch_address
 from after_check.sources.redfish import boot_state, parse_redfish_address, read_over_redfish
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
 from after_check.standins.firmware import SimulatedMachine, SimulatedModule
 from after_check.standins.redfish_service import RedfishService
 
@@ -35,7 +35,7 @@ def address(service, user="bench@"):
 
 
 def fingerprint(service):
-    with pytest.raises(TrustNeeded) as caught:
+    with pytest.raises(TrustNeededError) as caught:
         read_over_redfish(address(service), Access(password="right"))
     return caught.value.fingerprint
 
@@ -73,14 +73,14 @@ def test_a_certificate_is_accepted_once_and_another_one_stops(service, tmp_path)
     for path in (tmp_path / "service").iterdir():
         path.unlink()
     service.start(service.port)
-    with pytest.raises(TrustBroken, match="another certificate"):
+    with pytest.raises(TrustBrokenError, match="another certificate"):
         read_over_redfish(address(service), Access(password="right"))
 
 
 def test_wrong_credentials_and_none(service):
-    with pytest.raises(PasswordNeeded, match="refused"):
+    with pytest.raises(PasswordNeededError, match="refused"):
         read(service, password="wrong")
-    with pytest.raises(PasswordNeeded, match="wants a user"):
+    with pytest.raises(PasswordNeededError, match="wants a user"):
         read_over_redfish(address(service, user=""), Access())
 
 

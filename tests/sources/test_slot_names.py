@@ -12,7 +12,7 @@ from after_check.domain.readings import RateUnit, Reading, ShownRate
 from after_check.domain.standing import Quantity
 from after_check.judgement.case import view
 from after_check.judgement.judge import judge
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 
 
 @pytest.mark.parametrize(

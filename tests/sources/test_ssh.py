@@ -17,13 +17,13 @@ import pytest
 
 from after_check.benchmark.demand import DemandWatch
 from after_check.domain.readings import NoticeKind
+from after_check.files.errors import SourceError
+from after_check.files.tree import UnreadableError
 from after_check.sources.collection import collector
-from after_check.sources.errors import SourceError
+from after_check.sources.open_source import take
 from after_check.sources.ssh import parse_ssh_address, read_over_ssh
 from after_check.sources.ssh_files import SshFiles
-from after_check.sources.take import take
-from after_check.sources.tree import Unreadable
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
 from tests.conftest import SAMPLES
 from tests.helpers.needs import needs
 from tests.helpers.sshd import SSHD, Server, free_port
@@ -61,10 +61,10 @@ def test_a_tree_on_another_machine_reads_as_it_does_here(server, tmp_path):
 
 
 def test_an_unknown_key_is_shown_and_must_be_accepted(server):
-    with pytest.raises(TrustNeeded) as caught:
+    with pytest.raises(TrustNeededError) as caught:
         read_over_ssh(server.address(), server.access(accepted=False))
     assert caught.value.fingerprint == server.fingerprint()
-    with pytest.raises(TrustNeeded):
+    with pytest.raises(TrustNeededError):
         read_over_ssh(server.address(), Access(key_file=str(server.key), accepted_fingerprint="SHA256:other"))
     assert read_over_ssh(server.address(), server.access()).reading.usable_bytes is not None
     # Accepted once, it is known from then on.
@@ -78,7 +78,7 @@ def test_a_changed_key_stops_whatever_is_accepted(server):
         (server.folder / name).unlink()
     subprocess.run(["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", str(server.folder / "host")], check=True)
     server.start()
-    with pytest.raises(TrustBroken, match="another host key"):
+    with pytest.raises(TrustBrokenError, match="another host key"):
         read_over_ssh(server.address(), server.access())
 
 
@@ -102,7 +102,7 @@ def test_an_ordinary_user_gets_what_may_be_read(server, tmp_path):
 
 def test_a_wrong_key_asks_for_a_password(server, tmp_path):
     subprocess.run(["ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", str(tmp_path / "other")], check=True)
-    with pytest.raises(PasswordNeeded):
+    with pytest.raises(PasswordNeededError):
         read_over_ssh(server.address(), Access(key_file=str(tmp_path / "other"), accepted_fingerprint=server.fingerprint()))
 
 
@@ -155,7 +155,7 @@ def test_addresses_that_are_none(text):
 
 def test_demand_is_watched_over_one_connection(server):
     address = parse_ssh_address(server.address())
-    with pytest.raises(TrustNeeded) as needed, SshFiles(address, Access(key_file=str(server.key))):
+    with pytest.raises(TrustNeededError) as needed, SshFiles(address, Access(key_file=str(server.key))):
         pass
     access = Access(key_file=str(server.key), accepted_fingerprint=needed.value.fingerprint)
     with SshFiles(address, access) as files:
@@ -179,7 +179,7 @@ def test_demand_is_watched_over_one_connection(server):
             time.sleep(0.1)
         else:
             pytest.fail("the connection outlived its server")
-        with pytest.raises(Unreadable, match="over the network"):
+        with pytest.raises(UnreadableError, match="over the network"):
             files.read("proc/meminfo")
 
 
@@ -193,11 +193,11 @@ def test_through_another_machine(server, tmp_path):
         (tmp_path / "authorized").write_text((folder / "login.pub").read_text())  # One key opens both.
         # One after the other shows its key, the machine to go through first.
         for shown in (second.fingerprint(), server.fingerprint()):
-            with pytest.raises(TrustNeeded) as needed:
+            with pytest.raises(TrustNeededError) as needed:
                 read_over_ssh(server.address(root=str(tree)), Access(key_file=str(second.key), jump=f"root@127.0.0.1:{second.port}"))
             assert needed.value.fingerprint == shown
             accepted = Access(key_file=str(second.key), accepted_fingerprint=shown, jump=f"root@127.0.0.1:{second.port}")
-            with contextlib.suppress(TrustNeeded):
+            with contextlib.suppress(TrustNeededError):
                 read_over_ssh(server.address(root=str(tree)), accepted)
         far = read_over_ssh(server.address(root=str(tree)), accepted).reading
         assert len(far.modules) == 7
@@ -240,7 +240,7 @@ def test_the_small_server_of_appliances_with_one_kind_of_host_key(server, tmp_pa
                     break
             time.sleep(0.05)
         address = f"ssh://root@127.0.0.1:{port}{SAMPLES / '0419' / 'fitted'}"
-        with pytest.raises(TrustNeeded) as needed:
+        with pytest.raises(TrustNeededError) as needed:
             read_over_ssh(address, Access(key_file=str(server.key)))
         assert needed.value.fingerprint == fingerprint
         access = Access(key_file=str(server.key), accepted_fingerprint=needed.value.fingerprint)

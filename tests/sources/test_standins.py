@@ -11,9 +11,9 @@ import pytest
 from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.linux import read_folder
+from after_check.sources.open_source import take_promise
 from after_check.sources.ssh import read_over_ssh
-from after_check.sources.take import take_promise
-from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
+from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
 from after_check.standins.machines import ADDED, MACHINES
 from after_check.standins.ssh_target import SshTarget
 
@@ -49,10 +49,10 @@ def test_the_ssh_target_lets_its_user_in_and_nobody_else(tmp_path, monkeypatch):
     MACHINES["0417"]().write_tree(tmp_path / "t2")
     target = SshTarget(tmp_path / "t2", password="right")
     address = f"ssh://bench@127.0.0.1:{target.start()}{tmp_path / 't2'}"
-    with pytest.raises(TrustNeeded) as caught:
+    with pytest.raises(TrustNeededError) as caught:
         read_over_ssh(address)
     accepted = caught.value.fingerprint
-    with pytest.raises(PasswordNeeded):
+    with pytest.raises(PasswordNeededError):
         read_over_ssh(address, Access(password="wrong", accepted_fingerprint=accepted))
     reading = read_over_ssh(address, Access(password="right", accepted_fingerprint=accepted)).reading
     assert reading.machine.model.value == "Larkfield T2"

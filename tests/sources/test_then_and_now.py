@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from after_check.domain.readings import Reading
-from after_check.sources.said import exact_promise, said
-from after_check.sources.take import take_notation
+from after_check.language.typed_text import exact_promise, said
+from after_check.sources.open_source import take_notation
 
 
 @pytest.mark.parametrize(

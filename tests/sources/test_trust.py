@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from after_check.files.errors import SourceError
 from after_check.sources import trust
-from after_check.sources.errors import SourceError
-from after_check.sources.trust import Access, TrustNeeded, add_line, lines_of
+from after_check.sources.trust import Access, TrustNeededError, add_line, lines_of
 
 
 @pytest.fixture(autouse=True)
@@ -31,7 +31,7 @@ def test_a_place_that_cannot_be_written_to_is_said(folder):
 
 
 def test_a_question_shows_host_and_fingerprint():
-    needed = TrustNeeded("host:22", "host key", "SHA256:abc")
+    needed = TrustNeededError("host:22", "host key", "SHA256:abc")
     assert "host:22 shows a host key that is not known here: SHA256:abc" in str(needed)
     assert needed.fingerprint == "SHA256:abc"
 

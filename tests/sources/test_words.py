@@ -9,11 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
-from after_check.sources.notation import parse, write
-from after_check.sources.said import exact_promise, read_line, said
-from after_check.sources.take import NotationError, take_notation
-from after_check.sources.words import understand
-from after_check.sources.words.tokens import LONGEST_TEXT
+from after_check.language.plain_words import understand
+from after_check.language.plain_words.tokens import LONGEST_TEXT
+from after_check.language.short_form import parse, write
+from after_check.language.typed_text import exact_promise, read_line, said
+from after_check.sources.open_source import NotationError, take_notation
 from tests.helpers.cases import CASES
 from tests.helpers.commands import run
 

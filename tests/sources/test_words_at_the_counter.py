@@ -7,9 +7,9 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
-from after_check.sources.said import said
-from after_check.sources.take import take_notation
-from after_check.sources.words.terms import vocabulary
+from after_check.language.plain_words.terms import vocabulary
+from after_check.language.typed_text import said
+from after_check.sources.open_source import take_notation
 
 
 @pytest.mark.parametrize(

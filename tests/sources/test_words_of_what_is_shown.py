@@ -6,8 +6,8 @@ import pytest
 
 from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
-from after_check.sources.said import said
-from after_check.sources.take import take_notation, take_promise
+from after_check.language.typed_text import said
+from after_check.sources.open_source import take_notation, take_promise
 
 
 @pytest.mark.parametrize(

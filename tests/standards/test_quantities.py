@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from after_check.domain.outside_text import clean, clean_bytes
 from after_check.domain.quantities import first_word_ns, number_text, parse_size, peak_bandwidth_gbs, size_notation, size_text
-from after_check.domain.text import clean, clean_bytes
 
 
 @pytest.mark.parametrize(

@@ -11,10 +11,10 @@ import pytest
 
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import Settings
-from after_check.shop.errors import NotFound
+from after_check.shop.errors import NotFoundError
 from after_check.shop.exchange import bring_in, job_file
 from after_check.shop.shop import Shop
-from after_check.stick.contents import StickFolder, StickProblem, env_block
+from after_check.stick.contents import StickError, StickFolder, env_block
 from after_check.stick.load import collect_stick, find_stick, load_stick
 from tests.helpers.commands import run_here
 from tests.helpers.jobs import FACTS, keep
@@ -30,7 +30,7 @@ def stick(tmp_path):
 
 
 def test_a_stick_without_its_folder_is_none(tmp_path):
-    with pytest.raises(StickProblem, match="no stick of After Check"):
+    with pytest.raises(StickError, match="no stick of After Check"):
         StickFolder(tmp_path)
 
 
@@ -87,9 +87,9 @@ def test_a_stick_of_another_shop_is_refused(shop, stick, tmp_path):
     keep(other)
     load_stick(other, stick, (), True, Settings(shop_name="Next door"))
     keep(shop)
-    with pytest.raises(StickProblem, match=r"another shop \(Next door\) loaded this stick"):
+    with pytest.raises(StickError, match=r"another shop \(Next door\) loaded this stick"):
         collect_stick(shop, stick)
-    with pytest.raises(StickProblem, match="1 job of it are still on it"):
+    with pytest.raises(StickError, match="1 job of it are still on it"):
         load_stick(shop, stick, ("0501",), False, Settings())
     assert [became for _, became in collect_stick(shop, stick, any_shop=True).jobs] == ["new"]
 
@@ -99,7 +99,7 @@ def test_all_open_jobs_without_those_handed_back(shop, stick):
     keep(shop, replace(FACTS, number="0502"))
     shop.jobs.archive("0502")
     assert load_stick(shop, stick, (), True, Settings()).jobs == 1
-    with pytest.raises(NotFound, match="no job 0999"):
+    with pytest.raises(NotFoundError, match="no job 0999"):
         load_stick(shop, stick, ("0999",), False, Settings())
 
 
@@ -114,7 +114,7 @@ def test_a_full_stick_keeps_what_was_there(shop, tmp_path):
         keep(shop)
         data = job_file(shop, "0501")
         stick.put_job("uid", data)
-        with pytest.raises(StickProblem, match="the stick is full"):
+        with pytest.raises(StickError, match="the stick is full"):
             stick.put_job("uid", data + bytes(80 << 10))
         (found,), problems = stick.jobs()
         assert (found.path.read_bytes(), problems) == (data, ())
@@ -130,7 +130,7 @@ def test_a_stick_is_found_by_where_it_is_mounted(tmp_path):
     mounts.write_text(f"proc /proc proc rw 0 0\n/dev/sdz1 {written} vfat rw 0 0\n")
     assert find_stick(mounts, tmp_path / "no-labels") == place
     mounts.write_text("")
-    with pytest.raises(StickProblem, match="no stick of After Check is plugged in"):
+    with pytest.raises(StickError, match="no stick of After Check is plugged in"):
         find_stick(mounts, tmp_path / "no-labels")
 
 

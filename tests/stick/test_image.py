@@ -14,15 +14,15 @@ from PIL import ImageFont
 import after_check
 from after_check.cli.stick import write_command
 from after_check.domain.ranges import both, first_of, merged, size_of, without
+from after_check.files.errors import SourceError
+from after_check.files.tree import KeptFiles
 from after_check.host.physical import outside_window
-from after_check.sources.errors import SourceError
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
 from after_check.sources.linux import identity_here
-from after_check.sources.tree import KeptFiles
+from after_check.stick.console_font import console_font, signs_of
 from after_check.stick.image import first_block, number_text, partitions, placed, write_image
-from after_check.stick.letters import console_font, signs_of
-from after_check.stick.windows import larger_window, second_window, untested
-from after_check.stick.write import NotWritten, checked, write_stick
+from after_check.stick.memory_windows import larger_window, second_window, untested
+from after_check.stick.write import NotWrittenError, checked, write_stick
 
 MIB, GIB = 1 << 20, 1 << 30
 RANGES = st.lists(st.tuples(st.integers(0, 60), st.integers(0, 60)), max_size=6)
@@ -114,7 +114,7 @@ def bench(tmp_path):
     [("sda", "is not removable"), ("sdb", "mounted at /media/one"), ("sdc1", "is a part of sdc"), ("sdz", "is no disk of this computer")],
 )
 def test_only_a_free_stick_is_written(bench, device, words):
-    with pytest.raises(NotWritten, match=words):
+    with pytest.raises(NotWrittenError, match=words):
         checked(Path("/dev") / device, bench[1], bench[0])
 
 
@@ -123,10 +123,10 @@ def test_a_stick_is_named_as_it_is_typed_back(bench):
     assert found.to_type == "sdc 1 GB"
     assert "\x1b" not in found.words
     (bench[0] / "other").write_bytes(bytes(512))
-    with pytest.raises(NotWritten, match="no image of a stick"):
+    with pytest.raises(NotWrittenError, match="no image of a stick"):
         checked(Path("/dev/sdc"), bench[0] / "other", bench[0])
     (bench[0] / "sys/block/sdc/size").write_text("9\n")
-    with pytest.raises(NotWritten, match=r"has 4.5 KiB, the image 5 MiB"):
+    with pytest.raises(NotWrittenError, match=r"has 4.5 KiB, the image 5 MiB"):
         checked(Path("/dev/sdc"), bench[1], bench[0])
 
 
@@ -137,7 +137,7 @@ def test_what_is_written_is_read_back(bench, tmp_path):
     stick = type(found)(device, found.name, 8 * MIB)
     write_stick(stick, bench[1], is_device=False)
     assert device.read_bytes()[: 5 * MIB + 512] == bench[1].read_bytes()
-    with pytest.raises(NotWritten, match="is no device"):
+    with pytest.raises(NotWrittenError, match="is no device"):
         write_stick(stick, bench[1])
 
 

@@ -11,15 +11,15 @@ import pytest
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.domain.soak import SoakError, SoakRecord, SoakState
+from after_check.domain.soak import SoakRecord, SoakState, WrongWord
+from after_check.files.tree import Tree
 from after_check.local.settings import Settings
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
 from after_check.sources.linux import read_folder
-from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
 from after_check.stick.load import collect_stick, load_stick
-from after_check.stick.visit import MachineVisit, VisitedMachine, VisitPhase, united
+from after_check.stick.run import MachineVisit, VisitedMachine, VisitPhase, united
 from tests.conftest import SAMPLES
 
 MIB = 1 << 20
@@ -149,7 +149,7 @@ def test_two_starts_are_one_test():
         "short", SoakState.FINISHED, BEGUN, 100.0, ("a",), 1, 1, fully_swept_bytes=90, swept_ranges=((10, 100),), errors=0,
         lanes=((1, 0),) * 64, machine=MachineIdentity(uuid="x"),
     )  # fmt: skip
-    error = SoakError(1.0, "a", 0, 5, 1, 0, 0, 0)
+    error = WrongWord(1.0, "a", 0, 5, 1, 0, 0, 0)
     second = replace(first, seconds=20.0, fully_swept_bytes=9, swept_ranges=((1, 10),), errors=1, kept=(error,), lanes=((0, 2),) * 64)
     whole = united(first, second)
     assert (whole.seconds, whole.errors, whole.fully_swept_bytes, whole.swept_ranges) == (120.0, 1, 99, ((1, 100),))

@@ -7,11 +7,11 @@ import tomllib
 
 import pytest
 
-from after_check.casework.tried import blame_of, log_of
+from after_check.casework.job_tries import blame_of, log_of
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
-from after_check.sources.take import take
+from after_check.sources.open_source import take
 from tests.conftest import SAMPLES
 from tests.helpers.needs import needs
 from tests.helpers.terminal import Terminal

@@ -12,7 +12,7 @@ from after_check.tries.elsewhere import elsewhere_factor, said_elsewhere, with_e
 from after_check.tries.model import hypotheses_of
 from after_check.tries.next_try import next_try
 from after_check.tries.suspects import Mode, culprits_of
-from after_check.tries.words import elsewhere_words
+from after_check.tries.try_words import elsewhere_words
 from tests.helpers.logs import A, B, tried
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from after_check.domain.tries import Arrangement, SoakSaid, Try, TryLog
 from after_check.tries.blame import blame
-from after_check.tries.evidence import bits_of, corrected_in, counted, told_in
+from after_check.tries.error_places import bits_of, corrected_in, counted, told_in
 from after_check.tries.weigh import weigh
 from tests.helpers.logs import A, B, tried
 

@@ -10,11 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.tries import SoakSaid, Started, SuspectKind
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.tries.blame import blame, says_with
 from after_check.tries.file import parse_tries, read_tries
+from after_check.tries.log_json import log_from_json, log_to_json
 from after_check.tries.next_try import next_try
-from after_check.tries.record import log_from_json, log_to_json
 from tests.conftest import SAMPLES
 from tests.helpers.commands import run_here as run
 

@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 
 from after_check.cli.entry import main
 from after_check.domain.tries import Started, TryLog, TryModule
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.tries.blame import blame
 from after_check.tries.file import parse_tries
 from after_check.tries.next_try import next_try
 from after_check.tries.starts import one_by_one, starts_told
+from after_check.tries.try_words import facts_of, outcome_words
 from after_check.tries.weigh import weigh
-from after_check.tries.words import facts_of, outcome_words
 from tests.helpers.logs import A, B, tried
 
 BOTH = {"A2": "a", "B2": "b"}

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from after_check.domain.cards import Card, CardSlot
 from after_check.domain.modules import Generation
 from after_check.domain.tries import TryLog, TryModule
-from after_check.sources.alive import Alive, look, parse_watch_address
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
+from after_check.sources.reachability import Alive, look, parse_watch_address
 from after_check.tries.advice import steps
 from after_check.tries.watch import Phase, StartTimes, advise, clock, start_times
 from tests.helpers.logs import tried

@@ -11,7 +11,7 @@ from textual.widgets import Input, TextArea
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from after_check.standins.machines import MACHINES
 from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen

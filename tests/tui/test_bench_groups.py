@@ -153,13 +153,13 @@ def test_rows_are_headings_jobs_of_two_lines_and_air(counts, airy):
 @pytest.fixture
 def may_open(monkeypatch):
     """A shop that is opened only when this is set: what is seen before is the first look."""
-    event, really_open = threading.Event(), AfterCheckApp.open_shop
+    event, really_open = threading.Event(), AfterCheckApp.look_for_shop
 
     def slowly(app):
         assert event.wait(30)
-        really_open(app)
+        return really_open(app)
 
-    monkeypatch.setattr(AfterCheckApp, "open_shop", slowly)
+    monkeypatch.setattr(AfterCheckApp, "look_for_shop", slowly)
     return event
 
 

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 import pytest
 from textual.widgets import TextArea
 
-from after_check.benchmark import engine
+from after_check.benchmark import measuring as engine
 from after_check.benchmark.plan import BenchmarkPlan, staircase
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Kind, Measurement, Series
 from after_check.domain.jobs import Moment

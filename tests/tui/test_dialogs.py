@@ -8,7 +8,7 @@ from textual.widgets import Input
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.handback.missing import Remedy
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.screens.hand_back import HandBackScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen

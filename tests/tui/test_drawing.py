@@ -11,9 +11,9 @@ from after_check.domain.bench import MiniTrack
 from after_check.domain.boards import soldered_apart
 from after_check.domain.findings import Track
 from after_check.domain.standing import Quantity, TrackStatus
-from after_check.sources.notation import parse
+from after_check.language.short_form import parse
 from after_check.tui.charts.board import board_lines, snapshot_of
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.charts.tracks import MINI_CELLS, mini_track, track_line
 from after_check.tui.theme import CONSOLE_THEME, PALETTES
 

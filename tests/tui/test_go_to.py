@@ -10,7 +10,7 @@ from textual.widgets import Input
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from after_check.tui.dialogs.go_to import GoToDialog, Way, matching
 from after_check.tui.screens.ceilings import CeilingsScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen

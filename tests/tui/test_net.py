@@ -8,19 +8,19 @@ import pytest
 
 from after_check.local.log import logger
 from after_check.local.paths import log_path
-from after_check.tui.net import TOO_MANY
+from after_check.tui.safety_net import TOO_MANY
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.widgets.job_sheet_panes import BoardPane
 from tests.helpers.pilot import go, notices, open_job, running, shown, until
 
 
-class Fault(Exception):
+class FaultError(Exception):
     """Put in by a test."""
 
 
 def breaks(*_given, **_named):
-    raise Fault("put in by a test")
+    raise FaultError("put in by a test")
 
 
 def breaks_once(original):
@@ -30,7 +30,7 @@ def breaks_once(original):
     def once(*given, **named):
         if left:
             left.pop()
-            raise Fault("put in by a test")
+            raise FaultError("put in by a test")
         return original(*given, **named)
 
     return once
@@ -49,7 +49,7 @@ def test_a_fault_in_a_view_brings_the_bench_back(shop_path, monkeypatch, name, k
                 await pilot.press(key)
                 await until(pilot, lambda: isinstance(app.screen, BenchScreen))
             await until(pilot, lambda: any("Something went wrong" in words for words in notices(app)))
-            assert "Fault" in Path(logger().handlers[0].baseFilename).read_text()
+            assert "FaultError" in Path(logger().handlers[0].baseFilename).read_text()
             # The program is whole: the job opens, and its keys work.
             await until(pilot, lambda: "Sonogram" in shown(app))
             await open_job(app, pilot, "0417")

@@ -7,7 +7,7 @@ import random
 
 import pytest
 
-from after_check.soak.engine import Wishes
+from after_check.soak.soak_run import Wishes
 from tests.helpers.pilot import OWN_MACHINE, go, running
 
 KEYS = (

@@ -6,7 +6,7 @@ from textual.widgets import Input
 
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.shop.shop import Shop
-from after_check.sources.take import take_notation
+from after_check.sources.open_source import take_notation
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.editor import JobEditorScreen

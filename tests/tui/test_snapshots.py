@@ -10,16 +10,16 @@ from after_check.casework.snapshot import StepName, StepState, take_snapshot
 from after_check.domain.bench import WaitsFor, grouped
 from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.language.short_form import parse_promise
 from after_check.shop import demo
-from after_check.shop.lines import first_look, line_from_json, line_to_json
-from after_check.sources.notation import parse_promise
-from after_check.sources.take import take, take_notation
+from after_check.shop.stored_lines import first_look, line_from_json, line_to_json
+from after_check.sources.open_source import take, take_notation
 from after_check.tui.charts.bench import age_text, column_names, group_text, job_text, rows_of, snapshot_of
+from after_check.tui.charts.cells import right_aligned
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines
 from after_check.tui.charts.sources import source_lines
-from after_check.tui.charts.text import right_aligned
 from tests.conftest import SAMPLES
 
 

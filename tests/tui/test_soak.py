@@ -15,7 +15,7 @@ from textual.widgets import Input
 from after_check.domain.identity import CameBy
 from after_check.domain.soak import SoakState
 from after_check.shop.shop import Shop
-from after_check.soak.engine import Wishes
+from after_check.soak.soak_run import Wishes
 from after_check.standins.appliance_service import ApplianceService
 from after_check.tui.charts.soak import SoakSnapshot, clock_words, error_lines, field_lines, head_lines
 from after_check.tui.screens.bench import BenchScreen

@@ -13,7 +13,7 @@ from after_check.domain.soak import SoakState
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
-from after_check.stick.visit import JobChoice, VisitPhase, VisitState
+from after_check.stick.run import JobChoice, VisitPhase, VisitState
 from after_check.tui import stick_here
 from after_check.tui.charts.numerals import large, large_words
 from after_check.tui.charts.soak import looked_lines

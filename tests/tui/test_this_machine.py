@@ -6,7 +6,7 @@ from textual.widgets import Input
 
 from after_check.domain.identity import MachineIdentity
 from after_check.shop.shop import Shop
-from after_check.soak.engine import Wishes
+from after_check.soak.soak_run import Wishes
 from after_check.tui.screens.benchmark import BenchmarkScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen

@@ -9,14 +9,14 @@ from datetime import UTC, datetime
 import pytest
 from textual.widgets import Input
 
-from after_check.casework.tried import log_of
+from after_check.casework.job_tries import log_of
 from after_check.domain.tries import Arrangement, Elsewhere, Started, Try, TryLog, TryModule
-from after_check.shop.errors import ChangedElsewhere, ShopError
+from after_check.shop.errors import ChangedElsewhereError, ShopError
 from after_check.shop.shop import Shop
 from after_check.tries.advice import steps
 from after_check.tries.blame import blame
+from after_check.tries.log_json import begun_from_json
 from after_check.tries.next_try import next_try
-from after_check.tries.record import begun_from_json
 from after_check.tui.charts.numerals import large
 from after_check.tui.charts.tries import TriesSnapshot, advice_lines, details_lines, head_line, matrix_lines, next_lines, suspect_lines
 from after_check.tui.screens.hand_back import HandBackScreen
@@ -143,7 +143,7 @@ def test_two_benches_on_one_log_both_keep_theirs(shop_path):
             job = other.jobs.job("0425")
             theirs = Try(Arrangement((("A2", "p"),)), Started.YES, at=datetime(2026, 11, 2, 9, tzinfo=UTC))
             other.jobs.keep_tries("0425", replace(job.tries.log, tries=(*job.tries.log.tries, theirs)), job.tries.version)
-            with pytest.raises(ChangedElsewhere):
+            with pytest.raises(ChangedElsewhereError):
                 other.jobs.keep_tries("0425", job.tries.log, job.tries.version)
             await pilot.press("n")
             await until(pilot, lambda: isinstance(app.screen, TryEntryScreen))

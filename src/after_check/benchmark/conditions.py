@@ -10,8 +10,8 @@ import platform
 from after_check import __version__
 from after_check.benchmark.plan import BenchmarkPlan
 from after_check.domain.benchmark import Conditions
+from after_check.files.tree import Files, UnreadableError
 from after_check.host.sensors import Watch
-from after_check.sources.tree import Files, Unreadable
 
 
 def look_around(files: Files, plan: BenchmarkPlan, large_pages: bool | None) -> Conditions:
@@ -67,5 +67,5 @@ def _load(files: Files) -> float | None:
 def _text(files: Files, name: str) -> str:
     try:
         return files.read(name, 128).decode("ascii", "replace").strip()
-    except Unreadable:
+    except UnreadableError:
         return ""

@@ -18,9 +18,10 @@ from pathlib import Path
 import numpy as np
 
 from after_check.domain.demand import DemandRecord, DemandSample
+from after_check.domain.errors import AfterCheckError
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import KIB, MIB, size_text
-from after_check.sources.tree import Files, Tree, Unreadable
+from after_check.files.tree import Files, Tree, UnreadableError
 
 SAMPLE_SECONDS = 1.0
 MOST_SAMPLES = 3600
@@ -29,23 +30,23 @@ _LEAST_LEFT = 0.04
 """A rehearsed load stops growing when less than this share of the memory is left: the machine must not suffer."""
 
 
-class NoMemory(Exception):
+class NoMemoryError(AfterCheckError):
     """The system gave no more memory for a rehearsed load."""
 
 
-class DemandUnknown(Exception):
+class DemandUnknownError(AfterCheckError):
     """The system does not say how much memory is in use."""
 
 
 def sample(files: Files, at_seconds: float, first: DemandSample | None = None) -> tuple[DemandSample, int]:
-    """Return memory as it is now and the total in bytes; counters count from `first`. Raises DemandUnknown."""
+    """Return memory as it is now and the total in bytes; counters count from `first`. Raises DemandUnknownError."""
     try:
         sizes = dict(re.findall(r"^(\w+):\s+(\d{1,15}) kB", files.read("proc/meminfo", 64 * KIB).decode("ascii", "replace"), re.MULTILINE))
-    except Unreadable as problem:
-        raise DemandUnknown(f"how much memory is in use cannot be read ({problem})") from None
+    except UnreadableError as problem:
+        raise DemandUnknownError(f"how much memory is in use cannot be read ({problem})") from None
     total, available = int(sizes.get("MemTotal", 0)) * KIB, int(sizes.get("MemAvailable", 0)) * KIB
     if not total or "MemAvailable" not in sizes:
-        raise DemandUnknown("/proc/meminfo does not say how much memory is in use")
+        raise DemandUnknownError("/proc/meminfo does not say how much memory is in use")
     swapped = max(0, int(sizes.get("SwapTotal", 0)) - int(sizes.get("SwapFree", 0))) * KIB
     counters = _counters(files)
     found = DemandSample(
@@ -69,7 +70,7 @@ def sample(files: Files, at_seconds: float, first: DemandSample | None = None) -
 def _counters(files: Files) -> dict[str, int]:
     try:
         text = files.read("proc/vmstat", 256 * KIB).decode("ascii", "replace")
-    except Unreadable:
+    except UnreadableError:
         return {}
     return {name: int(value) for name, value in re.findall(r"^(pswpout|pgmajfault) (\d{1,19})$", text, re.MULTILINE)}
 
@@ -77,7 +78,7 @@ def _counters(files: Files) -> dict[str, int]:
 def _pressure(files: Files) -> float | None:
     try:
         match = re.search(r"^some avg10=(\d{1,3}(?:\.\d+)?)", files.read("proc/pressure/memory", 512).decode("ascii", "replace"))
-    except Unreadable:
+    except UnreadableError:
         return None
     return float(match[1]) if match else None
 
@@ -107,7 +108,7 @@ class DemandWatch:
         self._stop.set()
 
     def run(self) -> DemandRecord:
-        """Watch; return the record. Raises DemandUnknown when the system says nothing from the beginning."""
+        """Watch; return the record. Raises DemandUnknownError when the system says nothing from the beginning."""
         began = time.monotonic()
         first, total = sample(self._files, 0.0)
         self.record = replace(self.record, total_bytes=total, samples=(sample(self._files, 0.0, first)[0],))
@@ -132,7 +133,7 @@ class DemandWatch:
     def _take(self, at_seconds: float, first: DemandSample) -> None:
         try:
             found, _ = sample(self._files, at_seconds, first)
-        except DemandUnknown as problem:
+        except DemandUnknownError as problem:
             self._remark(str(problem))
             return
         samples = (*self.record.samples, found)
@@ -154,7 +155,7 @@ class DemandWatch:
         else:
             try:
                 load.grow()
-            except NoMemory as problem:
+            except NoMemoryError as problem:
                 self._remark(str(problem))
                 load.stop_growing()
         self.record = replace(self.record, rehearsed_bytes=load.held_bytes)
@@ -181,7 +182,7 @@ class _Load:
         try:
             piece = mmap.mmap(-1, size)
         except OSError as error:
-            raise NoMemory(f"the system gave no more than {size_text(self.held_bytes)} ({error.strerror})") from None
+            raise NoMemoryError(f"the system gave no more than {size_text(self.held_bytes)} ({error.strerror})") from None
         np.frombuffer(piece, dtype=np.uint8)[:: mmap.PAGESIZE] = 1
         self._pieces.append(piece)
         self.is_done = self.held_bytes >= self._wanted

@@ -17,8 +17,8 @@ from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, fence
-from after_check.host.mixing import STEP, mixed
 from after_check.host.slices import Words
+from after_check.host.splitmix import STEP, mixed
 
 Numbers = NDArray[np.float64]
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from after_check.domain.benchmark import Series
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 
 STRESSES = ("memory", "processor", "graphics", "storage", "work")
 _LOWER_UNITS = frozenset({"s", "sec", "seconds", "ms", "us", "µs", "ns", "min", "h"})

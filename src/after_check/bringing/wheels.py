@@ -18,12 +18,13 @@ from pathlib import Path
 from platformdirs import user_cache_path
 
 import after_check
+from after_check.domain.errors import AfterCheckError
 
 _LEFT_OUT = ("psycopg", "keyring")
 """What only a bench needs: a server's database, the person's own store of passwords."""
 
 
-class NotBrought(Exception):
+class NotBroughtError(AfterCheckError):
     """The program cannot be brought along; the message says why and what would help."""
 
 
@@ -59,7 +60,7 @@ def pinned() -> tuple[str, ...]:
 
 
 def wheels_for(kind: TargetKind, folder: Path | None = None, tell: Callable[[str], object] = lambda words: None) -> tuple[Path, ...]:
-    """Return wheels of everything needed on a kind of machine; what is not kept here yet is fetched. Raises NotBrought."""
+    """Return wheels of everything needed on a kind of machine; what is not kept here yet is fetched. Raises NotBroughtError."""
     wanted, versions = needed(), "\n".join(pinned())
     name = hashlib.sha256("\n".join((kind.words, *wanted, versions)).encode()).hexdigest()[:16]
     place = (folder or user_cache_path("after-check") / "wheels") / name
@@ -76,11 +77,11 @@ def wheels_for(kind: TargetKind, folder: Path | None = None, tell: Callable[[str
         try:
             subprocess.run(command, check=True, capture_output=True, text=True)
         except OSError as error:
-            raise NotBrought(f"the libraries cannot be fetched ({error.strerror})") from None
+            raise NotBroughtError(f"the libraries cannot be fetched ({error.strerror})") from None
         except subprocess.CalledProcessError as error:
             said = [line for line in (error.stderr or "").splitlines() if line.startswith("ERROR")]
             why = re.sub(r"\s+", " ", said[0] if said else "no reason given")[:200]
-            raise NotBrought(f"the libraries for {kind.words} cannot be fetched: {why}. Is this computer on the network?") from None
+            raise NotBroughtError(f"the libraries for {kind.words} cannot be fetched: {why}. Is this computer on the network?") from None
         done.write_text("\n".join(wanted))
     return tuple(sorted(place.glob("*.whl")))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from after_check.domain.jobs import Job, KeptReading, Moment
 from after_check.domain.readings import Reading
 from after_check.judgement.reconcile import combined, fitted_since
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 
 
 def last_reading(job: Job, moment: Moment) -> KeptReading | None:

@@ -17,9 +17,9 @@ from after_check.domain.findings import Finding, Judgement, Track
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Verdict
+from after_check.files.errors import SourceError
 from after_check.judgement.judge import judge
-from after_check.sources.errors import SourceError
-from after_check.sources.taken import Taken
+from after_check.sources.evidence import Taken
 
 CardOf = Callable[[Reading], Card | None]
 """The card of a machine, from what it told."""

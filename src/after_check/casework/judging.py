@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import datetime
 
-from after_check.benchmark.record import merged, outcome_of, promised_figures
+from after_check.benchmark.benchmark_json import merged, outcome_of, promised_figures
+from after_check.casework.job_tries import blame_of, next_try_of
 from after_check.casework.promised import promise_of
 from after_check.casework.same_machine import counts
-from after_check.casework.tried import blame_of, next_try_of
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.case_files import CaseFile, Figures, Needs
 from after_check.domain.facts import Fact, Source
@@ -19,7 +19,7 @@ from after_check.domain.readings import BenchmarkOutcome, Reading, SoakResult, S
 from after_check.domain.tries import SoakSaid, Started
 from after_check.judgement.judge import judge
 from after_check.judgement.version import judged_by
-from after_check.soak.record import result_of
+from after_check.soak.soak_json import result_of
 
 _STARTS = {Started.NO: StartOutcome.NO, Started.CYCLES: StartOutcome.CYCLES}
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from after_check.casework.outcome import open_fixes, open_unknown
 from after_check.casework.snapshot import JobSnapshot
-from after_check.casework.words import QUANTITY_WORDS
+from after_check.casework.verdict_words import QUANTITY_WORDS
 from after_check.domain.findings import Finding
 
 

@@ -11,11 +11,11 @@ from concurrent.futures import ProcessPoolExecutor
 
 from after_check.casework.batch import JudgedMachine, Terms, judged_of
 from after_check.domain.readings import Reading
+from after_check.files.errors import SourceError
 from after_check.host.processors import usable_cores
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import Taken
 from after_check.sources.many import Named
-from after_check.sources.take import NETWORK, take
-from after_check.sources.taken import Taken
+from after_check.sources.open_source import NETWORK, take
 
 WORTH_IT_FROM = 100
 _AT_ONCE = 25

@@ -5,7 +5,7 @@ from __future__ import annotations
 from after_check.domain.jobs import Job
 from after_check.domain.once import once_for_each
 from after_check.domain.promises import Promise
-from after_check.sources.notation import parse_promise
+from after_check.language.short_form import parse_promise
 
 
 def promise_in(line: str) -> Promise | None:

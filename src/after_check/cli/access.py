@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TypeVar
 
-from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded, forget_password, keep_password, kept_password
+from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError, forget_password, keep_password, kept_password
 
 Result = TypeVar("Result")
 
@@ -35,11 +35,11 @@ def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]
     for _ in range(4):
         try:
             result = act(access)
-        except TrustNeeded as needed:
+        except TrustNeededError as needed:
             if not interactive or not _is_accepted(needed):
                 raise
             access = replace(access, accepted_fingerprint=needed.fingerprint)
-        except PasswordNeeded:
+        except PasswordNeededError:
             forget_password(source)
             if not interactive:
                 raise
@@ -51,7 +51,7 @@ def with_access(source: str, words: AccessWords, act: Callable[[Access], Result]
     return act(access)
 
 
-def _is_accepted(needed: TrustNeeded) -> bool:
+def _is_accepted(needed: TrustNeededError) -> bool:
     print(f"{needed}\nIs it the same? Type yes to accept it: ", end="", file=sys.stderr, flush=True)
     return sys.stdin.readline().strip().lower() == "yes"
 

@@ -146,7 +146,7 @@ def judge(
         from after_check.cli.access import AccessWords
         from after_check.cli.batch import BatchOutputs, batch_command
         from after_check.sources.card_file import read_card_file
-        from after_check.sources.take import take_promise
+        from after_check.sources.open_source import take_promise
 
         promised = take_promise(promise) if promise else None
         known = read_card_file(card) if card else None
@@ -358,7 +358,7 @@ def run(arguments: list[str]) -> int:
 
 def _known_failure(error: Exception) -> int:
     """Say what is wrong in a sentence; anything that is no known failure is a bug, and its traceback goes into the log file."""
-    from after_check.sources.errors import SourceError
+    from after_check.files.errors import SourceError
 
     if isinstance(error, SourceError):
         print(f"after-check: {error}", file=sys.stderr)

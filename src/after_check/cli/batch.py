@@ -10,17 +10,17 @@ from pathlib import Path
 from after_check.casework.batch import Batch, Terms, batch_of
 from after_check.casework.needs import needs_of_the_shop
 from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
-from after_check.casework.words import VERDICT_MARKS
+from after_check.casework.verdict_words import VERDICT_MARKS
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.judge import EXIT_CODES, judgement_document
 from after_check.domain.cards import Card
 from after_check.domain.promises import Promise
 from after_check.domain.standing import Verdict
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import write_whole
 from after_check.local.settings import load_settings
-from after_check.local.whole_files import write_whole
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import Taken
 from after_check.sources.many import Named, sources_in, take_many, with_kept_passwords
-from after_check.sources.taken import Taken
 
 _MOST_CODES = 8
 _LONGEST_NAME = 26

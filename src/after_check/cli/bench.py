@@ -12,7 +12,7 @@ from pathlib import Path
 from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.local.paths import demo_shop_path, drafts_folder
 from after_check.local.settings import shop_place
-from after_check.shop.lines import first_look
+from after_check.shop.stored_lines import first_look
 from after_check.tui.leaving import leave
 
 

@@ -5,15 +5,15 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from after_check.benchmark.benchmark_json import benchmark_document, benchmark_from_json, name_in_files
 from after_check.benchmark.compare import compare, overall
-from after_check.benchmark.record import benchmark_document, benchmark_from_json, name_in_files
-from after_check.benchmark.words import doing_words, series_words
+from after_check.benchmark.measurement_names import doing_words, series_words
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison
-from after_check.local.whole_files import check_place, write_whole
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
+from after_check.files.whole_files import check_place, write_whole
 from after_check.sources.linux import identity_here
-from after_check.sources.plain_files import read_plain
 
 EXIT_DONE, EXIT_NOT_DONE = 0, 2
 _LARGEST_FILE_BYTES = 4 << 20
@@ -23,7 +23,7 @@ def benchmark_command(
     short: bool, out: Path | None, before: Path | None, as_json: bool, go_on: Path | None = None, svg: Path | None = None
 ) -> int:
     """Measure and print; returns 0 when everything was measured, 2 when it was stopped or could not be."""
-    from after_check.benchmark.engine import Benchmark
+    from after_check.benchmark.measuring import Benchmark
 
     if before is not None:
         _read(before)  # Before anything is measured: what cannot be read is said at once.

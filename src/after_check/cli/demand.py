@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 
-from after_check.benchmark.demand import DemandUnknown, DemandWatch, verdict_words
+from after_check.benchmark.demand import DemandUnknownError, DemandWatch, verdict_words
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.sources.linux import identity_here
 from after_check.sources.trust import Access
 
@@ -53,7 +53,7 @@ def _watched(watch: DemandWatch) -> DemandRecord:
 
     try:
         run_to_the_end(watch, progress)
-    except DemandUnknown as unknown:
+    except DemandUnknownError as unknown:
         raise SourceError(str(unknown), "demand") from None
     return watch.record
 

@@ -8,12 +8,12 @@ import sys
 from collections.abc import Iterator
 from typing import Any
 
-from after_check.cli.words import reading_lines
+from after_check.cli.report_lines import reading_lines
 from after_check.domain.readings import Reading
+from after_check.language.typed_text import Said, said
 from after_check.sources.explain import explain
-from after_check.sources.said import Said, said
+from after_check.sources.open_source import NotationError, take
 from after_check.sources.saved import READINGS
-from after_check.sources.take import NotationError, take
 
 _READ_STANDARD_INPUT = "-"
 

@@ -7,13 +7,13 @@ from pathlib import Path
 
 from after_check.cli.bench import demo_place
 from after_check.cli.exit_codes import EXIT_USAGE
+from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.tables import export_csv
 from after_check.local.settings import shop_place
-from after_check.local.whole_files import write_whole
 from after_check.shop.documents import document_text, job_document
-from after_check.shop.errors import NotFound
+from after_check.shop.errors import NotFoundError
 from after_check.shop.shop import Shop
 
 
@@ -24,13 +24,14 @@ def handback_command(
     if pdf is None and svg is None and csv is None and as_json is None:
         print("after-check: name where to write: --pdf F, --svg DIR, --csv DIR, --json F, or several", file=sys.stderr)
         return EXIT_USAGE
+    number.encode()  # What is no text can be no number; said as a mistake of the call.
     try:
         job = _demo_shop(shop_named).jobs.job(number) if demo else Shop.open_existing(shop_place(shop_named)).jobs.job(number)
-    except NotFound as missing:
+    except NotFoundError as missing:
         from after_check.shop.demo import demo_numbers
 
         help = "It is a job of the demo: add --demo" if not demo and number in demo_numbers() else missing.help
-        raise NotFound(missing.what, help) from None
+        raise NotFoundError(missing.what, help) from None
     written = ([export_pdf(job, pdf, look)] if pdf else []) + (export_svg(job, svg) if svg else []) + (export_csv(job, csv) if csv else [])
     if as_json:
         write_whole(as_json, document_text(job_document(job)).encode())

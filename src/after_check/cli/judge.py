@@ -7,13 +7,13 @@ from pathlib import Path
 from typing import Any
 
 from after_check.casework.needs import needs_of_the_shop
-from after_check.cli.words import judgement_lines
+from after_check.cli.report_lines import judgement_lines
 from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Ceiling, CeilingKind, Judgement
 from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
-from after_check.sources.take import take, take_promise
+from after_check.sources.open_source import take, take_promise
 
 EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
 

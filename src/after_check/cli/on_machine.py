@@ -7,24 +7,24 @@ from pathlib import Path
 
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.identity import MachineIdentity
-from after_check.host.room import make_room
+from after_check.files.tree import Tree
+from after_check.files.whole_files import make_private_folder
+from after_check.host.reclaim import make_room
 from after_check.local.paths import data_folder
 from after_check.local.settings import load_settings
-from after_check.local.whole_files import make_private_folder
 from after_check.shop.shop import Shop
 from after_check.soak.prepare import prepare
 from after_check.sources.firmware_map import wants_measuring
-from after_check.sources.tree import Tree
 from after_check.stick.contents import StickFolder
-from after_check.stick.visit import MachineVisit, VisitedMachine
+from after_check.stick.run import MachineVisit, VisitedMachine
 
 _RESERVE_BYTES = 32 << 20
 """What is left to the stick's own system while the rest is tested: with less, it would read its own program from the stick
-again and again. What it seldom needs is packed before (`host/room.py`)."""
+again and again. What it seldom needs is packed before (`host/reclaim.py`)."""
 
 
 def _measured(machine: MachineIdentity) -> BenchmarkRecord:
-    from after_check.benchmark.engine import Benchmark
+    from after_check.benchmark.measuring import Benchmark
 
     return Benchmark(short=True, machine=machine).run()
 

@@ -10,10 +10,10 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from after_check.cli.access import AccessWords, with_access
-from after_check.cli.words import reading_lines
-from after_check.local.whole_files import write_whole
+from after_check.cli.report_lines import reading_lines
+from after_check.files.whole_files import write_whole
 from after_check.sources import saved
-from after_check.sources.take import NETWORK, take
+from after_check.sources.open_source import NETWORK, take
 
 
 def read_command(

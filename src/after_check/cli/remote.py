@@ -11,8 +11,8 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from typing import TypeVar
 
-from after_check.benchmark.record import benchmark_from_json
-from after_check.benchmark.words import doing_words
+from after_check.benchmark.benchmark_json import benchmark_from_json
+from after_check.benchmark.measurement_names import doing_words
 from after_check.cli.access import AccessWords, ask_password, with_access
 from after_check.cli.long_work import run_to_the_end
 from after_check.cli.soak import (
@@ -29,11 +29,11 @@ from after_check.cli.soak import (
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord
-from after_check.remote.run import RemoteRun
+from after_check.files.errors import SourceError
+from after_check.remote.run import Beginning, RemoteRun
 from after_check.remote.soak import RemoteSoak
-from after_check.remote.target import BringNeeded
-from after_check.soak.record import write_record
-from after_check.sources.errors import SourceError
+from after_check.remote.target import BringNeededError
+from after_check.soak.soak_json import write_record
 from after_check.sources.trust import Access
 
 Result = TypeVar("Result")
@@ -44,7 +44,7 @@ def with_bringing(source: str, words: AccessWords, bring: bool, act: Callable[[A
     """Do what needs After Check at the other end; a person is asked before it is brought along."""
     try:
         return with_access(source, words, lambda access: act(access, bring))
-    except BringNeeded as needed:
+    except BringNeededError as needed:
         if bring or not (sys.stdin.isatty() and sys.stderr.isatty()):
             raise
         print(f"{needed}\nBring it along? Type yes: ", end="", file=sys.stderr, flush=True)
@@ -105,7 +105,7 @@ def _soak_on(address: str, words: SoakWords, access: AccessWords, bring: bool) -
             write_record(record, words.record)
 
     def act(given: Access, may_bring: bool) -> SoakRecord:
-        soak = RemoteSoak(address, soak_options(words), keep, given, may_bring, words.go_on, words.plan)
+        soak = RemoteSoak(address, soak_options(words), keep, Beginning(given, may_bring, words.go_on), words.plan)
         run_to_the_end(soak, lambda: soak.doing or progress_line(soak.record))
         return soak.record
 
@@ -135,7 +135,7 @@ class _Many:
         key = str(self._access.key) if self._access.key else None
         access = Access(password=password, key_file=key, accepted_fingerprint=self._access.accept, jump=self._access.jump or "")
         soak = RemoteSoak(
-            address, soak_options(self._words), access=access, may_bring=self._bring, go_on=self._words.go_on, plan=self._words.plan
+            address, soak_options(self._words), beginning=Beginning(access, self._bring, self._words.go_on), plan=self._words.plan
         )
         self._soaks[address] = soak
         try:
@@ -176,7 +176,7 @@ def benchmark_on(address: str, short: bool, access: AccessWords, bring: bool, go
 
     def act(given: Access, may_bring: bool) -> str:
         command = ("benchmark", *(["--short"] if short else []), "--out", "record.json", "--json")
-        run = RemoteRun(address, "benchmark", command, heard, given, may_bring, go_on, told)
+        run = RemoteRun(address, "benchmark", command, heard, Beginning(given, may_bring, go_on), told)
         said = ""
 
         class _Followed:

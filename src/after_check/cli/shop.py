@@ -7,9 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from after_check.domain.quantities import counted
+from after_check.files.whole_files import write_whole
 from after_check.local.paths import usual_shop_path
 from after_check.local.settings import shop_place
-from after_check.local.whole_files import write_whole
 from after_check.shop.checking import check_shop
 from after_check.shop.exchange import Counted, backup, bring_in, job_file, move, restore
 from after_check.shop.outbox import Outbox

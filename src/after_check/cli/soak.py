@@ -11,13 +11,14 @@ from platformdirs import user_state_path
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.quantities import MIB, parse_size, size_text
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
-from after_check.soak.ask import NotUnderstood, minutes_asked, plan_again, plan_asked, program_asked
+from after_check.files.errors import SourceError
+from after_check.soak.ask import NotUnderstoodError, minutes_asked, plan_again, plan_asked, program_asked
 from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
-from after_check.soak.record import covered_percent, interrupted, read_record, record_document, write_record
-from after_check.sources.errors import SourceError
+from after_check.soak.soak_json import covered_percent, interrupted, read_record, record_document, write_record
+from after_check.soak.soak_run import MachineUnderTest
 from after_check.sources.linux import identity_here
 
 EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED = 0, 1, 2
@@ -47,7 +48,7 @@ def coverage_command(programs: tuple[str, ...], as_json: bool) -> int:
     """Print which fault models programs find, by exhaustive simulation; returns 0."""
     try:
         chosen = tuple(program_asked(text) for text in programs) or (*PROGRAMS.values(), RETENTION)
-    except NotUnderstood as problem:
+    except NotUnderstoodError as problem:
         raise SourceError(str(problem), "--program") from None
     if as_json:
         print(json.dumps({"programs": [_coverage_document(program) for program in chosen]}, indent=1, ensure_ascii=False))
@@ -76,8 +77,8 @@ def _coverage_document(program: MarchProgram) -> dict[str, object]:
 
 def soak_command(words: SoakWords) -> int:
     """Soak this machine and print what came of it; returns 0 clean, 1 errors, 2 not covered as asked."""
-    from after_check.soak.appliance import ApplianceSoak, NoService
-    from after_check.soak.engine import Soak, Wishes
+    from after_check.soak.appliance import ApplianceSoak, NoServiceError
+    from after_check.soak.soak_run import Soak, Wishes
 
     path = words.record or user_state_path("after-check") / "soak.json"
     try:
@@ -85,7 +86,7 @@ def soak_command(words: SoakWords) -> int:
             plan = minutes_asked(f"{words.within:g}")
         else:
             plan = plan_asked(words.plan, words.programs, words.backgrounds, repeats=words.minutes is not None)
-    except NotUnderstood as problem:
+    except NotUnderstoodError as problem:
         raise SourceError(str(problem), "soak") from None
     wishes = Wishes(
         memory_bytes=size_asked(words.memory, "--memory"),
@@ -102,10 +103,16 @@ def soak_command(words: SoakWords) -> int:
     if words.at is not None:
         try:
             soak = ApplianceSoak(words.at, lambda record: write_record(record, path))
-        except NoService as problem:
+        except NoServiceError as problem:
             raise SourceError(str(problem), "--at") from None
     else:
-        soak = Soak(plan, wishes, earlier, None, lambda record: write_record(record, path), None, reading_for_slots, identity_here())
+        soak = Soak(
+            plan,
+            wishes,
+            earlier,
+            lambda record: write_record(record, path),
+            MachineUnderTest(None, None, reading_for_slots, identity_here()),
+        )
 
     run_to_the_end(soak, lambda: progress_line(soak.record))
     print_soak(soak.record, words.as_json, wishes.memory_bytes)

@@ -9,13 +9,13 @@ import asyncssh
 
 from after_check.cli.on_machine import run_on_machine
 from after_check.domain.quantities import MIB, counted, parse_size, size_text
+from after_check.files.errors import SourceError
 from after_check.local.settings import load_settings, shop_place
 from after_check.shop.shop import Shop
-from after_check.sources.errors import SourceError
 from after_check.stick.contents import StickFolder
 from after_check.stick.load import collect_stick, find_stick, load_stick
-from after_check.stick.make import NotMade, StickWishes, make_image
-from after_check.stick.write import NotWritten, checked, write_stick
+from after_check.stick.make import NotMadeError, StickWishes, make_image
+from after_check.stick.write import NotWrittenError, checked, write_stick
 
 EXIT_DONE, EXIT_PROBLEMS = 0, 1
 _LEAST_DATA_BYTES, _MOST_DATA_BYTES = 64 * MIB, 64 << 30
@@ -30,7 +30,7 @@ def make_command(image: Path, data: str, key: Path | None, serial: bool) -> int:
     wishes = StickWishes(data_bytes, _public_key(key) if key is not None else "", _SERIAL if serial else "")
     try:
         made = make_image(image, wishes, _told)
-    except NotMade as problem:
+    except NotMadeError as problem:
         raise SourceError(str(problem), "stick make") from None
     print(f"{made.path}: {size_text(made.size_bytes)}. Next: after-check stick write /dev/… --image {made.path}")
     return EXIT_DONE
@@ -63,7 +63,7 @@ def write_command(device: Path, image: Path, root: Path = Path("/")) -> int:
             print("nothing was written")
             return EXIT_PROBLEMS
         write_stick(found, image, _told)
-    except NotWritten as problem:
+    except NotWrittenError as problem:
         raise SourceError(str(problem), str(device)) from None
     print(f"{device} is written and was read back: it is right. Next: after-check stick load --open")
     return EXIT_DONE

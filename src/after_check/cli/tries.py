@@ -10,7 +10,7 @@ from after_check.domain.tries import Blame, NextTry
 from after_check.tries.blame import blame, other_help, says_with, supports
 from after_check.tries.file import read_tries
 from after_check.tries.next_try import next_try
-from after_check.tries.words import elsewhere_words, outcome_words
+from after_check.tries.try_words import elsewhere_words, outcome_words
 
 _BAR_CELLS = 24
 _SHOWN = 8

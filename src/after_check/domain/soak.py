@@ -72,7 +72,7 @@ class Block(IntEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class SoakError:
+class WrongWord:
     """One wrong word. `at_once` is what it read a moment later, `from_memory` after it was thrown out of the caches.
 
     Addresses are in bytes; `physical_byte` is None without the right to know it.
@@ -169,7 +169,7 @@ class SoakRecord:
     fully_swept_bytes: int = 0
     swept_ranges: Ranges = ()
     errors: int = 0
-    kept: tuple[SoakError, ...] = ()
+    kept: tuple[WrongWord, ...] = ()
     lanes: tuple[tuple[int, int], ...] = ()
     blocks: tuple[int, ...] = ()
     symptoms: tuple[Symptom, ...] = ()

@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from reportlab.graphics.shapes import Circle, Drawing, Line, Rect, String
 from reportlab.lib.colors import Color
 
-from after_check.benchmark.words import series_words
+from after_check.benchmark.measurement_names import series_words
 from after_check.domain.benchmark import BenchmarkRecord, Series, Stair
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PAPER_TINT, PROMISED, REGULAR, RULE, printable
 

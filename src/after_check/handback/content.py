@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from after_check.casework.job_tries import blame_of, log_of
 from after_check.casework.judging import benchmarks_of
 from after_check.casework.outcome import open_fixes
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
-from after_check.casework.tried import blame_of, log_of
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of

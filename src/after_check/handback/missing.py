@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from after_check.casework.outcome import open_unknown, unknown_code
-from after_check.casework.words import QUANTITY_WORDS
+from after_check.casework.verdict_words import QUANTITY_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding

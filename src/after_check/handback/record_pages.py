@@ -6,11 +6,11 @@ from collections.abc import Iterator
 
 from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Spacer, Table
 
-from after_check.benchmark.words import figure_words
+from after_check.benchmark.measurement_names import figure_words
+from after_check.casework.job_tries import staying
 from after_check.casework.rate_words import expected_words
 from after_check.casework.same_machine import why_not
-from after_check.casework.tried import staying
-from after_check.casework.words import QUANTITY_WORDS, status_words
+from after_check.casework.verdict_words import QUANTITY_WORDS, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.identity import CameBy
@@ -22,9 +22,9 @@ from after_check.domain.tries import sureness
 from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_drawing
 from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
-from after_check.handback.setting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
+from after_check.handback.typesetting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
-from after_check.tries.words import elsewhere_words, fitted_words, outcome_words, shown_words
+from after_check.tries.try_words import elsewhere_words, fitted_words, outcome_words, shown_words
 
 _MOST_EVIDENCE = 120
 _LEAST_ROOM = 110.0

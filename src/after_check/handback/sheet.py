@@ -15,7 +15,7 @@ from after_check.handback.content import Look, SheetContent
 from after_check.handback.customer_page import customer_page
 from after_check.handback.palette import BOLD, FAINT, INK, REGULAR, RULE, in_grey, printable
 from after_check.handback.record_pages import record_pages
-from after_check.handback.setting import MARGIN, Bookmark, width_of
+from after_check.handback.typesetting import MARGIN, Bookmark, width_of
 
 PAPERS = {"A4": A4, "Letter": LETTER}
 _HEAD = 30.0

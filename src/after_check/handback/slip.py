@@ -14,14 +14,14 @@ from reportlab.platypus.doctemplate import BaseDocTemplate
 from after_check.casework.promised import promise_in
 from after_check.casework.rate_words import expected_range_words
 from after_check.domain.jobs import JobFacts
+from after_check.domain.outside_text import clean
 from after_check.domain.readings import Reading
-from after_check.domain.text import clean
+from after_check.files.whole_files import write_whole
 from after_check.handback.palette import printable
-from after_check.handback.setting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
+from after_check.handback.typesetting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
 from after_check.handback.wording import promise_in_words
 from after_check.judgement.before_fitting import BeforeFitting, Weight
-from after_check.local.whole_files import write_whole
-from after_check.sources.pieces import module_words
+from after_check.language.corrections import module_words
 
 _MARGIN = 8 * mm
 _MARKS = {Weight.STOP: "!", Weight.MIND: "–", Weight.SAYS: "–"}

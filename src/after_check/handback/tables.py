@@ -8,13 +8,13 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from after_check.benchmark.record import name_in_files
+from after_check.benchmark.benchmark_json import name_in_files
 from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job
-from after_check.domain.text import stripped
+from after_check.domain.outside_text import stripped
+from after_check.files.whole_files import write_whole
 from after_check.handback.content import SheetContent, content_of
-from after_check.local.whole_files import write_whole
-from after_check.tries.words import fitted_words, outcome_words
+from after_check.tries.try_words import fitted_words, outcome_words
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "|", "%")
 

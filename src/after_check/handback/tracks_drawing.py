@@ -5,7 +5,7 @@ from __future__ import annotations
 from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, String
 from reportlab.lib.colors import Color
 
-from after_check.casework.words import status_words
+from after_check.casework.verdict_words import status_words
 from after_check.domain.findings import Track
 from after_check.domain.quantities import number_text
 from after_check.domain.standing import TrackStatus

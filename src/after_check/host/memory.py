@@ -11,15 +11,16 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
+from after_check.domain.errors import AfterCheckError
 from after_check.domain.quantities import GIB, KIB, MIB, size_text
 from after_check.domain.ranges import Ranges, both, first_of, size_of
 from after_check.domain.soak import Covered
+from after_check.files.tree import Files, UnreadableError
 from after_check.host.nodes import NumaNode, Turns, memory_nodes
 from after_check.host.physical import outside_window, take_physical
 from after_check.host.processors import core_numbers, stay_on
 from after_check.host.slices import Locker, Slice, take_slice
 from after_check.sources.firmware_map import firmware_ram, starts_in_a_window
-from after_check.sources.tree import Files, Unreadable
 
 _HUGE_BYTES = 2 * MIB
 _LEAST_BYTES = 16 * MIB
@@ -30,7 +31,7 @@ _RESERVE_SHARE = 0.04
 _LEAST_RESERVE_BYTES, _MOST_RESERVE_BYTES = 48 * MIB, 2 * GIB
 
 
-class NotEnoughMemory(Exception):
+class NotEnoughMemoryError(AfterCheckError):
     """There is not enough memory to test anything; the message says how much there is and what would help."""
 
 
@@ -44,11 +45,11 @@ class AvailableMemory:
 
 
 def available_memory(files: Files) -> AvailableMemory:
-    """Read how much memory is free to take. Raises NotEnoughMemory where the system does not say."""
+    """Read how much memory is free to take. Raises NotEnoughMemoryError where the system does not say."""
     try:
         text = files.read("proc/meminfo", 64 * KIB).decode("ascii", "replace")
-    except Unreadable as problem:
-        raise NotEnoughMemory(f"how much memory is free cannot be read ({problem}); state an amount with --memory") from None
+    except UnreadableError as problem:
+        raise NotEnoughMemoryError(f"how much memory is free cannot be read ({problem}); state an amount with --memory") from None
     sizes = {}
     for line in text.splitlines():
         words = line.replace(":", " ").split()
@@ -56,7 +57,7 @@ def available_memory(files: Files) -> AvailableMemory:
             sizes[words[0]] = int(words[1]) * KIB
     available = sizes.get("MemAvailable", sizes.get("MemFree"))
     if available is None:
-        raise NotEnoughMemory("/proc/meminfo does not say how much memory is free; state an amount with --memory")
+        raise NotEnoughMemoryError("/proc/meminfo does not say how much memory is free; state an amount with --memory")
     limit, used = _group(files)
     if limit is not None:
         available = min(available, max(0, limit - used))
@@ -68,7 +69,7 @@ def _group(files: Files) -> tuple[int | None, int]:
     """Return limit and use of this program's control group, of version 2 or 1; no limit where none is below the total."""
     try:
         lines = files.read("proc/self/cgroup", 64 * KIB).decode("utf-8", "replace").splitlines()
-    except Unreadable:
+    except UnreadableError:
         lines = []
     new, old = "/", "/"
     for line in lines:
@@ -101,7 +102,7 @@ def _folders(root: str, path: str) -> list[str]:
 def _number(files: Files, name: str) -> int | None:
     try:
         text = files.read(name, 64).decode("ascii", "replace").strip()
-    except Unreadable:
+    except UnreadableError:
         return None
     return int(text) if text.isdigit() else None
 
@@ -130,21 +131,31 @@ class Held:
                 piece.give_back()
 
 
+@dataclass(frozen=True, slots=True)
+class WantedMemory:
+    """How much to take (None: all that is there), what to leave to the system (None: the usual part), and where alone to take it.
+
+    `only` are the physical ranges to take, where others were tested before.
+    """
+
+    size_bytes: int | None = None
+    reserve_bytes: int | None = None
+    only: Ranges = ()
+
+
 def hold(
     files: Files,
-    wanted_bytes: int | None = None,
-    reserve_bytes: int | None = None,
+    wish: WantedMemory = WantedMemory(),
     tell: Callable[[int, int], None] = lambda held, wanted: None,
     stopped: Callable[[], bool] = lambda: False,
-    only: Ranges = (),
     looked_at: Callable[[Slice], None] = lambda piece: None,
 ) -> Held:
     """Take as much memory as is there less the reserve, or as much as is wanted; slice by slice, looking again each time.
 
     `tell` is given the bytes held so far and the bytes wanted; `looked_at` each slice as soon as it is there, in the thread
-    that took it. Memory outside the system's window is taken first; `only`
-    are the physical ranges to take, where others were tested before. Raises NotEnoughMemory.
+    that took it. Memory outside the system's window is taken first. Raises NotEnoughMemoryError.
     """
+    wanted_bytes, reserve_bytes, only = wish.size_bytes, wish.reserve_bytes, wish.only
     memory = available_memory(files)
     reserve = usual_reserve_bytes(memory.available_bytes) if reserve_bytes is None else reserve_bytes
     out: list[str] = []
@@ -154,7 +165,7 @@ def hold(
     most = held + (0 if only else max(0, memory.available_bytes - reserve))
     wanted = most if wanted_bytes is None else min(wanted_bytes, most)
     if wanted < _LEAST_BYTES:
-        raise NotEnoughMemory(
+        raise NotEnoughMemoryError(
             f"{size_text(memory.available_bytes)} is available and {size_text(reserve)} are reserved; "
             f"{size_text(_LEAST_BYTES)} are the least that can be tested: close programs, or state a smaller --reserve"
         )
@@ -186,7 +197,9 @@ def hold(
             break
     pool.shutdown()
     if not slices:
-        raise NotEnoughMemory("stopped before any memory was taken" if stopped() else "the system gave no memory at all: " + "; ".join(out))
+        raise NotEnoughMemoryError(
+            "stopped before any memory was taken" if stopped() else "the system gave no memory at all: " + "; ".join(out)
+        )
     return Held(slices, _covered(memory, reserve, wanted_bytes, slices, locker, out))
 
 

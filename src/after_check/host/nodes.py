@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from after_check.domain.quantities import KIB
+from after_check.files.tree import Files, UnreadableError
 from after_check.host.slices import Slice
 from after_check.sources.machine_files import NODES
-from after_check.sources.tree import Files, Unreadable
 
 _MOST_NODES = 1024
 
@@ -92,7 +92,7 @@ def _evenly(numbered: Sequence[tuple[int, Slice]], threads: int, cores: Sequence
 def _text(files: Files, name: str) -> str:
     try:
         return files.read(name, 64 * KIB).decode("ascii", "replace")
-    except Unreadable:
+    except UnreadableError:
         return ""
 
 

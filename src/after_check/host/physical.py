@@ -15,10 +15,10 @@ import numpy as np
 
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.ranges import Ranges, merged, size_of, without
+from after_check.files.tree import Files
 from after_check.host.pages import PageMap
 from after_check.host.slices import Slice
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
-from after_check.sources.tree import Files
 
 _DEVICE = "/dev/mem"
 _LOW = (0, 1 * MIB)

@@ -6,7 +6,7 @@ import os
 from collections.abc import Iterable
 from contextlib import suppress
 
-from after_check.sources.tree import Files, Unreadable
+from after_check.files.tree import Files, UnreadableError
 
 _USUAL_CACHE_BYTES = 64 << 20
 
@@ -41,7 +41,7 @@ def cache_bytes(files: Files) -> int:
     for index in range(8):
         try:
             text = files.read(f"sys/devices/system/cpu/cpu0/cache/index{index}/size", 32).decode("ascii", "replace").strip()
-        except Unreadable:
+        except UnreadableError:
             continue
         if text.endswith("K") and text[:-1].isdigit():
             largest = max(largest, int(text[:-1]) << 10)

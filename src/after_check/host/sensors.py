@@ -10,10 +10,10 @@ import time
 
 from after_check.domain.readings import ErrorCounter
 from after_check.domain.soak import Surroundings
+from after_check.files.tree import Files, UnreadableError
+from after_check.sources.evidence import RawEvidence
 from after_check.sources.linux_health import read_counters
 from after_check.sources.linux_modules import read_temperatures
-from after_check.sources.taken import RawEvidence
-from after_check.sources.tree import Files, Unreadable
 
 _MOST_CPUS = 256
 _ASLEEP_SECONDS = 2.0
@@ -86,13 +86,13 @@ class Watch:
     def _names(self, folder: str) -> list[str]:
         try:
             return self._files.names(folder)
-        except Unreadable:
+        except UnreadableError:
             return []
 
     def _number(self, name: str) -> int | None:
         try:
             text = self._files.read(name, 64).decode("ascii", "replace").strip()
-        except Unreadable:
+        except UnreadableError:
             return None
         return int(text) if text.lstrip("-").isdigit() else None
 

@@ -15,7 +15,7 @@ from after_check.domain.readings import BenchmarkOutcome, ProfileState, Reading,
 from after_check.domain.tries import Blame, NextTry
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
-from after_check.judgement.proof import said_by_the_machine
+from after_check.judgement.machine_said import said_by_the_machine
 from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
 from after_check.judgement.reconcile import reconciled
 from after_check.standards.rates import same_rate

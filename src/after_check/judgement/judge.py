@@ -16,10 +16,10 @@ from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.expected import expected_rate
 from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
-from after_check.judgement.rules.losses import other_machine_words
 from after_check.judgement.rules.promised import not_known
+from after_check.judgement.rules.regressions import other_machine_words
 from after_check.judgement.rules.source import virtual
-from after_check.judgement.rules.trials import soak_wanting
+from after_check.judgement.rules.tests import soak_wanting
 from after_check.judgement.tracks import tracks_of
 
 _NOT_READ = "the machine was not read after fitting"

@@ -15,7 +15,7 @@ from after_check.domain.modules import Module
 from after_check.domain.once import once_for_each
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading, SpdEntry, StartOutcome
-from after_check.judgement.proof import said_by_the_machine
+from after_check.judgement.machine_said import said_by_the_machine
 from after_check.standards.rates import same_rate
 
 _OWN_WORD = (Source.MEASURED, Source.SPD, Source.LABEL, Source.TYPED, Source.FIRMWARE, Source.SYSTEM, Source.WORKED_OUT)

@@ -10,7 +10,7 @@ from pathlib import Path
 from platformdirs import user_cache_path
 
 _PACKAGE = Path(__file__).parent.parent
-_SOURCES = ("soak/kernels.py", "benchmark/kernels.py", "host/instructions.py", "host/mixing.py")
+_SOURCES = ("soak/kernels.py", "benchmark/kernels.py", "host/instructions.py", "host/splitmix.py")
 _MARK = "after-check-compiled"
 
 

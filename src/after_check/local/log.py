@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import logging
 
+from after_check.files.whole_files import make_private_folder
 from after_check.local.paths import log_path
-from after_check.local.whole_files import make_private_folder
 
 _LARGEST_BYTES = 512 << 10
 _KEPT_FILES = 2

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
+from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.local.paths import data_folder
-from after_check.local.whole_files import make_private_folder, write_whole
 
 _MOST = 12
 _LONGEST = 1000

@@ -6,10 +6,10 @@ import os
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import parse_size
-from after_check.domain.text import clean
+from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.local.paths import settings_path, usual_shop_path
-from after_check.local.whole_files import make_private_folder, write_whole
 
 PAPERS = ("A4", "Letter")
 STICK_PLANS = ("short", "full")

@@ -15,20 +15,20 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from hashlib import sha256
 from pathlib import Path
 
 import asyncssh
 from platformdirs import user_state_path
 
-from after_check.bringing.wheels import NotBrought, wheels_for
-from after_check.domain.text import clean
-from after_check.local.whole_files import make_private_folder, write_whole
-from after_check.remote.target import BringNeeded, bring, look_at, may_bring
-from after_check.sources.errors import SourceError
+from after_check.bringing.wheels import NotBroughtError, wheels_for
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import make_private_folder, write_whole
+from after_check.remote.target import BringNeededError, bring, look_at, may_bring
 from after_check.sources.ssh import connected, parse_ssh_address
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
 
 LOOK_SECONDS = 1.0
 LONGEST_CUT_SECONDS = 3600.0
@@ -56,7 +56,7 @@ echo; echo "{mark} said"; tail -c 2000 said.txt 2>/dev/null
 """
 
 
-class RunGone(SourceError):
+class RunGoneError(SourceError):
     """What was started at the other end is not there any more; nothing of it can be fetched."""
 
 
@@ -97,11 +97,20 @@ def _place(address: str, what: str, folder: Path | None = None) -> Path:
     return (folder or user_state_path("after-check") / "elsewhere") / f"{name}.json"
 
 
-class RemoteRun:
-    """One run at one address. `words` are the command's arguments there; `heard` is given each record as it comes.
-
-    `may_bring` allows to bring After Check along where it is not; `go_on` follows a run that was started before.
+@dataclass(frozen=True, slots=True)
+class Beginning:
+    """How a run elsewhere begins: how to get in, whether After Check may be brought along where it is not, or whether a run
+    that was started before is followed. `state_folder` is where it is noted that it runs.
     """
+
+    access: Access = field(default_factory=Access)
+    may_bring: bool = False
+    go_on: bool = False
+    state_folder: Path | None = None
+
+
+class RemoteRun:
+    """One run at one address. `words` are the command's arguments there; `heard` is given each record as it comes."""
 
     def __init__(
         self,
@@ -109,15 +118,13 @@ class RemoteRun:
         what: str,
         words: tuple[str, ...],
         heard: Callable[[bytes], object],
-        access: Access = Access(),  # noqa: B008 - frozen
-        may_bring: bool = False,
-        go_on: bool = False,
+        beginning: Beginning = Beginning(),
         tell: Callable[[str], object] = lambda words: None,
-        state_folder: Path | None = None,
     ) -> None:
         self.address = parse_ssh_address(address)
-        self._what, self._words, self._heard, self._access = what, words, heard, access
-        self._may_bring, self._go_on, self._tell, self._state_folder = may_bring, go_on, tell, state_folder
+        self._what, self._words, self._heard, self._access = what, words, heard, beginning.access
+        self._may_bring, self._go_on, self._state_folder = beginning.may_bring, beginning.go_on, beginning.state_folder
+        self._tell = tell
         self._stop, self._paused = threading.Event(), threading.Event()
         self._sent_pause = False
         self._sent_stop = False
@@ -135,10 +142,10 @@ class RemoteRun:
         self._paused.clear()
 
     def run(self) -> RunLook:
-        """Run it and follow it to its end. Raises SourceError, BringNeeded, TrustNeeded, TrustBroken or PasswordNeeded."""
+        """Run it and follow it to its end. Raises SourceError; what a person has to decide is one of its kinds."""
         try:
             return asyncio.run(self._run())
-        except NotBrought as problem:
+        except NotBroughtError as problem:
             raise SourceError(str(problem), str(self.address)) from None
 
     async def _run(self) -> RunLook:
@@ -164,7 +171,7 @@ class RemoteRun:
             kind = may_bring(target, str(self.address))
             if not self._may_bring:
                 there = f"version {target.version} is there, and another one is here" if target.version else "After Check is not there"
-                raise BringNeeded(
+                raise BringNeededError(
                     f"{there}; it can be brought along into {target.folder} and is taken away after", str(self.address), "say --bring"
                 )
             self._tell(f"fetching what is needed on {kind.words}")
@@ -194,7 +201,7 @@ class RemoteRun:
                         if not looked.runs:
                             return looked
                         await asyncio.sleep(LOOK_SECONDS)
-            except (TrustNeeded, TrustBroken, PasswordNeeded, RunGone):
+            except (TrustNeededError, TrustBrokenError, PasswordNeededError, RunGoneError):
                 raise
             except (SourceError, TimeoutError, asyncssh.Error, OSError) as problem:
                 silent_since = silent_since or time.monotonic()
@@ -247,7 +254,7 @@ async def _look(connection: asyncssh.SSHClientConnection, kept: Remembered, wher
         word, _, rest = head.decode("ascii", "replace").partition(" ")
         parts[word] = rest.encode() or body.removesuffix(b"\n")
     if "gone" in parts:
-        raise RunGone("the run is not there any more: the machine was started again, or somebody took it away", where)
+        raise RunGoneError("the run is not there any more: the machine was started again, or somebody took it away", where)
     if not {"ended", "runs", "dead"} & parts.keys():
         raise asyncssh.Error(0, "the answer was cut short")
     code = parts.get("ended", b"").strip()

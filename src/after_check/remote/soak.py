@@ -11,12 +11,12 @@ from typing import Any
 
 from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord, SoakState
+from after_check.files.errors import SourceError
 from after_check.host.processes import this_process
-from after_check.remote.run import RemoteRun
-from after_check.remote.target import BringNeeded
-from after_check.soak.record import record_from_json
-from after_check.sources.errors import SourceError
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded
+from after_check.remote.run import Beginning, RemoteRun
+from after_check.remote.target import BringNeededError
+from after_check.soak.soak_json import record_from_json
+from after_check.sources.trust import PasswordNeededError, TrustBrokenError, TrustNeededError
 
 _KEEP_SECONDS = 3.0
 WHAT = "soak"
@@ -30,13 +30,11 @@ class RemoteSoak:
         address: str,
         words: tuple[str, ...] = (),
         keep: Callable[[SoakRecord], object] = lambda record: None,
-        access: Access = Access(),  # noqa: B008 - frozen
-        may_bring: bool = False,
-        go_on: bool = False,
+        beginning: Beginning = Beginning(),  # noqa: B008 - frozen
         plan: str = "short",
     ) -> None:
         command = ("soak", *words, "--record", "record.json", "--json")
-        self._run = RemoteRun(address, WHAT, command, self._heard, access, may_bring, go_on, self._told)
+        self._run = RemoteRun(address, WHAT, command, self._heard, beginning, self._told)
         self._keep = keep
         self._lock = threading.Lock()
         self._kept_at = 0.0
@@ -65,10 +63,10 @@ class RemoteSoak:
         self._run.stop()
 
     def run(self) -> SoakRecord:
-        """Run it to its end. Raises only what a person has to decide: TrustNeeded, TrustBroken, PasswordNeeded, BringNeeded."""
+        """Run it to its end. Raises only what a person has to decide (`NeedsPersonError`)."""
         try:
             looked = self._run.run()
-        except (TrustNeeded, TrustBroken, PasswordNeeded, BringNeeded):
+        except (TrustNeededError, TrustBrokenError, PasswordNeededError, BringNeededError):
             raise
         except SourceError as problem:
             self._remark(str(problem))

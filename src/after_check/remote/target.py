@@ -20,11 +20,11 @@ import asyncssh
 
 from after_check import __version__
 from after_check.bringing.wheels import TargetKind, own_files
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import MIB, size_text
-from after_check.domain.text import clean
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.sources.ssh import WHOLE_SECONDS, connected, parse_ssh_address
-from after_check.sources.trust import Access
+from after_check.sources.trust import Access, NeedsPersonError
 
 LEAST_PYTHON = (3, 11)
 _ROOM_BYTES = 700 * MIB
@@ -47,7 +47,7 @@ done
 """
 
 
-class BringNeeded(SourceError):
+class BringNeededError(NeedsPersonError):
     """After Check is not there; it can be brought along into a folder that is taken away after. Ask, then say so."""
 
 
@@ -209,7 +209,7 @@ class _Pieces:
 
 
 def look_there(address: str, access: Access) -> Target:
-    """Connect and ask what there is. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+    """Connect and ask what there is. Raises SourceError, TrustNeededError, TrustBrokenError or PasswordNeededError."""
 
     async def asked() -> Target:
         where = parse_ssh_address(address)

@@ -13,13 +13,13 @@ from hashlib import sha256
 from pathlib import Path
 
 from after_check.casework.batch import Batch, Terms, batch_of
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import write_whole
 from after_check.local.paths import data_folder
-from after_check.local.whole_files import write_whole
 from after_check.sources import saved
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import Taken
 from after_check.sources.many import Named
-from after_check.sources.taken import Taken
 
 _FORMAT = "after-check room"
 _LONGEST_PROBLEM = 300

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, func, select
 
 from after_check.domain.bench import BenchEntry, Groups, WaitsFor, grouped
 from after_check.shop import tables
-from after_check.shop.lines import entries_of
+from after_check.shop.stored_lines import entries_of
 
 _BACK = 200
 """More changes than can be on their way at once."""

@@ -8,12 +8,12 @@ from sqlalchemy import select
 
 from after_check.domain.cards import Card
 from after_check.domain.modules import MakerId
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 from after_check.shop import tables
-from after_check.shop.damage import Damage
 from after_check.shop.database import Database, put
 from after_check.shop.jobs import JobStore
 from after_check.shop.rows import learn, load_makers
+from after_check.shop.salvage import Damage
 from after_check.sources.card_file import parse_card, write_card
 
 

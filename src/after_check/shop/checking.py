@@ -8,11 +8,11 @@ from hashlib import sha256
 
 from after_check.casework.judging import judge_job
 from after_check.domain.bench import BenchEntry
-from after_check.domain.text import clean
-from after_check.shop.damage import FAULTS, derived, essence
+from after_check.domain.outside_text import clean
 from after_check.shop.errors import ShopError
-from after_check.shop.lines import line_from_json
+from after_check.shop.salvage import FAULTS, derived, essence
 from after_check.shop.shop import Shop
+from after_check.shop.stored_lines import line_from_json
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,9 +17,9 @@ from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import ArgumentError, DBAPIError
 
 from after_check.domain.case_files import Needs
-from after_check.local.whole_files import make_private_folder
+from after_check.files.whole_files import make_private_folder
 from after_check.shop.driver_errors import in_words
-from after_check.shop.errors import Damaged, MadeByNewerVersion, NotAnswering, ReadOnly, ShopError
+from after_check.shop.errors import DamagedError, MadeByNewerVersionError, NotAnsweringError, ReadOnlyError, ShopError
 from after_check.shop.revision import REVISION
 
 WAIT_FOR_LOCK_SECONDS = 3
@@ -55,8 +55,8 @@ class Database:
             # Nothing is written where nothing is out of date.
             with database._transaction(writes=False, migrates=True) as connection:
                 _bring_up_to_date(connection, name)
-        except NotAnswering as away:
-            raise NotAnswering(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
+        except NotAnsweringError as away:
+            raise NotAnsweringError(away.what, "Try again when it answers, or work in a file of this computer with --shop FILE") from None
         return database
 
     @property
@@ -166,7 +166,7 @@ def _engine(where: Path | str) -> tuple[Engine, str]:
         # Names of customers are nobody else's business: the file is made before the driver makes one for everybody.
         os.close(os.open(path, os.O_CREAT | os.O_RDONLY, 0o600))
     except OSError as error:
-        raise ReadOnly(f"{path} cannot be made or opened ({error.strerror})", "Name another place with --shop") from None
+        raise ReadOnlyError(f"{path} cannot be made or opened ({error.strerror})", "Name another place with --shop") from None
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": WAIT_FOR_LOCK_SECONDS})
     event.listen(engine, "connect", _prepare_connection)
     event.listen(engine, "begin", _begin)
@@ -212,7 +212,7 @@ def _begin(connection: Connection) -> None:
 
 
 def _bring_up_to_date(connection: Connection, where: str) -> None:
-    """Create or migrate the tables. Raises MadeByNewerVersion for a store that a newer program made."""
+    """Create or migrate the tables. Raises MadeByNewerVersionError for a store that a newer program made."""
     found = _revision(connection, where)
     if found == REVISION:
         return
@@ -231,14 +231,14 @@ def _bring_up_to_date(connection: Connection, where: str) -> None:
     config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
     if found is not None and found not in known:
-        raise MadeByNewerVersion(
+        raise MadeByNewerVersionError(
             f"the store of jobs was made by a newer After Check (its tables are version {found[:20]}, this program knows {REVISION})",
             "Bring After Check up to date; nothing was changed",
         )
     config.attributes["connection"] = connection
     command.upgrade(config, "head")
     if connection.dialect.name != SERVER and (lost := connection.exec_driver_sql("PRAGMA foreign_key_check").first()) is not None:
-        raise Damaged(
+        raise DamagedError(
             f"the store of jobs does not hold together ({where}: {lost[0]} {lost[1]})", "It was left as it was; bring a backup back"
         )
 
@@ -258,7 +258,7 @@ def _revision(connection: Connection, where: str) -> str | None:
     names = inspect(connection).get_table_names()
     if "alembic_version" not in names:
         if names:
-            raise Damaged(f"this database is not After Check's ({where})", "Name another file with --shop")
+            raise DamagedError(f"this database is not After Check's ({where})", "Name another file with --shop")
         return None
     found = connection.execute(text("SELECT version_num FROM alembic_version")).scalar()
     return None if found is None else str(found)

@@ -8,17 +8,17 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from after_check.benchmark.record import benchmark_from_json
+from after_check.benchmark.benchmark_json import benchmark_from_json
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import TryLog
-from after_check.shop.errors import AlreadyExists
+from after_check.shop.errors import AlreadyExistsError
 from after_check.shop.shop import Shop
-from after_check.soak.record import read_record
+from after_check.soak.soak_json import read_record
 from after_check.sources.card_file import read_card_file
-from after_check.sources.take import take
-from after_check.sources.taken import Taken
+from after_check.sources.evidence import Taken
+from after_check.sources.open_source import take
 from after_check.tries.file import parse_tries
 
 SAMPLES = Path(__file__).parent.parent / "samples"
@@ -38,7 +38,7 @@ def fill(shop: Shop) -> None:
         readings = tuple(_taken(folder, reading, now) for reading in described["reading"])
         try:
             shop.jobs.add(facts, readings)
-        except AlreadyExists:
+        except AlreadyExistsError:
             continue  # The job is there from an earlier start, perhaps with changes worth keeping.
         if "soak" in described:
             shop.jobs.keep_soak(folder.name, _soaked(folder, described["soak"], now))

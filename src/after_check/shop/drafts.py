@@ -12,7 +12,7 @@ from pathlib import Path
 
 from sqlalchemy import delete, select
 
-from after_check.local.whole_files import make_private_folder, write_whole
+from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.shop import tables
 from after_check.shop.database import Database
 from after_check.shop.errors import ShopError

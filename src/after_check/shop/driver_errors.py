@@ -11,58 +11,70 @@ import sqlite3
 
 from sqlalchemy.exc import DBAPIError
 
-from after_check.domain.text import clean
-from after_check.shop.errors import AlreadyExists, Busy, Damaged, DiskFull, NotAnswering, ReadOnly, ShopError, Unreachable
+from after_check.domain.outside_text import clean
+from after_check.shop.errors import (
+    AlreadyExistsError,
+    BusyError,
+    DamagedError,
+    DiskFullError,
+    NotAnsweringError,
+    ReadOnlyError,
+    ShopError,
+    UnreachableError,
+)
 
 _LONGEST_WORDS = 120
 _Said = tuple[type[ShopError], str, str]
 
 _NO_ANSWER: _Said = (
-    NotAnswering,
+    NotAnsweringError,
     "the server of the shop does not answer",
     "What you typed is still here: keep it again when the server is back",
 )
-_STARTING: _Said = (NotAnswering, "the server of the shop is just starting or stopping", "Nothing was changed; try again in a moment")
-_NO_PASSWORD: _Said = (Unreachable, "the server of the shop wants a password", "Put it into the address or into ~/.pgpass")
+_STARTING: _Said = (NotAnsweringError, "the server of the shop is just starting or stopping", "Nothing was changed; try again in a moment")
+_NO_PASSWORD: _Said = (UnreachableError, "the server of the shop wants a password", "Put it into the address or into ~/.pgpass")
 _NO_LOGIN: _Said = (
-    Unreachable,
+    UnreachableError,
     "the server of the shop answers and refuses the login, or has no shop of that name",
     "Check user, password and database of its address",
 )
 
 _BY_SQLSTATE: tuple[tuple[str, _Said], ...] = (
-    ("23505", (AlreadyExists, "somebody else kept one of that name just now", "Look at it, then choose another name")),
-    ("25006", (ReadOnly, "the server takes no changes now", "Nothing was changed; try again later")),
-    ("28", (Unreachable, "the server of the shop refuses the login", "Check user and password of its address")),
-    ("3D000", (Unreachable, "the server has no such shop", "Create the database, or check its name")),
-    ("40", (Busy, "another bench changed the same just now", "Nothing was changed; try again in a moment")),
-    ("42501", (ReadOnly, "this user may not write to the shop", "Ask whoever runs the server for the right")),
-    ("53100", (DiskFull, "the disk of the server is full", "Nothing was changed; make room and try again")),
-    ("53300", (Busy, "the server of the shop has too many connections", "Nothing was changed; try again in a moment")),
-    ("55P03", (Busy, "another bench is writing to the shop", "Nothing was changed; try again in a moment")),
-    ("57014", (Busy, "the server of the shop takes too long", "Nothing was changed; try again in a moment")),
+    ("23505", (AlreadyExistsError, "somebody else kept one of that name just now", "Look at it, then choose another name")),
+    ("25006", (ReadOnlyError, "the server takes no changes now", "Nothing was changed; try again later")),
+    ("28", (UnreachableError, "the server of the shop refuses the login", "Check user and password of its address")),
+    ("3D000", (UnreachableError, "the server has no such shop", "Create the database, or check its name")),
+    ("40", (BusyError, "another bench changed the same just now", "Nothing was changed; try again in a moment")),
+    ("42501", (ReadOnlyError, "this user may not write to the shop", "Ask whoever runs the server for the right")),
+    ("53100", (DiskFullError, "the disk of the server is full", "Nothing was changed; make room and try again")),
+    ("53300", (BusyError, "the server of the shop has too many connections", "Nothing was changed; try again in a moment")),
+    ("55P03", (BusyError, "another bench is writing to the shop", "Nothing was changed; try again in a moment")),
+    ("57014", (BusyError, "the server of the shop takes too long", "Nothing was changed; try again in a moment")),
     ("57P0", _STARTING),
-    ("58030", (DiskFull, "the disk of the server takes no more", "Nothing was changed; make room and try again")),
+    ("58030", (DiskFullError, "the disk of the server takes no more", "Nothing was changed; make room and try again")),
     ("08", _NO_ANSWER),
-    ("XX002", (Damaged, "an index of the store of jobs on the server is damaged", "Let whoever runs the server rebuild it")),
-    ("XX001", (Damaged, "the store of jobs on the server is damaged", "Bring back a backup of it")),
+    ("XX002", (DamagedError, "an index of the store of jobs on the server is damaged", "Let whoever runs the server rebuild it")),
+    ("XX001", (DamagedError, "the store of jobs on the server is damaged", "Bring back a backup of it")),
 )
 """What an SQLSTATE means, by how it begins."""
 
 _BY_RESULT_CODE: tuple[tuple[str, _Said], ...] = (
-    ("SQLITE_BUSY", (Busy, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment")),
-    ("SQLITE_LOCKED", (Busy, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment")),
-    ("SQLITE_READONLY", (ReadOnly, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder")),
-    ("SQLITE_PERM", (ReadOnly, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder")),
-    ("SQLITE_CANTOPEN", (ReadOnly, "the store of jobs cannot be opened for writing", "Check the rights of its folder")),
-    ("SQLITE_FULL", (DiskFull, "the disk is full", "Nothing was changed; make room and try again")),
-    ("SQLITE_IOERR", (DiskFull, "the disk does not take what is written", "Nothing was changed; check its room and its health")),
-    ("SQLITE_CORRUPT", (Damaged, "the store of jobs is damaged", "Keep the file, and bring back a copy of it")),
-    ("SQLITE_NOTADB", (Damaged, "this file is no store of jobs", "Name another file with --shop")),
-    ("SQLITE_CONSTRAINT_UNIQUE", (AlreadyExists, "somebody else kept one of that name just now", "Look at it, then choose another name")),
+    ("SQLITE_BUSY", (BusyError, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment")),
+    ("SQLITE_LOCKED", (BusyError, "another process is writing to the store of jobs", "Nothing was changed; try again in a moment")),
+    ("SQLITE_READONLY", (ReadOnlyError, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder")),
+    ("SQLITE_PERM", (ReadOnlyError, "the store of jobs is read-only", "Nothing was changed; check the rights of its file and folder")),
+    ("SQLITE_CANTOPEN", (ReadOnlyError, "the store of jobs cannot be opened for writing", "Check the rights of its folder")),
+    ("SQLITE_FULL", (DiskFullError, "the disk is full", "Nothing was changed; make room and try again")),
+    ("SQLITE_IOERR", (DiskFullError, "the disk does not take what is written", "Nothing was changed; check its room and its health")),
+    ("SQLITE_CORRUPT", (DamagedError, "the store of jobs is damaged", "Keep the file, and bring back a copy of it")),
+    ("SQLITE_NOTADB", (DamagedError, "this file is no store of jobs", "Name another file with --shop")),
+    (
+        "SQLITE_CONSTRAINT_UNIQUE",
+        (AlreadyExistsError, "somebody else kept one of that name just now", "Look at it, then choose another name"),
+    ),
     (
         "SQLITE_CONSTRAINT_PRIMARYKEY",
-        (AlreadyExists, "somebody else kept one of that name just now", "Look at it, then choose another name"),
+        (AlreadyExistsError, "somebody else kept one of that name just now", "Look at it, then choose another name"),
     ),
 )
 """What a result code of SQLite means, by how its name begins."""

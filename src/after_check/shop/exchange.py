@@ -11,15 +11,15 @@ from typing import IO, Any
 
 from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
-from after_check.domain.text import clean
-from after_check.local.whole_files import replacing
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import replacing
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.errors import ShopError
 from after_check.shop.joining import Arrived, TakenIn
 from after_check.shop.shop import Shop
 from after_check.shop.zip_files import file_bytes, is_backup, opened_backup, read_job_file, zipped
 from after_check.sources.card_file import parse_card, write_card
-from after_check.sources.errors import SourceError
 
 BACKUP_FORMAT = "after-check shop"
 BACKUP_VERSION = 1
@@ -56,7 +56,7 @@ class Counted:
 
 
 def job_file(shop: Shop, number: str) -> bytes:
-    """Return a whole job as the bytes of a job file. Raises NotFound."""
+    """Return a whole job as the bytes of a job file. Raises NotFoundError."""
     return zipped(*handed_out(shop, number))
 
 

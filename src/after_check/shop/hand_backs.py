@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.handback import HandBack
-from after_check.sources.codec import Codec
+from after_check.files.codec import Codec
 
 _HAND_BACKS = Codec(HandBack)
 

@@ -11,7 +11,7 @@ from uuid import uuid4
 
 from sqlalchemy import Connection, delete, func, insert, select, update
 
-from after_check.benchmark.record import benchmark_to_json, demand_to_json
+from after_check.benchmark.benchmark_json import benchmark_to_json, demand_to_json
 from after_check.casework.judging import judged_by_now
 from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.benchmark import BenchmarkRecord
@@ -24,9 +24,8 @@ from after_check.shop import tables
 from after_check.shop.bench_entries import BenchEntries, all_of
 from after_check.shop.database import Database, insert_row, needs_on
 from after_check.shop.documents import JobDocument, document_text, job_document
-from after_check.shop.errors import AlreadyExists, ChangedElsewhere, KeptAside, ShopError, Unreachable
+from after_check.shop.errors import AlreadyExistsError, ChangedElsewhereError, KeptAsideError, ShopError, UnreachableError
 from after_check.shop.joining import Arrived, TakenIn, take_in
-from after_check.shop.lines import LINE_BEGINS, line_of_entry
 from after_check.shop.outbox import Outbox
 from after_check.shop.rows import (
     NO_LINE,
@@ -41,10 +40,11 @@ from after_check.shop.rows import (
     now,
     same_version,
 )
+from after_check.shop.stored_lines import LINE_BEGINS, line_of_entry
 from after_check.shop.zip_files import zipped
-from after_check.soak.record import record_to_json
-from after_check.sources.taken import RawEvidence, Taken
-from after_check.tries.record import log_to_json
+from after_check.soak.soak_json import record_to_json
+from after_check.sources.evidence import RawEvidence, Taken
+from after_check.tries.log_json import log_to_json
 
 _MOST_SEEN = 50
 _JUDGED_AT_ONCE = 50
@@ -84,7 +84,7 @@ class JobStore:
         return [line_of_entry(entry.number, entry.line) for entry in self.entries()]
 
     def job(self, number: str) -> Job:
-        """Return a whole job. Raises NotFound."""
+        """Return a whole job. Raises NotFoundError."""
         with self._database.reading() as connection:
             job = load_job(connection, number)
         return self.seen(job)
@@ -119,7 +119,7 @@ class JobStore:
     # ---- changing
 
     def add(self, facts: JobFacts, readings: tuple[tuple[Moment, Taken], ...] = (), uid: str = "") -> Job:
-        """Keep a new job, with readings that belong to it, all or nothing. Raises AlreadyExists when the number is taken.
+        """Keep a new job, with readings that belong to it, all or nothing. Raises AlreadyExistsError when the number is taken.
 
         `uid` is its identity where it was made before: what was kept already, and its answer got lost, is kept once.
         """
@@ -143,14 +143,14 @@ class JobStore:
                 row = {**facts_columns(facts), "created_at": at, "changed_at": at, "version": 0, "uid": uid or str(uuid4()), **NO_LINE}
                 job_id = insert_row(connection, tables.jobs, row)
             if job_id is None:
-                raise AlreadyExists(f"there is a job {facts.number} already", "Choose another number")
+                raise AlreadyExistsError(f"there is a job {facts.number} already", "Choose another number")
             for moment, taken in readings:
                 insert_reading(connection, job_id, moment, taken, at)
             changed = finish(connection, facts.number, at)
         return self.seen(changed)
 
     def change_facts(self, job: Job, facts: JobFacts) -> Job:
-        """Change what a person says of a job. Raises ChangedElsewhere when the job is no longer the one given."""
+        """Change what a person says of a job. Raises ChangedElsewhereError when the job is no longer the one given."""
         facts = cleaned(facts)
         at = now()
         with self._database.writing() as connection:
@@ -160,14 +160,14 @@ class JobStore:
         return self.seen(changed)
 
     def archive(self, number: str, archived: bool = True) -> Job:
-        """Put a job into the archive, or take it out of it. Raises NotFound."""
+        """Put a job into the archive, or take it out of it. Raises NotFoundError."""
         with self._database.writing() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(archived=archived))
             changed = finish(connection, number, now())
         return self.seen(changed)
 
     def add_reading(self, number: str, moment: Moment, taken: Taken) -> Job:
-        """Keep another reading of a job, with its evidence. Raises NotFound, and KeptAside where the server does not answer."""
+        """Keep another reading of a job, with its evidence. Raises NotFoundError, and KeptAsideError where the server does not answer."""
         at = now()
         kept = KeptReading(0, moment, taken.reading.taken_at or at, taken.reading)
         evidence = {part.sha256: part.data for part in taken.evidence}
@@ -181,7 +181,7 @@ class JobStore:
         return self.seen(changed)
 
     def keep_soak(self, number: str, record: SoakRecord, soak_id: int | None = None) -> int:
-        """Keep a soak of a job, as a new one or in the place of its earlier record; return its id. Raises NotFound.
+        """Keep a soak of a job, as a new one or in the place of its earlier record; return its id. Raises NotFoundError.
 
         The job's version stays: a running soak is nobody's change, and must not get in the way of one.
         """
@@ -199,7 +199,7 @@ class JobStore:
         return soak_id
 
     def keep_benchmark(self, number: str, moment: Moment, record: BenchmarkRecord) -> Job:
-        """Keep a benchmark or typed scores of a job. Raises NotFound, and KeptAside where the server does not answer."""
+        """Keep a benchmark or typed scores of a job. Raises NotFoundError, and KeptAsideError where the server does not answer."""
         kept = KeptBenchmark(0, moment, record)
         with self._or_aside(number, lambda job: replace(job, benchmarks=(*job.benchmarks, kept))), self._database.writing() as connection:
             job = job_to_change(connection, number)
@@ -210,7 +210,7 @@ class JobStore:
         return self.seen(job)
 
     def keep_demand(self, number: str, record: DemandRecord) -> Job:
-        """Keep a watch over the memory that a job's work takes. Raises NotFound, and KeptAside where the server does not answer."""
+        """Keep a watch over memory in use. Raises NotFoundError, and KeptAsideError where the server does not answer."""
         with self._or_aside(number, lambda job: replace(job, demands=(*job.demands, record))), self._database.writing() as connection:
             job = job_to_change(connection, number)
             row = {"job_id": job.id, "begun_at": record.begun_at, "record": demand_to_json(record)}
@@ -220,13 +220,15 @@ class JobStore:
         return self.seen(job)
 
     def keep_tries(self, number: str, log: TryLog, version: int) -> Job:
-        """Keep a job's log of tries in the place of the given version (0: the first one). Raises NotFound and ChangedElsewhere."""
+        """Keep a job's log of tries in place of the given version (0: the first). Raises NotFoundError, ChangedElsewhereError."""
         with self._database.writing() as connection:
             job = job_to_change(connection, number)
             columns = {"version": version + 1, "log": log_to_json(log)}
             standing = job.tries.version if job.tries is not None else 0
             if standing != version:
-                raise ChangedElsewhere(f"the tries of job {job.facts.number} were changed somewhere else", "Look again, then add yours")
+                raise ChangedElsewhereError(
+                    f"the tries of job {job.facts.number} were changed somewhere else", "Look again, then add yours"
+                )
             if job.tries is None:
                 connection.execute(insert(tables.tries).values(job_id=job.id, **columns))
             else:
@@ -297,7 +299,7 @@ class JobStore:
         """
         try:
             yield
-        except Unreachable as error:
+        except UnreachableError as error:
             job = self._seen.get(number)
             if self._outbox is None or job is None:
                 raise
@@ -311,7 +313,7 @@ class JobStore:
             what = f"the server of the shop does not answer; this is kept on this computer ({self._database.where})"
             if not soaks:
                 job = self._seen[number] = add(job)
-            raise KeptAside(what, "It is written to the shop when the server is back", job) from None
+            raise KeptAsideError(what, "It is written to the shop when the server is back", job) from None
 
 
 def _row_of_soak(connection: Connection, job_id: int, record: SoakRecord, soak_id: int | None) -> int | None:

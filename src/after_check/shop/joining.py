@@ -13,17 +13,17 @@ from typing import Any, NamedTuple
 from sqlalchemy import Connection, Row, Table, delete, insert, select, update
 
 from after_check.domain.handback import HandBack
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
 from after_check.shop import tables
 from after_check.shop.database import insert_row, put
 from after_check.shop.documents import JobDocument, TimedPart
-from after_check.shop.errors import Busy
+from after_check.shop.errors import BusyError
 from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
 from after_check.shop.merging import TEXTS, merged, merged_hand_back, merged_log
 from after_check.shop.rows import NO_LINE, aware, keep_evidence
 from after_check.sources.card_file import parse_card
-from after_check.sources.errors import SourceError
-from after_check.tries.record import log_from_json, log_to_json
+from after_check.tries.log_json import log_from_json, log_to_json
 
 
 class TakenIn(StrEnum):
@@ -86,7 +86,7 @@ def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str
         row |= {"uid": document.uid, "frozen": document.frozen, "archived": document.archived}
         job_id = insert_row(connection, tables.jobs, row | NO_LINE)
         if job_id is None:
-            raise Busy("another bench takes the same job in just now", "Nothing was changed; try again in a moment")
+            raise BusyError("another bench takes the same job in just now", "Nothing was changed; try again in a moment")
         became, theirs_later = TakenIn.NEW, True
     else:
         number, job_id, became = here.number, here.id, TakenIn.SAME

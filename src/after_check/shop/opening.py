@@ -13,7 +13,7 @@ from pathlib import Path
 from after_check.local.log import logger
 from after_check.local.paths import outbox_folder
 from after_check.shop.database import name_of_server
-from after_check.shop.errors import NotAnswering, ShopError
+from after_check.shop.errors import NotAnsweringError, ShopError
 from after_check.shop.exchange import take_waiting, write_backup
 from after_check.shop.outbox import Outbox, Sent
 from after_check.shop.shop import Shop
@@ -31,7 +31,7 @@ def open_or_go_on(where: Path | str) -> Opened:
     """Open a shop; where its server is away, a store on this computer in its place (`away_from` names the shop). Raises ShopError."""
     try:
         shop = Shop.open(where)
-    except NotAnswering:
+    except NotAnsweringError:
         name = name_of_server(str(where))
         outbox = Outbox(outbox_folder(name))
         if not outbox.is_known:

@@ -13,10 +13,10 @@ from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.local.log import logger
-from after_check.local.whole_files import make_private_folder, write_whole
 from after_check.shop.errors import ShopError
-from after_check.sources.errors import SourceError
 
 _REFUSED = ".refused"
 _KNOWN = "known"

@@ -9,30 +9,30 @@ from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Row, Table, func, insert, select, update
 
-from after_check.benchmark.record import benchmark_from_json, demand_from_json
+from after_check.benchmark.benchmark_json import benchmark_from_json, demand_from_json
+from after_check.casework.job_lines import line_of, search_text
 from after_check.casework.judging import judge_job, judged_by_now
-from after_check.casework.lines import line_of, search_text
 from after_check.domain.cards import Card
 from after_check.domain.handback import HandBack, Revision
 from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, KeptTries, Moment
 from after_check.domain.modules import MakerId
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import counted
-from after_check.domain.text import clean
 from after_check.domain.tries import TryLog
 from after_check.host.processes import has_died
 from after_check.local.log import logger
 from after_check.shop import tables
-from after_check.shop.damage import FAULTS, NO_DATE, Damage, derived
 from after_check.shop.database import insert_row, needs_on, put
-from after_check.shop.errors import ChangedElsewhere, NotFound, Signed
+from after_check.shop.errors import ChangedElsewhereError, NotFoundError, SignedError
 from after_check.shop.hand_backs import hand_back_from_json
-from after_check.shop.lines import line_to_json
 from after_check.shop.makers import named, pairs_in
-from after_check.soak.record import interrupted, record_from_json
+from after_check.shop.salvage import FAULTS, NO_DATE, Damage, derived
+from after_check.shop.stored_lines import line_to_json
+from after_check.soak.soak_json import interrupted, record_from_json
 from after_check.sources.card_file import parse_card
+from after_check.sources.evidence import RawEvidence, Taken
 from after_check.sources.saved import reading_from_json, reading_to_json
-from after_check.sources.taken import RawEvidence, Taken
-from after_check.tries.record import log_from_json, salvaged
+from after_check.tries.log_json import log_from_json, salvaged
 
 SILENT_SECONDS = 20.0
 """A running soak is written every few seconds; after this long without a word its program was killed."""
@@ -44,11 +44,11 @@ Kept = TypeVar("Kept")
 
 
 def load_job(connection: Connection, number: str, to_change: bool = False) -> Job:
-    """Return a whole job; `to_change` holds its row until the transaction ends, where the store can. Raises NotFound."""
+    """Return a whole job; `to_change` holds its row until the transaction ends, where the store can. Raises NotFoundError."""
     wanted = select(tables.jobs).where(tables.jobs.c.number == number)
     row = connection.execute(wanted.with_for_update() if to_change else wanted).first()
     if row is None:
-        raise NotFound(f"there is no job {clean(number, LONGEST_NUMBER)}", "after-check shows the jobs on the bench")
+        raise NotFoundError(f"there is no job {clean(number, LONGEST_NUMBER)}", "after-check shows the jobs on the bench")
     names, damage = load_makers(connection), Damage()
     columns = ("title", "machine", "customer", "promise")
     facts = JobFacts(row.number, *(damage.text(f"the {name}", getattr(row, name)) for name in columns))
@@ -104,17 +104,17 @@ def load_makers(connection: Connection) -> dict[MakerId, str]:
 
 
 def job_to_change(connection: Connection, number: str) -> Job:
-    """Return a job whose row is held until the transaction ends. Raises NotFound, and Signed for a signed one."""
+    """Return a job whose row is held until the transaction ends. Raises NotFoundError, and SignedError for a signed one."""
     job = load_job(connection, number, to_change=True)
     if job.frozen:
-        raise Signed(f"job {job.facts.number} is signed", "Begin a new revision in its hand-back (h), then change it")
+        raise SignedError(f"job {job.facts.number} is signed", "Begin a new revision in its hand-back (h), then change it")
     return job
 
 
 def same_version(connection: Connection, job: Job) -> None:
-    """Make sure that a job is still the one given, and not signed. Raises ChangedElsewhere and Signed."""
+    """Make sure that a job is still the one given, and not signed. Raises ChangedElsewhereError and SignedError."""
     if job_to_change(connection, job.facts.number).version != job.version:
-        raise ChangedElsewhere(f"job {job.facts.number} was changed somewhere else", "Look at it again, then repeat the change")
+        raise ChangedElsewhereError(f"job {job.facts.number} was changed somewhere else", "Look at it again, then repeat the change")
 
 
 def finish(connection: Connection, number: str, at: datetime) -> Job:

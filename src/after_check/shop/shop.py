@@ -10,7 +10,7 @@ from after_check.local.paths import drafts_folder, outbox_folder
 from after_check.shop.cards import CardStore
 from after_check.shop.database import Database, is_server
 from after_check.shop.drafts import DraftStore
-from after_check.shop.errors import Damaged, NotFound
+from after_check.shop.errors import DamagedError, NotFoundError
 from after_check.shop.jobs import JobStore
 from after_check.shop.outbox import Outbox
 from after_check.shop.signing import SigningStore
@@ -50,9 +50,11 @@ class Shop:
         """Open a shop that is there already: to look at one, or to take something out of it, never makes one. Raises ShopError."""
         if isinstance(place, Path):
             if not place.exists():
-                raise NotFound(f"there is no shop at {place}", "See whether the name is right; nothing was made or changed")
+                raise NotFoundError(f"there is no shop at {place}", "See whether the name is right; nothing was made or changed")
             if place.is_file() and place.stat().st_size == 0:
-                raise Damaged(f"{place} is empty and no shop", "Bring a backup back with after-check shop restore; nothing was changed")
+                raise DamagedError(
+                    f"{place} is empty and no shop", "Bring a backup back with after-check shop restore; nothing was changed"
+                )
         return cls.open(place)
 
     @property

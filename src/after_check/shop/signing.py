@@ -9,11 +9,11 @@ from sqlalchemy import insert, select, update
 
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Job
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 from after_check.shop import tables
 from after_check.shop.database import Database, put
 from after_check.shop.documents import document_text, job_document
-from after_check.shop.errors import NotFound
+from after_check.shop.errors import NotFoundError
 from after_check.shop.hand_backs import hand_back_to_json
 from after_check.shop.jobs import JobStore
 from after_check.shop.rows import finish, now, same_version
@@ -27,7 +27,7 @@ class SigningStore:
         self._jobs = jobs
 
     def keep_hand_back(self, job: Job, added: HandBack) -> Job:
-        """Keep what a person adds to the sheet. Raises ChangedElsewhere and Signed."""
+        """Keep what a person adds to the sheet. Raises ChangedElsewhereError and SignedError."""
         with self._database.writing() as connection:
             same_version(connection, job)
             put(connection, tables.hand_backs, {"job_id": job.id, "record": hand_back_to_json(added)})
@@ -35,7 +35,7 @@ class SigningStore:
         return self._jobs.seen(changed)
 
     def change_promise(self, job: Job, promise: str, reason: str, by: str = "") -> Job:
-        """Change the promise in agreement with the customer; both promises and the reason stay. Raises ChangedElsewhere and Signed."""
+        """Change the promise as agreed; both promises and the reason stay. Raises ChangedElsewhereError, SignedError."""
         promise, at = clean(promise, 8000), now()
         agreed = Override("promise", clean(reason), clean(by), at, job.facts.promise, promise)
         with self._database.writing() as connection:
@@ -49,7 +49,7 @@ class SigningStore:
     def sign(self, job: Job, by: str) -> Job:
         """Sign a job as it is: its state is kept as a revision, and nothing changes until a new one is begun.
 
-        Raises ChangedElsewhere and Signed.
+        Raises ChangedElsewhereError and SignedError.
         """
         at = now()
         with self._database.writing() as connection:
@@ -63,18 +63,18 @@ class SigningStore:
         return self._jobs.seen(changed)
 
     def begin_revision(self, number: str) -> Job:
-        """Let a signed job be changed again; what was signed stays as it was. Raises NotFound."""
+        """Let a signed job be changed again; what was signed stays as it was. Raises NotFoundError."""
         with self._database.writing() as connection:
             connection.execute(update(tables.jobs).where(tables.jobs.c.number == number).values(frozen=False))
             changed = finish(connection, number, now())
         return self._jobs.seen(changed)
 
     def document(self, number: str, revision: int) -> str:
-        """Return the job's document as it was signed. Raises NotFound."""
+        """Return the job's document as it was signed. Raises NotFoundError."""
         joined = tables.revisions.join(tables.jobs, tables.revisions.c.job_id == tables.jobs.c.id)
         wanted = select(tables.revisions.c.document).select_from(joined)
         with self._database.reading() as connection:
             found = connection.execute(wanted.where(tables.jobs.c.number == number, tables.revisions.c.number == revision)).scalar()
         if found is None:
-            raise NotFound(f"job {clean(number, 40)} has no revision {revision}")
+            raise NotFoundError(f"job {clean(number, 40)} has no revision {revision}")
         return str(found)

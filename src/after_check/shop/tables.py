@@ -17,7 +17,7 @@ from sqlalchemy import (
     false,
 )
 
-from after_check.shop.damage import Moments
+from after_check.shop.salvage import Moments
 
 metadata = MetaData(
     naming_convention={

@@ -16,10 +16,10 @@ from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
 from after_check.shop.documents import JobDocument, document_text, parse_document
-from after_check.sources.errors import SourceError
-from after_check.sources.plain_files import read_plain
 
 LARGEST_FILE_BYTES = 2 << 30
 LARGEST_MEMBER_BYTES = 64 << 20

@@ -16,12 +16,13 @@ from urllib.parse import SplitResult, urlsplit
 
 import httpx
 
+from after_check.domain.errors import AfterCheckError
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import MIB
 from after_check.domain.soak import Covered, SoakRecord, SoakState
-from after_check.domain.text import clean
+from after_check.files.json_values import text, whole_number
+from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
 from after_check.host.processes import this_process
-from after_check.sources.json_values import text, whole_number
-from after_check.sources.limited_http import Limit, LimitedTransport, OverLimit
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
 ASK_SECONDS = 1.0
@@ -31,7 +32,7 @@ _LARGEST_ANSWER_BYTES = 64 << 10
 _STEP = "its own memory test"
 
 
-class NoService(Exception):
+class NoServiceError(AfterCheckError):
     """The appliance does not answer, or not as one; the message says what and where."""
 
 
@@ -55,9 +56,9 @@ class ApplianceSoak:
     ) -> None:
         parts = urlsplit(address.strip())
         if parts.username is not None or parts.password is not None:
-            raise NoService("an address with a name or a password in it is not used: an appliance's own test asks for none")
+            raise NoServiceError("an address with a name or a password in it is not used: an appliance's own test asks for none")
         if parts.scheme != "http" or not parts.hostname or not _has_port(parts):
-            raise NoService(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT")
+            raise NoServiceError(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT")
         self._address = address.strip().rstrip("/")
         self._keep = keep
         self._length = length
@@ -93,7 +94,7 @@ class ApplianceSoak:
             with httpx.Client(transport=LimitedTransport(self._limit), timeout=5.0, follow_redirects=False, trust_env=False) as client:
                 self._start(client)
                 self._watch(client)
-        except NoService as problem:
+        except NoServiceError as problem:
             self._remark(str(problem))
             self._change(state=SoakState.FAILED)
         self._save(always=True)
@@ -124,9 +125,9 @@ class ApplianceSoak:
                 if self._stop.is_set():
                     self._ask(client, "POST", "/memory-test", {"length": "stop"})
                 said = self._ask(client, "GET", "/memory-test")
-            except NoService:
+            except NoServiceError:
                 if silent > self._longest_away or self._stop.is_set():
-                    raise NoService(
+                    raise NoServiceError(
                         f"the appliance at {self._address} has not answered for {silent:.0f} s after it was told to restart: "
                         "look at its lights, and whether it starts with the old modules"
                     ) from None
@@ -140,7 +141,7 @@ class ApplianceSoak:
                     self._change(state=SoakState.STOPPED)
                     return
                 if silent > self._longest_away:
-                    raise NoService(
+                    raise NoServiceError(
                         f"the appliance at {self._address} says {state or 'nothing'} of its test and never said that it runs: "
                         "that is no result of this test"
                     )
@@ -154,7 +155,7 @@ class ApplianceSoak:
                 self._change(state=SoakState.STOPPED, seconds_left=None)
                 return
             if state != "running":
-                raise NoService(f"the appliance at {self._address} says of its test: {state or 'nothing that can be read'}")
+                raise NoServiceError(f"the appliance at {self._address} says of its test: {state or 'nothing that can be read'}")
 
     def _take(self, said: dict[str, Any]) -> None:
         """Take over how far the appliance says its test is, as far as it makes sense."""
@@ -172,10 +173,10 @@ class ApplianceSoak:
         self._save()
 
     def _end(self, said: dict[str, Any]) -> None:
-        """Take over the result. Raises NoService where it does not say how many errors there were: that is no pass."""
+        """Take over the result. Raises NoServiceError where it does not say how many errors there were: that is no pass."""
         if _count(said.get("errors"), 1 << 40) is None:
             told = clean(str(said.get("errors")), 20) if said.get("errors") is not None else "nothing"
-            raise NoService(f"the appliance at {self._address} says that its test is done, and of errors {told}: not a result")
+            raise NoServiceError(f"the appliance at {self._address} says that its test is done, and of errors {told}: not a result")
         covered, installed = _percent(said.get("coveredPercent")), self.record.covered.installed_bytes
         if covered is None:
             self._remark("the appliance does not say how much of its memory it tested")
@@ -191,16 +192,16 @@ class ApplianceSoak:
         try:
             answer = client.request(method, self._address + path, json=body)
             status, document = answer.status_code, answer.json()
-        except OverLimit as over:
-            raise NoService(f"the appliance at {self._address} does not answer as it should: {over}") from None
+        except OverLimitError as over:
+            raise NoServiceError(f"the appliance at {self._address} does not answer as it should: {over}") from None
         except (httpx.HTTPError, httpx.InvalidURL) as problem:
-            raise NoService(
+            raise NoServiceError(
                 f"the appliance at {self._address} does not answer ({type(problem).__name__}): is it on, and its address right?"
             ) from None
         except (ValueError, RecursionError):
-            raise NoService(f"{self._address} answers, but not as an appliance does (no JSON)") from None
+            raise NoServiceError(f"{self._address} answers, but not as an appliance does (no JSON)") from None
         if status >= 400 or not isinstance(document, dict):
-            raise NoService(f"the appliance at {self._address} refused {method} {path} (status {status})")
+            raise NoServiceError(f"the appliance at {self._address} refused {method} {path} (status {status})")
         return document
 
     def _change(self, **changes: Any) -> None:

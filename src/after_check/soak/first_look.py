@@ -14,7 +14,7 @@ from after_check.host.slices import Slice
 from after_check.soak.backgrounds import OWN_ADDRESS
 from after_check.soak.march import parse_march
 from after_check.soak.plans import Step, Work
-from after_check.soak.work import Signals, Stopped, Worker
+from after_check.soak.work import Signals, SoakStoppedError, Worker
 
 _LONGEST_COMPILING_SECONDS = 60.0
 FIRST_LOOK = Step(Work.MARCH, parse_march("{⇕(w0); ⇕(r0)}", "first look"), OWN_ADDRESS)
@@ -43,7 +43,7 @@ class FirstLook:
         errors = worker.tally.errors
         try:
             worker.look_first(FIRST_LOOK, piece)
-        except Stopped:
+        except SoakStoppedError:
             return
         if worker.tally.errors > errors:
             self._wrong.append(piece.address)

@@ -20,8 +20,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, fetch_line, flush_line
-from after_check.host.mixing import STEP, mixed
 from after_check.host.slices import Words
+from after_check.host.splitmix import STEP, mixed
 from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 
 _njit: Any = numba.njit

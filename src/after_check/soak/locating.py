@@ -11,8 +11,8 @@ from collections.abc import Iterable, Sequence
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Generation
 from after_check.domain.readings import MappedRange, Reading
-from after_check.domain.soak import SoakError
-from after_check.sources.errors import SourceError
+from after_check.domain.soak import WrongWord
+from after_check.files.errors import SourceError
 from after_check.sources.linux import read_this_machine
 
 
@@ -37,7 +37,7 @@ def slots_of(physical_byte: int, mapped: Iterable[MappedRange]) -> tuple[str, ..
     )
 
 
-def suspects_of(errors: Sequence[SoakError], reading: Reading | None, counted: Sequence[str] = ()) -> tuple[str, ...]:
+def suspects_of(errors: Sequence[WrongWord], reading: Reading | None, counted: Sequence[str] = ()) -> tuple[str, ...]:
     """Return the slots that errors may come from, likeliest first; `counted` are labels whose error counters rose meanwhile.
 
     All filled slots where nothing tells them apart: a candidate set is said as one.

@@ -14,6 +14,8 @@ import re
 from dataclasses import dataclass
 from enum import StrEnum
 
+from after_check.domain.errors import AfterCheckError
+
 
 class Order(StrEnum):
     """The order in which an element goes through the addresses."""
@@ -74,7 +76,7 @@ class MarchProgram:
         return "{" + "; ".join(str(element) for element in self.elements) + "}"
 
 
-class MarchError(ValueError):
+class MarchError(AfterCheckError, ValueError):
     """A line that is no march program: what is wrong, at which place (from 0), and what would do."""
 
     def __init__(self, message: str, position: int, help: str = "") -> None:

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 from after_check.domain.readings import Reading
-from after_check.domain.soak import During, FaultKind, SoakError, Symptom
+from after_check.domain.soak import During, FaultKind, Symptom, WrongWord
 from after_check.soak.locating import device_words, lanes_of, suspects_of
 
 _MANY_ADDRESSES = 8
@@ -17,9 +17,9 @@ _MOST_BITS = 16
 _SHARE = 0.6
 
 
-def symptoms_of(errors: Sequence[SoakError]) -> tuple[Symptom, ...]:
+def symptoms_of(errors: Sequence[WrongWord]) -> tuple[Symptom, ...]:
     """Return the likely kinds of faults behind errors, those with most errors first; each error counts for one kind."""
-    groups: dict[FaultKind, list[SoakError]] = {}
+    groups: dict[FaultKind, list[WrongWord]] = {}
     busy = _busy_lanes(errors)
     again = Counter((error.virtual_byte, error.bits) for error in errors)
     for error in errors:
@@ -28,7 +28,7 @@ def symptoms_of(errors: Sequence[SoakError]) -> tuple[Symptom, ...]:
     return tuple(sorted(found, key=lambda symptom: -symptom.errors))
 
 
-def _busy_lanes(errors: Sequence[SoakError]) -> frozenset[int]:
+def _busy_lanes(errors: Sequence[WrongWord]) -> frozenset[int]:
     """Return the lanes that most errors share, where they lie at many addresses: a line or a device, not a cell."""
     if len({error.virtual_byte for error in errors}) < _MANY_ADDRESSES:
         return frozenset()
@@ -36,7 +36,7 @@ def _busy_lanes(errors: Sequence[SoakError]) -> frozenset[int]:
     return frozenset(lane for lane, count in counts.items() if count >= _SHARE * len(errors))
 
 
-def _kind(error: SoakError, busy: frozenset[int], again: Counter[tuple[int, int]]) -> FaultKind:
+def _kind(error: WrongWord, busy: frozenset[int], again: Counter[tuple[int, int]]) -> FaultKind:
     if not error.was_stored:
         return FaultKind.READ
     if error.during is During.PAUSES:
@@ -52,7 +52,7 @@ def _kind(error: SoakError, busy: frozenset[int], again: Counter[tuple[int, int]
     return FaultKind.SCATTERED
 
 
-def _why(kind: FaultKind, errors: Sequence[SoakError]) -> str:
+def _why(kind: FaultKind, errors: Sequence[WrongWord]) -> str:
     bits = Counter(lane for error in errors for lane in lanes_of(error.bits))
     named = ", ".join(str(lane) for lane, _ in sorted(bits.most_common(4)))
     addresses = len({error.virtual_byte for error in errors})
@@ -68,7 +68,7 @@ def _why(kind: FaultKind, errors: Sequence[SoakError]) -> str:
     }[kind]
 
 
-def pointed(kept: Sequence[SoakError], reading: Reading | None, risen: tuple[str, ...], before: tuple[str, ...]) -> dict[str, object]:
+def pointed(kept: Sequence[WrongWord], reading: Reading | None, risen: tuple[str, ...], before: tuple[str, ...]) -> dict[str, object]:
     """Return what errors look like and point at, as parts of a record: symptoms, suspects, devices.
 
     Where no suspect is new, those from before stay.

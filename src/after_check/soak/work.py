@@ -6,11 +6,13 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from after_check.domain.soak import SoakError
+from after_check.domain.errors import AfterCheckError
+from after_check.domain.soak import WrongWord
 from after_check.host.pages import PageMap
 from after_check.host.slices import Slice, Words
 from after_check.soak import kernels
@@ -27,7 +29,7 @@ MOVE_WORDS = (1 << 16, 4096, 1000)
 _NOT_NUMBERED = -1
 
 
-class Stopped(Exception):
+class SoakStoppedError(AfterCheckError):
     """The soak is to stop."""
 
 
@@ -39,11 +41,11 @@ class Signals:
     paused: threading.Event = field(default_factory=threading.Event)
 
     def check(self) -> None:
-        """Wait while paused. Raises Stopped."""
+        """Wait while paused. Raises SoakStoppedError."""
         while self.paused.is_set() and not self.stop.is_set():
             time.sleep(0.05)
         if self.stop.is_set():
-            raise Stopped
+            raise SoakStoppedError
 
 
 @dataclass
@@ -55,7 +57,7 @@ class Tally:
     streamed_seconds: float = 0.0
     grouped_seconds: float = 0.0
     errors: int = 0
-    kept: list[SoakError] = field(default_factory=list)
+    kept: list[WrongWord] = field(default_factory=list)
     lanes: NDArray[np.int64] = field(default_factory=kernels.empty_lanes)
     begun: set[int] = field(default_factory=set)
     wrong: set[int] = field(default_factory=set)
@@ -74,6 +76,13 @@ class _Left:
     step: Step
     value: int
     in_halves: bool = False
+
+
+class _Way(NamedTuple):
+    """How many words of a slice are swept, from its beginning, and whether downwards."""
+
+    words: int
+    down: bool = False
 
 
 class Worker:
@@ -102,7 +111,7 @@ class Worker:
         self._wrong_in_step: set[int] = set()
 
     def run(self, step: Step) -> None:
-        """Do a step. Raises Stopped.
+        """Do a step. Raises SoakStoppedError.
 
         What the step before left in a slice is read before it is written over: a bit that flips between a step's last
         look and the next step's first write would else be lost.
@@ -127,14 +136,14 @@ class Worker:
                     self._left[number] = _Left(step, value)
 
     def look_first(self, step: Step, piece: Slice) -> None:
-        """Write a slice that was just taken, and read it. Raises Stopped."""
+        """Write a slice that was just taken, and read it. Raises SoakStoppedError."""
         self._kept_before = len(self.tally.kept)
         for operation in (0, 2):
             self._signals.check()
-            self._sweep(step, _NOT_NUMBERED, piece, 0, piece.words.size, False, np.array([operation], dtype=np.int64))
+            self._sweep(step, _NOT_NUMBERED, piece, _Way(piece.words.size), np.array([operation], dtype=np.int64))
 
     def look_back(self) -> None:
-        """Read what the last step left in every slice. Raises Stopped."""
+        """Read what the last step left in every slice. Raises SoakStoppedError."""
         for number, piece in self._in_order(False):
             self._look_back(number, piece)
 
@@ -147,7 +156,7 @@ class Worker:
             return
         read = np.array([2 + left.value], dtype=np.int64)
         if not left.in_halves:
-            self._sweep(left.step, number, piece, 0, piece.words.size, False, read)
+            self._sweep(left.step, number, piece, _Way(piece.words.size), read)
             return
         half = piece.words.size // 2
         for offset, words in ((0, piece.words[:half]), (half, piece.words[half:])):
@@ -160,7 +169,7 @@ class Worker:
         at_the_end: list[Slice] = []
         for number, piece in self._in_order(down):
             self._look_back(number, piece)
-            self._sweep(step, number, piece, 0, piece.words.size, down, operations)
+            self._sweep(step, number, piece, _Way(piece.words.size, down), operations)
             at_the_end.append(piece)
             if is_last:
                 self.tally.swept.add(number)
@@ -183,14 +192,14 @@ class Worker:
                 self.tally.begun.add(number)
                 yield number, piece
 
-    def _sweep(self, step: Step, number: int, piece: Slice, first: int, last: int, down: bool, operations: NDArray[np.int64]) -> None:
+    def _sweep(self, step: Step, number: int, piece: Slice, way: _Way, operations: NDArray[np.int64]) -> None:
         background = step.background
         begun = time.perf_counter()
         wrong = kernels.sweep(
             piece.words,
-            first,
-            last,
-            down,
+            0,
+            way.words,
+            way.down,
             operations,
             background.kind,
             kernels.word(background.first),
@@ -199,7 +208,7 @@ class Worker:
             self.tally.lanes,
         )
         spent = time.perf_counter() - begun
-        done = (last - first) * 8 * len(operations)
+        done = way.words * 8 * len(operations)
         if kernels.is_streamed(operations):
             self.tally.streamed_bytes += done
             self.tally.streamed_seconds += spent
@@ -221,7 +230,7 @@ class Worker:
             virtual = address + index * 8
             physical = physical_byte + index * 8 if physical_byte is not None else self._pages.physical_byte(virtual)
             at = round(self._clock(), 3)
-            self.tally.kept.append(SoakError(at, step.name, virtual, physical, expected, found, at_once, from_memory, step.during))
+            self.tally.kept.append(WrongWord(at, step.name, virtual, physical, expected, found, at_once, from_memory, step.during))
 
     def _wait(self, seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -257,14 +266,14 @@ class Worker:
         """Sweep a part of a slice with a background that begins at the part."""
         physical_byte = piece.physical_byte + offset * 8 if piece.physical_byte is not None else None
         part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked, physical_byte=physical_byte)
-        self._sweep(step, number, part, 0, words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS, False, operations)
+        self._sweep(step, number, part, _Way(words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS), operations)
 
     def _rows(self, step: Step) -> None:
         """Read pairs of far apart words again and again, then look whether anything near them changed."""
         write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
         for number, piece in self._in_order(False):
             self._look_back(number, piece)
-            self._sweep(step, number, piece, 0, piece.words.size, False, write)
+            self._sweep(step, number, piece, _Way(piece.words.size), write)
             kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
             apart = _ROW_APART_BYTES // 8
             for pair in range(_ROW_PAIRS):
@@ -272,6 +281,6 @@ class Worker:
                 first_word = piece.words.size * (pair + 1) // (_ROW_PAIRS + 2)
                 if first_word + apart < piece.words.size:
                     kernels.read_alternately(piece.words, np.uint64(first_word), np.uint64(first_word + apart), _ROW_READS)
-            self._sweep(step, number, piece, 0, piece.words.size, False, read)
+            self._sweep(step, number, piece, _Way(piece.words.size), read)
             self._left[number] = _Left(step, 0)
             self.tally.swept.add(number)

@@ -10,11 +10,11 @@ from typing import Any
 
 from after_check.domain.cards import Card, CardSlot, EccSupport, PlatformRate, ProfileChoice
 from after_check.domain.modules import Form, Generation
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import parse_size, size_notation
 from after_check.domain.readings import Reading
-from after_check.domain.text import clean
-from after_check.sources.errors import SourceError
-from after_check.sources.plain_files import read_plain
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
 LARGEST_CARD_BYTES = 256 << 10

@@ -19,16 +19,16 @@ from collections.abc import Iterator
 from dataclasses import replace
 from importlib.resources import files
 
+from after_check.domain.outside_text import clean
 from after_check.domain.readings import Notice, NoticeKind
-from after_check.domain.text import clean
+from after_check.files.errors import SourceError
+from after_check.files.json_values import encoding_of, load_json
+from after_check.files.tree import KeptFiles
 from after_check.sources.cim import is_cim, reading_from_cim
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.hardware_report import is_hardware_report, reading_from_report
-from after_check.sources.json_values import encoding_of, load_json
 from after_check.sources.linux import read_files
 from after_check.sources.machine_files import MACHINE_FILES
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
-from after_check.sources.tree import KeptFiles
 
 _FIRST_LINE = "after-check collection "
 _VERSION = "1"

@@ -10,8 +10,8 @@ from __future__ import annotations
 import re
 
 from after_check.domain.ranges import Ranges, merged
+from after_check.files.tree import Files, UnreadableError
 from after_check.sources.machine_files import FIRMWARE_MAP, START_OPTIONS
-from after_check.sources.tree import Files, Unreadable
 
 _MOST_ENTRIES = 1024
 _RAM = b"System RAM"
@@ -63,5 +63,5 @@ def _number(text: bytes) -> int | None:
 def _read(files: Files, name: str) -> bytes:
     try:
         return files.read(name)
-    except Unreadable:
+    except UnreadableError:
         return b""

@@ -10,9 +10,9 @@ from after_check.domain.boards import Filling, Slot
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import parse_size
 from after_check.domain.readings import Machine, Reading
-from after_check.sources.errors import SourceError
-from after_check.sources.json_values import dicts, load_json, system_fact, text
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.files.errors import SourceError
+from after_check.files.json_values import dicts, load_json, system_fact, text
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
 
 MEMORY = "SPMemoryDataType"

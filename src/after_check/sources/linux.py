@@ -16,18 +16,18 @@ from pathlib import Path
 
 from after_check.domain.facts import Fact, Source
 from after_check.domain.identity import MachineIdentity
+from after_check.domain.outside_text import clean_bytes
 from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
 from after_check.domain.ranges import size_of
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
-from after_check.domain.text import clean_bytes
+from after_check.files.errors import SourceError
+from after_check.files.tree import LARGEST_FILE_BYTES, Files, KeptFiles, Tree, UnreadableError
 from after_check.sources import machine_files
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.firmware_map import firmware_ram, map_names, starts_in_a_window
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.linux_health import KERNEL_LOG, read_counters, read_log, read_nodes, read_pressure
 from after_check.sources.linux_modules import read_spd, read_temperatures
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
-from after_check.sources.tree import LARGEST_FILE_BYTES, Files, KeptFiles, Tree, Unreadable
 
 THIS_MACHINE = Path("/")
 
@@ -62,7 +62,7 @@ class _ThisMachine(Tree):
         try:
             done = subprocess.run(["dmesg"], capture_output=True, timeout=5, check=True)
         except (OSError, subprocess.SubprocessError):
-            raise Unreadable("rights", name, "may not be read with the present rights") from None
+            raise UnreadableError("rights", name, "may not be read with the present rights") from None
         return done.stdout[-most_bytes:]
 
 
@@ -191,7 +191,7 @@ def _evidence(
     name = next((name for name in names if tree.exists(name)), names[0])
     try:
         data = tree.read(name)
-    except Unreadable as problem:
+    except UnreadableError as problem:
         kind = {"rights": NoticeKind.RIGHTS, "missing": NoticeKind.ABSENT}.get(problem.reason, NoticeKind.DAMAGED)
         if kind is NoticeKind.ABSENT and name.endswith("smbios_entry_point"):
             return None  # The tables alone can be read; only their announced length is then unknown.
@@ -208,7 +208,7 @@ def _optional(tree: Files, names: tuple[str, ...], evidence: list[RawEvidence]) 
     for name in names:
         try:
             data = tree.read(name, _OPTIONAL_BYTES)
-        except Unreadable:
+        except UnreadableError:
             continue
         evidence.append(RawEvidence(name, data))
         return data

@@ -9,12 +9,12 @@ from __future__ import annotations
 import re
 
 from after_check.domain.facts import Fact, Source
+from after_check.domain.outside_text import clean, clean_bytes
 from after_check.domain.quantities import KIB
 from after_check.domain.readings import ErrorCounter, MemoryNode
-from after_check.domain.text import clean, clean_bytes
+from after_check.files.tree import Files, UnreadableError
 from after_check.sources import machine_files
-from after_check.sources.taken import RawEvidence
-from after_check.sources.tree import Files, Unreadable
+from after_check.sources.evidence import RawEvidence
 
 KERNEL_LOG = "kernel.log"
 _LOGS = (KERNEL_LOG, "dmesg", "dmesg.txt", "var/log/kern.log")
@@ -71,7 +71,7 @@ def read_log(files: Files, evidence: list[RawEvidence]) -> tuple[str, ...]:
     for name in _LOGS:
         try:
             log = files.read(name)
-        except Unreadable:
+        except UnreadableError:
             continue
         lines = [clean(line) for line in log.decode("utf-8", "replace").splitlines() if _TELLING.search(line)]
         evidence.append(RawEvidence(name, "\n".join(lines[-_MOST_LINES:]).encode()))
@@ -82,7 +82,7 @@ def read_log(files: Files, evidence: list[RawEvidence]) -> tuple[str, ...]:
 def _text(files: Files, name: str, evidence: list[RawEvidence], most_bytes: int = 256) -> str:
     try:
         data = files.read(name, most_bytes)
-    except Unreadable:
+    except UnreadableError:
         return ""
     evidence.append(RawEvidence(name, data))
     return clean_bytes(data, most_bytes)

@@ -9,12 +9,12 @@ from __future__ import annotations
 import re
 
 from after_check.domain.facts import Fact, Source
+from after_check.domain.outside_text import clean_bytes
 from after_check.domain.readings import Notice, NoticeKind, SpdEntry, Temperature
-from after_check.domain.text import clean_bytes
+from after_check.files.tree import Files, UnreadableError
 from after_check.sources import machine_files
+from after_check.sources.evidence import RawEvidence
 from after_check.sources.spd_image import module_from_spd, spd_notices
-from after_check.sources.taken import RawEvidence
-from after_check.sources.tree import Files, Unreadable
 from after_check.standards.spd import decode
 
 _DEVICE = re.compile(r"(\d{1,3})-00(5[0-7])\Z")
@@ -34,7 +34,7 @@ def read_spd(files: Files, evidence: list[RawEvidence], notices: list[Notice]) -
             path = f"{folder}/{device}/eeprom"
             try:
                 image = files.read(path, _IMAGE_BYTES)
-            except Unreadable as problem:
+            except UnreadableError as problem:
                 kind = NoticeKind.RIGHTS if problem.reason == "rights" else NoticeKind.REMARK
                 notices.append(Notice(kind, f"a module's SPD is not available: the file {problem.detail}", path, "read as root"))
                 continue
@@ -64,7 +64,7 @@ def read_temperatures(files: Files, evidence: list[RawEvidence]) -> tuple[Temper
 def _small(files: Files, name: str, evidence: list[RawEvidence]) -> str:
     try:
         data = files.read(name, 256)
-    except Unreadable:
+    except UnreadableError:
         return ""
     evidence.append(RawEvidence(name, data))
     return clean_bytes(data)

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from after_check.domain.text import clean
-from after_check.sources.errors import SourceError
-from after_check.sources.plain_files import read_plain
-from after_check.sources.take import NETWORK, take
-from after_check.sources.taken import Taken
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
+from after_check.sources.evidence import Taken
+from after_check.sources.open_source import NETWORK, take
 from after_check.sources.trust import Access, kept_password
 
 AT_ONCE = 16

@@ -16,11 +16,11 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageChops, ImageFilter, ImageOps
 
+from after_check.domain.outside_text import clean
 from after_check.domain.readings import Notice, NoticeKind
-from after_check.domain.text import clean
-from after_check.sources.errors import SourceError
-from after_check.sources.said import Said, said
-from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
+from after_check.files.errors import SourceError
+from after_check.language.typed_text import Said, said
+from after_check.sources.evidence import PHOTO, RawEvidence, Taken, with_evidence
 
 READER = "tesseract"
 _MOST_PIXELS = 80_000_000

@@ -18,13 +18,14 @@ from urllib.parse import urljoin, urlsplit
 import httpx
 
 from after_check.domain.boards import Slot
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import GIB
 from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
-from after_check.domain.text import clean
+from after_check.files.errors import SourceError
+from after_check.files.json_values import dicts, text, whole_number
+from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
 from after_check.sources.distinct import distinct
-from after_check.sources.errors import SourceError
-from after_check.sources.json_values import dicts, text, whole_number
-from after_check.sources.limited_http import Limit, LimitedTransport, OverLimit
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.redfish_memory import (
     bank_of,
     counter_of,
@@ -36,8 +37,7 @@ from after_check.sources.redfish_memory import (
     slot_of,
     working_bytes,
 )
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
+from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
 
 CONNECT_SECONDS = 10
 READ_SECONDS = 30
@@ -79,7 +79,7 @@ def parse_redfish_address(address: str) -> RedfishAddress:
 
 
 def read_over_redfish(text_of_address: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
-    """Take a reading from a Redfish service. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+    """Take a reading from a Redfish service. Raises SourceError, TrustNeededError, TrustBrokenError or PasswordNeededError."""
     with _talking_to(parse_redfish_address(text_of_address), access) as service:
         return service.reading()
 
@@ -103,7 +103,7 @@ def _talking_to(address: RedfishAddress, access: Access) -> Iterator[_Service]:
                 yield service
             finally:
                 service.leave()
-    except OverLimit as over:
+    except OverLimitError as over:
         raise SourceError(str(over), address.place, "see whether its address is right, and try again") from None
     except httpx.TimeoutException:
         said = f"the service did not answer within {READ_SECONDS} s"
@@ -123,10 +123,10 @@ def _trusting(address: RedfishAddress, accepted: str | None) -> ssl.SSLContext:
         return ssl.create_default_context()
     if pinned is None:
         if accepted != fingerprint:
-            raise TrustNeeded(address.place, "certificate", fingerprint)
+            raise TrustNeededError(address.place, "certificate", fingerprint)
         add_line(_CERTIFICATES, f"{address.place} {fingerprint}")
     elif pinned != fingerprint:
-        raise TrustBroken(
+        raise TrustBrokenError(
             f"{address.place} shows another certificate than the one that was accepted ({fingerprint})",
             address.place,
             "if it was renewed, take the old line out of the file certificates in the settings folder; if not, somebody is in between",
@@ -216,7 +216,7 @@ class _Service:
                 self._session = self._local(answer.headers.get("Location", "")) if answer.headers.get("Location") else ""
                 return
             if answer.status_code in (400, 401, 403):
-                raise PasswordNeeded("the service refused user and password", self._address.place, "try another password")
+                raise PasswordNeededError("the service refused user and password", self._address.place, "try another password")
         self._client.auth = httpx.BasicAuth(self._address.user, self._access.password)
 
     def _system_path(self, root: dict[str, Any]) -> str:
@@ -285,7 +285,7 @@ class _Service:
             return None
         try:
             return self._get(path)
-        except PasswordNeeded:
+        except PasswordNeededError:
             raise
         except SourceError as error:
             self._notices.append(
@@ -306,7 +306,7 @@ class _Service:
 
     def _decoded(self, answer: httpx.Response, path: str) -> dict[str, Any]:
         if answer.status_code in (401, 403):
-            raise PasswordNeeded(
+            raise PasswordNeededError(
                 "the service wants a user and a password", self._address.place, "write redfish+https://USER@HOST, then the password"
             )
         if answer.status_code != 200:

@@ -9,7 +9,7 @@ from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import MIB
 from after_check.domain.readings import ErrorCounter, Redundancy
-from after_check.sources.json_values import text, whole_number
+from after_check.files.json_values import text, whole_number
 from after_check.standards.rates import HIGHEST_RATE_MTS, lowest_standard_rate_mts, same_rate, snap_rate
 
 _FORMS = {

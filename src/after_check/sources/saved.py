@@ -8,13 +8,14 @@ import json
 from pathlib import Path
 from typing import Any
 
+from after_check.domain.errors import AfterCheckError
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import LARGEST_SIZE_BYTES
 from after_check.domain.readings import Reading
-from after_check.domain.text import clean
-from after_check.sources.codec import Codec, NotThisForm
-from after_check.sources.errors import SourceError
-from after_check.sources.plain_files import read_plain
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.files.codec import Codec, NotThisFormError
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
 FORMAT = "after-check reading"
@@ -114,9 +115,9 @@ def _validated(document: dict[str, Any], where: str) -> Taken:
         raw = tuple(
             RawEvidence(clean(str(entry["name"])), base64.b64decode(entry["base64"], validate=True)) for entry in document.get("raw", ())
         )
-    except _OutOfRange as error:
+    except _OutOfRangeError as error:
         raise SourceError(str(error), where) from None
-    except NotThisForm as error:
+    except NotThisFormError as error:
         raise SourceError(f"reading.{clean(str(error))}", where, "the schema is in docs/reading.schema.json") from None
     except (KeyError, TypeError, binascii.Error, ValueError, RecursionError) as error:
         raise SourceError(f"the document is damaged ({type(error).__name__})", where, "save the reading again") from None
@@ -127,14 +128,14 @@ def _validated(document: dict[str, Any], where: str) -> Taken:
     return with_evidence(reading, raw) if raw else Taken(reading)
 
 
-class _OutOfRange(ValueError):
+class _OutOfRangeError(AfterCheckError, ValueError):
     pass
 
 
 def _cleaned(node: Any, depth: int = 0) -> Any:
     """Return JSON data with every text cleaned: a saved reading may come from anywhere."""
     if depth > 40:
-        raise _OutOfRange("the document is nested too deeply")
+        raise _OutOfRangeError("the document is nested too deeply")
     if isinstance(node, dict):
         return {clean(str(key)): _cleaned(value, depth + 1) for key, value in node.items()}
     if isinstance(node, list):
@@ -156,7 +157,7 @@ def _check_ranges(node: Any, path: str) -> None:
             largest = next((most for suffix, most in _LARGEST_BY_SUFFIX.items() if key.endswith(suffix)), 1 << 62)
             smallest = 1 if key.endswith("_mts") else 0
             if not smallest <= number <= largest:
-                raise _OutOfRange(f"{path}.{key} is {number}, which cannot be")
+                raise _OutOfRangeError(f"{path}.{key} is {number}, which cannot be")
         _check_ranges(value, f"{path}.{key}")
 
 

@@ -15,13 +15,13 @@ from urllib.parse import urlsplit
 
 import asyncssh
 
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
+from after_check.files.plain_files import read_plain
+from after_check.files.tree import KeptFiles
+from after_check.sources.evidence import Taken
 from after_check.sources.linux import read_files
 from after_check.sources.machine_files import MACHINE_FILES
-from after_check.sources.plain_files import read_plain
-from after_check.sources.taken import Taken
-from after_check.sources.tree import KeptFiles
-from after_check.sources.trust import Access, PasswordNeeded, TrustBroken, TrustNeeded, add_line, lines_of
+from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
 
 CONNECT_SECONDS = 10
 WHOLE_SECONDS = 60
@@ -80,7 +80,7 @@ def parse_ssh_address(text: str) -> SshAddress:
 
 
 def read_over_ssh(text: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
-    """Take a reading over SSH. Raises SourceError, TrustNeeded, TrustBroken or PasswordNeeded."""
+    """Take a reading over SSH. Raises SourceError, TrustNeededError, TrustBrokenError or PasswordNeededError."""
     return asyncio.run(read_over_ssh_async(parse_ssh_address(text), access))
 
 
@@ -110,14 +110,14 @@ class _Client(asyncssh.SSHClient):
         fingerprint = key.get_fingerprint()
         known = asyncssh.match_known_hosts(_known_hosts(), self._address.host, "", self._address.port)[0]
         if known:
-            self.problem = TrustBroken(
+            self.problem = TrustBrokenError(
                 f"{name} shows another host key than the one that is known ({fingerprint})",
                 str(self._address),
                 "if the machine was set up again, take its old line out of known_hosts; if not, somebody is in between",
             )
             return False
         if self._accepted != fingerprint:
-            self.problem = TrustNeeded(name, "host key", fingerprint)
+            self.problem = TrustNeededError(name, "host key", fingerprint)
             return False
         add_line(_KNOWN_HOSTS, f"{name} {key.export_public_key('openssh').decode().strip()}")
         return True
@@ -179,7 +179,7 @@ def _checked_key(path: str) -> str:
 
 @contextlib.asynccontextmanager
 async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncssh.SSHClientConnection]:
-    """Connect. Raises SourceError in words for whatever fails, at the beginning or meanwhile; TrustNeeded, TrustBroken, PasswordNeeded."""
+    """Connect. Raises SourceError in words for whatever fails, at the beginning or meanwhile."""
     client = _Client(address, access.accepted_fingerprint)
     options: dict[str, object] = {"password": access.password} if access.password is not None else {}
     if access.key_file:
@@ -210,7 +210,7 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
 
 def _in_words(error: Exception, address: SshAddress) -> SourceError:
     if isinstance(error, asyncssh.PermissionDenied):
-        return PasswordNeeded("the machine refused the login", str(address), "give a password, a key file, or another user")
+        return PasswordNeededError("the machine refused the login", str(address), "give a password, a key file, or another user")
     if isinstance(error, asyncssh.HostKeyNotVerifiable):
         return SourceError(f"the host key cannot be checked ({error.reason[:100]})", str(address))
     reason = getattr(error, "strerror", None) or getattr(error, "reason", None) or str(error)

@@ -11,9 +11,9 @@ import anyio
 import asyncssh
 from anyio.from_thread import BlockingPortal, start_blocking_portal
 
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
+from after_check.files.tree import LARGEST_FILE_BYTES, UnreadableError
 from after_check.sources.ssh import CONNECT_SECONDS, SshAddress, connected
-from after_check.sources.tree import LARGEST_FILE_BYTES, Unreadable
 from after_check.sources.trust import Access
 
 _ANSWER_SECONDS = 10
@@ -61,7 +61,7 @@ class SshFiles:
         """Return whether a file of this name can be read."""
         try:
             self.read(name, 1)
-        except Unreadable:
+        except UnreadableError:
             return False
         return True
 
@@ -70,7 +70,7 @@ class SshFiles:
         return [name for name in self._run(f"ls -A {self._path(folder)}", 1 << 20, folder).decode("utf-8", "replace").splitlines() if name]
 
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:
-        """Return at most `most_bytes` of a file. Raises Unreadable."""
+        """Return at most `most_bytes` of a file. Raises UnreadableError."""
         return self._run(f"head -c {int(most_bytes)} {self._path(name)}", most_bytes, name)
 
     def _path(self, name: str) -> str:
@@ -83,9 +83,9 @@ class SshFiles:
             status, data = self._portal.call(self._answer, self._connection, command)
         except (asyncssh.Error, OSError, TimeoutError) as error:
             reason = getattr(error, "reason", None) or str(error) or "no answer"
-            raise Unreadable("odd", name, f"cannot be read over the network ({reason[:100]})") from None
+            raise UnreadableError("odd", name, f"cannot be read over the network ({reason[:100]})") from None
         if status != 0:
-            raise Unreadable("missing", name, "is not there or may not be read")
+            raise UnreadableError("missing", name, "is not there or may not be read")
         return data[:most_bytes]
 
     async def _answer(self, connection: asyncssh.SSHClientConnection, command: str) -> tuple[int | None, bytes]:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import platformdirs
 
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +22,11 @@ class Access:
     jump: str = ""
 
 
-class TrustNeeded(SourceError):
+class NeedsPersonError(SourceError):
+    """Only a person can decide how to go on."""
+
+
+class TrustNeededError(NeedsPersonError):
     """A host shows a key or certificate that nobody accepted yet; `fingerprint` is for a person to compare."""
 
     def __init__(self, host: str, what: str, fingerprint: str) -> None:
@@ -35,11 +39,11 @@ class TrustNeeded(SourceError):
         self.fingerprint = fingerprint
 
 
-class TrustBroken(SourceError):
+class TrustBrokenError(NeedsPersonError):
     """A host shows another key than the one that is known: this is where an attack would show, so it ends here."""
 
 
-class PasswordNeeded(SourceError):
+class PasswordNeededError(NeedsPersonError):
     """The host wants a password (or another one)."""
 
 

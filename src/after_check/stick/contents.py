@@ -15,10 +15,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
+from after_check.files.errors import SourceError
 from after_check.shop.zip_files import file_bytes, read_job_file
-from after_check.sources.errors import SourceError
-from after_check.stick.layout import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
+from after_check.stick.partitions import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
 
 _NAMED = re.compile(r"(?P<key>[0-9a-f]{16})\.(?P<count>\d{1,9})\.(?P<kind>zip|json)")
 _KEPT = 2
@@ -27,7 +27,7 @@ _LARGEST_SETTINGS_BYTES = 64 << 10
 _ENV_HEAD, _ENV_BYTES = b"# GRUB Environment Block\n", 1024
 
 
-class StickProblem(SourceError):
+class StickError(SourceError):
     """Something is wrong with a stick: it is not there, it is full, it is another shop's."""
 
 
@@ -46,14 +46,14 @@ class StickFolder:
         self.root = root
         self.folder = root / FOLDER
         if not self.folder.is_dir():
-            raise StickProblem(
+            raise StickError(
                 "this is no stick of After Check: it has no folder after-check",
                 str(root),
                 "name the folder in which the partition AFTERCHECK shows up, or write the stick again",
             )
 
     def put_job(self, uid: str, data: bytes) -> None:
-        """Write a job behind those that are there, whole; the one before the last goes. Raises StickProblem."""
+        """Write a job behind those that are there, whole; the one before the last goes. Raises StickError."""
         self._put(JOBS, uid, "zip", data)
 
     def jobs(self) -> tuple[tuple[OnStick, ...], tuple[str, ...]]:
@@ -72,7 +72,7 @@ class StickFolder:
         return tuple(found), tuple(problems)
 
     def put_running(self, name: str, document: dict[str, Any]) -> None:
-        """Write down how far something is, for the next start. Raises StickProblem."""
+        """Write down how far something is, for the next start. Raises StickError."""
         self._put(RUNNING, name, "json", json.dumps(document).encode())
 
     def running(self, name: str) -> dict[str, Any] | None:
@@ -91,7 +91,7 @@ class StickFolder:
                 path.unlink()
 
     def put_cards(self, texts: dict[str, str]) -> None:
-        """Write the shop's data sheets. Raises StickProblem."""
+        """Write the shop's data sheets. Raises StickError."""
         for name, text in texts.items():
             self.put_file(f"{CARDS}/{_key(name)}.toml", text.encode())
 
@@ -104,7 +104,7 @@ class StickFolder:
         return tuple(found)
 
     def put_shop(self, shop: str, name: str, settings: bytes) -> None:
-        """Write whose stick it is, and what that shop wants of a test. Raises StickProblem."""
+        """Write whose stick it is, and what that shop wants of a test. Raises StickError."""
         self.put_file(SHOP, json.dumps({"format": "after-check stick", "version": 1, "shop": shop, "name": name}).encode())
         self.put_file(SETTINGS, settings)
 
@@ -122,11 +122,11 @@ class StickFolder:
             return "", ""
 
     def put_start(self, **values: str) -> None:
-        """Write what the next start is to be, where GRUB finds it. Raises StickProblem."""
+        """Write what the next start is to be, where GRUB finds it. Raises StickError."""
         self.put_file(SHOP_ENV, env_block(values))
 
     def put_file(self, name: str, data: bytes) -> None:
-        """Write a file of the folder, whole. Raises StickProblem."""
+        """Write a file of the folder, whole. Raises StickError."""
         path = self.folder / name
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -169,10 +169,10 @@ class StickFolder:
                 found.setdefault(match["key"], []).append((int(match["count"]), path))
         return {key: [path for _, path in sorted(files)] for key, files in sorted(found.items())}
 
-    def _problem(self, error: OSError) -> StickProblem:
+    def _problem(self, error: OSError) -> StickError:
         full = error.errno == 28
         words = "the stick is full" if full else f"the stick takes nothing ({error.strerror})"
-        return StickProblem(
+        return StickError(
             words, str(self.root), "make room on it; what was there before is still there" if full else "is it write-protected?"
         )
 

@@ -9,15 +9,15 @@ from pathlib import Path
 
 from after_check.domain.bench import WaitsFor
 from after_check.domain.quantities import MIB, counted
+from after_check.files.errors import SourceError
 from after_check.local.settings import Settings
-from after_check.shop.errors import NotFound
+from after_check.shop.errors import NotFoundError
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
 from after_check.shop.zip_files import file_bytes, read_job_file
 from after_check.sources.card_file import write_card
-from after_check.sources.errors import SourceError
-from after_check.stick.contents import StickFolder, StickProblem
-from after_check.stick.layout import DATA_LABEL, FOLDER
+from after_check.stick.contents import StickError, StickFolder
+from after_check.stick.partitions import DATA_LABEL, FOLDER
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,16 +37,16 @@ class Collected:
 
 
 def find_stick(mounts: Path = Path("/proc/mounts"), labels: Path = Path("/dev/disk/by-label")) -> Path:
-    """Return where the one stick's data partition is mounted. Raises StickProblem where there is none, or more than one."""
+    """Return where the one stick's data partition is mounted. Raises StickError where there is none, or more than one."""
     found = [place for device, place in _mounts(mounts) if (place / FOLDER).is_dir() and _is_labelled(device, labels)]
     if len(found) == 1:
         return found[0]
     if not found:
         plugged = (labels / DATA_LABEL).exists()
         words = "the stick's partition AFTERCHECK is not mounted" if plugged else "no stick of After Check is plugged in"
-        raise StickProblem(words, "stick", "open it in the file manager, or name its folder with --stick")
+        raise StickError(words, "stick", "open it in the file manager, or name its folder with --stick")
     places = ", ".join(str(place) for place in found)
-    raise StickProblem(f"{counted(len(found), 'stick')} are plugged in ({places})", "stick", "name one with --stick")
+    raise StickError(f"{counted(len(found), 'stick')} are plugged in ({places})", "stick", "name one with --stick")
 
 
 def _mounts(mounts: Path) -> list[tuple[str, Path]]:
@@ -71,12 +71,12 @@ def shop_mark(shop: Shop) -> str:
 
 
 def load_stick(shop: Shop, folder: StickFolder, numbers: tuple[str, ...], all_open: bool, settings: Settings) -> Loaded:
-    """Put jobs, data sheets and the shop's settings onto a stick. Raises StickProblem, NotFound, ShopError."""
+    """Put jobs, data sheets and the shop's settings onto a stick. Raises StickError, NotFoundError, ShopError."""
     mark, (theirs, name) = shop_mark(shop), folder.whose()
     waiting, _ = folder.jobs()
     if theirs and theirs != mark and waiting:
         known = f" ({name})" if name else ""
-        raise StickProblem(
+        raise StickError(
             f"another shop{known} loaded this stick, and {counted(len(waiting), 'job')} of it are still on it",
             str(folder.root),
             "collect them there first, or clear the folder after-check/jobs",
@@ -88,7 +88,7 @@ def load_stick(shop: Shop, folder: StickFolder, numbers: tuple[str, ...], all_op
     known_numbers = set(shop.jobs.numbers())
     for number in chosen:
         if number not in known_numbers:
-            raise NotFound(f"there is no job {number}", "after-check shows the numbers")
+            raise NotFoundError(f"there is no job {number}", "after-check shows the numbers")
     folder.put_shop(mark, settings.shop_name, settings_for_tests(settings))
     cards = {card.name: write_card(card) for card in shop.cards.all()}
     folder.put_cards(cards)
@@ -108,11 +108,11 @@ def settings_for_tests(settings: Settings) -> bytes:
 
 
 def collect_stick(shop: Shop, folder: StickFolder, any_shop: bool = False) -> Collected:
-    """Bring every job of a stick into a shop; what is here already is not doubled. Raises StickProblem, ShopError."""
+    """Bring every job of a stick into a shop; what is here already is not doubled. Raises StickError, ShopError."""
     theirs, name = folder.whose()
     if theirs and theirs != shop_mark(shop) and not any_shop:
         known = f" ({name})" if name else ""
-        raise StickProblem(f"another shop{known} loaded this stick", str(folder.root), "collect it there, or say --any")
+        raise StickError(f"another shop{known} loaded this stick", str(folder.root), "collect it there, or say --any")
     found, problems = folder.jobs()
     said = list(problems)
     jobs: list[tuple[str, str]] = []

@@ -20,14 +20,15 @@ from pathlib import Path
 
 from platformdirs import user_cache_path
 
-from after_check.bringing.wheels import NotBrought, TargetKind, unpack, wheels_for
+from after_check.bringing.wheels import NotBroughtError, TargetKind, unpack, wheels_for
+from after_check.domain.errors import AfterCheckError
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import GIB, MIB, size_text
-from after_check.domain.text import clean
-from after_check.local.whole_files import write_whole
+from after_check.files.whole_files import write_whole
+from after_check.stick.console_font import SIZES, console_font, signs_of
 from after_check.stick.contents import env_block
 from after_check.stick.image import fat_file, number_text, partitions, write_image
-from after_check.stick.layout import DATA_LABEL, FIRST_WINDOW, FOLDER, SHOP_ENV, SYSTEM_LABEL
-from after_check.stick.letters import SIZES, console_font, signs_of
+from after_check.stick.partitions import DATA_LABEL, FIRST_WINDOW, FOLDER, SHOP_ENV, SYSTEM_LABEL
 
 SUITE, ARCHIVE = "bookworm", "http://deb.debian.org/debian"
 _PYTHON = TargetKind((3, 11), "x86_64")
@@ -69,7 +70,7 @@ PROCESSOR_LEVELS = ("x86-64-v3", "x86-64")
 """The levels of the x86-64 psABI that loops are compiled for: with vectors of 256 bits, and what every such processor has."""
 
 
-class NotMade(Exception):
+class NotMadeError(AfterCheckError):
     """The image cannot be made; the message says why and what would help."""
 
 
@@ -99,7 +100,7 @@ def _quiet(words: str, share: float) -> None:
 
 
 def make_image(path: Path, wishes: StickWishes = StickWishes(), tell: Tell = _quiet, cache: Path | None = None) -> Made:
-    """Make the image of a stick as a file. Packages that were fetched are kept for the next time. Raises NotMade."""
+    """Make the image of a stick as a file. Packages that were fetched are kept for the next time. Raises NotMadeError."""
     kept = cache or user_cache_path("after-check") / "stick"
     _check(path)
     try:
@@ -117,27 +118,27 @@ def make_image(path: Path, wishes: StickWishes = StickWishes(), tell: Tell = _qu
             made = _image(path, root, work, system, wishes)
             tell("done", 1.0)
             return made
-    except NotBrought as problem:
-        raise NotMade(str(problem)) from None
+    except NotBroughtError as problem:
+        raise NotMadeError(str(problem)) from None
     except subprocess.CalledProcessError as problem:
-        raise NotMade(_in_words(problem)) from None
+        raise NotMadeError(_in_words(problem)) from None
     except OSError as problem:
-        raise NotMade(f"{problem.strerror or problem} ({problem.filename or path})") from None
+        raise NotMadeError(f"{problem.strerror or problem} ({problem.filename or path})") from None
 
 
 def _check(path: Path) -> None:
     if os.name != "posix" or os.geteuid() != 0:
-        raise NotMade("making a stick sets up a system, which only root may do: sudo after-check stick make --image F")
+        raise NotMadeError("making a stick sets up a system, which only root may do: sudo after-check stick make --image F")
     missing = [package for program, package in _PROGRAMS.items() if shutil.which(program) is None]
     if missing:
-        raise NotMade(f"a program is missing; on Debian: apt install {' '.join(missing)}")
+        raise NotMadeError(f"a program is missing; on Debian: apt install {' '.join(missing)}")
     if not path.parent.is_dir():
-        raise NotMade(f"{path.parent} is no folder")
+        raise NotMadeError(f"{path.parent} is no folder")
     if path.exists() and not path.is_file():
-        raise NotMade(f"{path} is no file: an image is a file; after-check stick write puts it onto a stick")
+        raise NotMadeError(f"{path} is no file: an image is a file; after-check stick write puts it onto a stick")
     free = shutil.disk_usage(path.parent).free
     if free < _LEAST_FREE_BYTES:
-        raise NotMade(f"{path.parent} has {size_text(free)} free; making a stick takes {size_text(_LEAST_FREE_BYTES)}")
+        raise NotMadeError(f"{path.parent} has {size_text(free)} free; making a stick takes {size_text(_LEAST_FREE_BYTES)}")
 
 
 def _in_words(problem: subprocess.CalledProcessError) -> str:
@@ -296,7 +297,7 @@ def _system_partition(root: Path, work: Path, wishes: StickWishes) -> _System:
 def _newest(folder: Path, pattern: str) -> Path:
     found = sorted(folder.glob(pattern))
     if not found:
-        raise NotMade(f"the system that was set up has no {pattern} in {folder.name}")
+        raise NotMadeError(f"the system that was set up has no {pattern} in {folder.name}")
     return found[-1]
 
 

@@ -12,8 +12,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from after_check.domain.errors import AfterCheckError
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import MIB, size_text
-from after_check.domain.text import clean
 
 _SECTOR_BYTES = 512
 _PIECE_BYTES = 4 * MIB
@@ -21,7 +22,7 @@ _IMAGE_SIGN = b"\x55\xaa"
 Tell = Callable[[str, float], object]
 
 
-class NotWritten(Exception):
+class NotWrittenError(AfterCheckError):
     """The stick is not written; the message says why, and whether anything on it was changed."""
 
 
@@ -50,27 +51,27 @@ class Removable:
 
 
 def checked(device: Path, image: Path, root: Path = Path("/")) -> Removable:
-    """Return a device that may be written to. Raises NotWritten for one that is no removable stick, is used, or too small."""
+    """Return a device that may be written to. Raises NotWrittenError for one that is no removable stick, is used, or too small."""
     if not image.is_file():
-        raise NotWritten(f"{image} is no image: make one with after-check stick make --image F")
+        raise NotWrittenError(f"{image} is no image: make one with after-check stick make --image F")
     size_bytes = image.stat().st_size
     with image.open("rb") as file:
         if file.read(_SECTOR_BYTES)[-2:] != _IMAGE_SIGN:
-            raise NotWritten(f"{image} is no image of a stick")
+            raise NotWrittenError(f"{image} is no image of a stick")
     block = root / "sys/block" / device.name
     if not block.is_dir():
         part = next((folder for folder in (root / "sys/block").glob(f"*/{device.name}")), None)
         if part is not None:
-            raise NotWritten(f"{device} is a part of {part.parent.name}: name the whole device, /dev/{part.parent.name}")
-        raise NotWritten(f"{device} is no disk of this computer")
+            raise NotWrittenError(f"{device} is a part of {part.parent.name}: name the whole device, /dev/{part.parent.name}")
+        raise NotWrittenError(f"{device} is no disk of this computer")
     if _text(block / "removable") != "1":
-        raise NotWritten(f"{device} is not removable: a stick is written, a disk of this computer never is")
+        raise NotWrittenError(f"{device} is not removable: a stick is written, a disk of this computer never is")
     found = Removable(device, clean(f"{_text(block / 'device/vendor')} {_text(block / 'device/model')}".strip(), 60), _size(block))
     used = _used(device.name, root)
     if used:
-        raise NotWritten(f"{device} is in use ({used}): take it out of the file manager first, and leave it plugged in")
+        raise NotWrittenError(f"{device} is in use ({used}): take it out of the file manager first, and leave it plugged in")
     if found.size_bytes < size_bytes:
-        raise NotWritten(f"{device} has {size_text(found.size_bytes)}, the image {size_text(size_bytes)}")
+        raise NotWrittenError(f"{device} has {size_text(found.size_bytes)}, the image {size_text(size_bytes)}")
     return found
 
 
@@ -97,24 +98,24 @@ def _used(name: str, root: Path) -> str:
 
 
 def write_stick(found: Removable, image: Path, tell: Tell = lambda words, share: None, is_device: bool = True) -> None:
-    """Write the image and read it back. Raises NotWritten; what was on the stick is gone from the first byte on."""
+    """Write the image and read it back. Raises NotWrittenError; what was on the stick is gone from the first byte on."""
     size_bytes = image.stat().st_size
     try:
         flags = os.O_RDWR | (os.O_EXCL if is_device else 0)
         descriptor = os.open(found.device, flags)
     except OSError as error:
-        raise NotWritten(f"{found.device} cannot be opened ({error.strerror}); nothing was written. Run it as root") from None
+        raise NotWrittenError(f"{found.device} cannot be opened ({error.strerror}); nothing was written. Run it as root") from None
     try:
         if is_device and not stat.S_ISBLK(os.fstat(descriptor).st_mode):
-            raise NotWritten(f"{found.device} is no device; nothing was written")
+            raise NotWrittenError(f"{found.device} is no device; nothing was written")
         wanted = _copied(descriptor, image, size_bytes, tell)
         os.fsync(descriptor)
         if hasattr(os, "posix_fadvise"):
             os.posix_fadvise(descriptor, 0, 0, os.POSIX_FADV_DONTNEED)  # So that the stick is read, and not what is still in memory.
         if _read_back(descriptor, size_bytes, tell) != wanted:
-            raise NotWritten("what was read back is not what was written: the stick is worn out, or smaller than it says")
+            raise NotWrittenError("what was read back is not what was written: the stick is worn out, or smaller than it says")
     except OSError as error:
-        raise NotWritten(f"the stick failed ({error.strerror}): what was on it is gone; try another one") from None
+        raise NotWrittenError(f"the stick failed ({error.strerror}): what was on it is gone; try another one") from None
     finally:
         os.close(descriptor)
 

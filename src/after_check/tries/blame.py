@@ -13,7 +13,7 @@ from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, Blame, NamedClass, SoakSaid, Suspect, SuspectKind, TryLog, sureness
 from after_check.tries.classes import class_of
 from after_check.tries.confirm import needs_old_modules, to_confirm
-from after_check.tries.evidence import counted
+from after_check.tries.error_places import counted
 from after_check.tries.model import PLACELESS
 from after_check.tries.weigh import SETTLED, Weighed, contradictions, is_settled, settled_at, suspects_from, weigh
 

@@ -12,7 +12,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 from after_check.domain.tries import Elsewhere, SuspectKind, TryLog, TryModule
 from after_check.tries.model import PASS_MINUTES, Array, Hypotheses
 from after_check.tries.suspects import Mode
@@ -54,7 +54,7 @@ def example_of(log: TryLog) -> str:
 
 def said_elsewhere(words: str) -> Elsewhere:
     """Return what words say of a module in another machine: `fails`, `starts`, `clean 40 min`. Raises ValueError for other words."""
-    from after_check.sources.words.tokens import tokens
+    from after_check.language.plain_words.tokens import tokens
 
     spotless = _NO_TROUBLE.search(words) is not None
     plain = _NO_TROUBLE.sub(" ", words)

@@ -12,14 +12,14 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 
 from after_check.domain.cards import Card
 from after_check.domain.modules import Form
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import parse_size
-from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, Elsewhere, SoakSaid, Started, Try, TryLog, TryModule
+from after_check.files.errors import SourceError
+from after_check.files.form_errors import in_words
+from after_check.files.plain_files import read_plain
+from after_check.language.typed_text import modules_said
 from after_check.sources.card_file import read_card_file
-from after_check.sources.errors import SourceError
-from after_check.sources.form_errors import in_words
-from after_check.sources.plain_files import read_plain
-from after_check.sources.said import modules_said
 from after_check.tries.elsewhere import MOST_NOTED, said_elsewhere
 
 LARGEST_FILE_BYTES = 512 << 10

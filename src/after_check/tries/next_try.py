@@ -18,7 +18,7 @@ from after_check.domain.tries import Arrangement, NextTry, Outcome, SoakSaid, St
 from after_check.tries.arrangements import candidates, fill_order
 from after_check.tries.blame import blame
 from after_check.tries.confirm import needs_old_modules, proof_bits, to_confirm
-from after_check.tries.evidence import counted
+from after_check.tries.error_places import counted
 from after_check.tries.model import Array, Expected, TryConditions
 from after_check.tries.starts import ONE_IN_THREE_SHOWS, STARTS
 from after_check.tries.suspects import Mode
@@ -70,7 +70,7 @@ def _old_modules_back(log: TryLog, weighed: Weighed, card: Card | None) -> NextT
     chosen = Arrangement(tuple(zip(fill_order(log, card), old, strict=False)), last.profile)
     with_soak = any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries)
     soak_minutes = SOAK_MINUTES if with_soak else 0.0
-    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card)
+    outcomes = _meanings(log, weighed, chosen, card, soak_minutes)
     minutes = cost_minutes(last, chosen, card) + soak_minutes
     why = _why(log, chosen, last, outcomes, soak_minutes)
     return NextTry(chosen, why, round(minutes, 1), with_soak, soak_minutes, moves(last, chosen), 0.0, outcomes)
@@ -82,7 +82,7 @@ def _confirming(log: TryLog, weighed: Weighed, chosen: Arrangement, blamed: Susp
     soak_minutes = SOAK_MINUTES if any(attempt.soak is SoakSaid.ERRORS for attempt in log.tries) else 0.0
     starts = 1 if soak_minutes else _starts_for(weighed, chosen, card, log, last)
     minutes = cost_minutes(last, chosen, card) + soak_minutes + _again_minutes(starts, card)
-    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots_of(log), card, starts)
+    outcomes = _meanings(log, weighed, chosen, card, soak_minutes, starts)
     as_it_was = any(attempt.failed and attempt.arrangement == chosen for attempt in log.tries)
     without = (
         "before a board is blamed, with the slot empty"
@@ -120,7 +120,7 @@ def _most_telling(log: TryLog, weighed: Weighed, card: Card | None) -> NextTry |
     soak_minutes, chosen = ways[best], offered[at]
     with_soak = soak_minutes > 0
     starts = 1 if with_soak else _starts_for(weighed, chosen, card, log, last)
-    outcomes = _meanings(log, weighed, chosen, soak_minutes, slots, card, starts)
+    outcomes = _meanings(log, weighed, chosen, card, soak_minutes, starts)
     return NextTry(
         arrangement=chosen,
         why=_why(log, chosen, last, outcomes, soak_minutes, starts),
@@ -233,13 +233,12 @@ def _meanings(
     log: TryLog,
     weighed: Weighed,
     chosen: Arrangement,
-    soak_minutes: float,
-    slots: Sequence[str],
     card: Card | None,
+    soak_minutes: float,
     starts: int = 1,
 ) -> tuple[Outcome, ...]:
     """Return how the chosen try can end, how likely each is, and who would be the first suspect then."""
-    with_soak = soak_minutes > 0
+    with_soak, slots = soak_minutes > 0, slots_of(log)
     last = log.last.arrangement if log.last else Arrangement()
     conditions = replace(conditions_of(log, card, soak_minutes or SOAK_MINUTES), starts=starts)
     found, weight, _ = weighed.expected_of([chosen], slots, 0.0, conditions, last)

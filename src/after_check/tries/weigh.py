@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from after_check.domain.cards import Card
 from after_check.domain.tries import Arrangement, Suspect, SuspectKind, TryLog
 from after_check.tries.elsewhere import elsewhere_factor
-from after_check.tries.evidence import evidence
+from after_check.tries.error_places import evidence
 from after_check.tries.model import (
     CONTACT_SHOWS,
     MENDED,
@@ -33,7 +33,7 @@ from after_check.tries.model import (
 )
 from after_check.tries.starts import one_by_one
 from after_check.tries.suspects import Culprit, Mode, culprits_of
-from after_check.tries.words import outcome_words
+from after_check.tries.try_words import outcome_words
 
 SETTLED = 0.94
 """A suspect this likely is clear enough."""

@@ -13,7 +13,7 @@ from textual.notifications import SeverityLevel
 from textual.screen import ModalScreen, Screen
 
 from after_check.local.settings import load_settings, save_theme
-from after_check.shop.lines import first_look
+from after_check.shop.stored_lines import first_look
 from after_check.tui.base import ShopApp
 from after_check.tui.leaving import LEAVE_SECONDS, StoreThreads
 from after_check.tui.screens.bench import BenchScreen
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from after_check.shop.opening import Opened
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
-    from after_check.soak.engine import Wishes
+    from after_check.soak.soak_run import Wishes
     from after_check.tui.messages import SoakMoved
     from after_check.tui.work.soaks import RunningSoak, SoakRunner
 
@@ -91,10 +91,6 @@ class AfterCheckApp(ShopApp):
         """Return what the first screen can show before the shop is open."""
         begun, self._looks = self._looks, None
         return begun.result() if begun is not None else first_look(self.shop_path)
-
-    def open_shop(self) -> None:
-        """Open the store, and fill the demo shop. Called off the screen's thread, as its libraries are slow to import."""
-        self.take_shop(self.look_for_shop())
 
     def look_for_shop(self) -> Opened:
         """Return the shop, newly opened, or what stands in for it while its server is away. Raises ShopError."""

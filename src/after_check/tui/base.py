@@ -13,7 +13,7 @@ from textual.dom import DOMNode
 from textual.screen import ModalScreen, Screen
 
 from after_check.shop.errors import ShopError
-from after_check.tui.net import Caught, NetApp
+from after_check.tui.safety_net import Caught, NetApp
 
 if TYPE_CHECKING:
     from after_check.domain.bench import Groups
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from after_check.shop.opening import Opened
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
-    from after_check.soak.engine import Wishes
+    from after_check.soak.soak_run import Wishes
     from after_check.tui.views import View
     from after_check.tui.work.soaks import RunningSoak, SoakRunner
 
@@ -55,10 +55,6 @@ class ShopApp(NetApp):
 
     def first_look(self) -> Groups | None:
         """Return the jobs as far as an embedded store shows them before it is opened, or None where only the open shop can tell."""
-        raise NotImplementedError
-
-    def open_shop(self) -> None:
-        """Open the store. Called off the screen's thread. Raises ShopError."""
         raise NotImplementedError
 
     def look_for_shop(self) -> Opened:

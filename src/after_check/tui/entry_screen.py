@@ -10,10 +10,10 @@ from textual import on
 from after_check.domain.cards import Card
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
-from after_check.sources.notation import write
-from after_check.sources.notation.edit import emptied, put
-from after_check.sources.said import with_note
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.language.short_form import write
+from after_check.language.short_form.edit import emptied, put
+from after_check.language.typed_text import with_note
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.tui.base import DraftScreen, Result
 from after_check.tui.dialogs.module import ModuleDialog, SlotAnswer
 from after_check.tui.widgets.entry import Chips, EntryLine

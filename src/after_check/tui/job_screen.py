@@ -11,7 +11,7 @@ from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.jobs import Job
-from after_check.shop.errors import ChangedElsewhere, KeptAside, ShopError
+from after_check.shop.errors import ChangedElsewhereError, KeptAsideError, ShopError
 from after_check.tui.base import Result, ShopScreen
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -91,12 +91,12 @@ class JobView(SnapshotScreen[Result]):
         async with self._turn:
             try:
                 job = await asyncio.to_thread(make)
-            except KeptAside as kept:
+            except KeptAsideError as kept:
                 self.notify(str(kept), severity="warning", timeout=10)
                 job = kept.job
             except ShopError as error:
                 self.notify(str(error), severity="error", timeout=10)
-                if isinstance(error, ChangedElsewhere):
+                if isinstance(error, ChangedElsewhereError):
                     await self._look_anew()  # Else the next attempt would be refused like this one, for ever.
                 not_kept()
                 return
@@ -117,16 +117,7 @@ class JobView(SnapshotScreen[Result]):
             if text is not None:
                 self.change(lambda: make(text), kept, lambda: self.ask_to_keep(asked, make, then, text))
 
-        dialog = AskDialog(
-            asked.title,
-            asked.question,
-            value=asked.value,
-            placeholder=asked.placeholder,
-            may_be_empty=asked.may_be_empty,
-            draft_place=place,
-            typed=typed,
-            check=asked.check,
-        )
+        dialog = AskDialog(asked, draft_place=place, typed=typed)
         self.app.push_screen(dialog, given)
 
     @work(exclusive=True, group="load")

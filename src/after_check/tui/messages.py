@@ -14,8 +14,8 @@ if TYPE_CHECKING:
     from after_check.domain.benchmark import BenchmarkRecord
     from after_check.domain.demand import DemandRecord
     from after_check.domain.soak import SoakRecord
-    from after_check.sources.errors import SourceError
-    from after_check.sources.taken import Taken
+    from after_check.files.errors import SourceError
+    from after_check.sources.evidence import Taken
 
 
 @dataclass(eq=False, repr=False)

@@ -10,7 +10,7 @@ from typing import Any
 
 from textual.screen import Screen
 
-from after_check.stick.visit import MachineVisit
+from after_check.stick.run import MachineVisit
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.on_machine import OnMachineScreen

@@ -7,9 +7,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 from after_check.domain.quantities import counted
+from after_check.files.errors import SourceError
 from after_check.local.settings import load_settings
 from after_check.shop.errors import ShopError
-from after_check.sources.errors import SourceError
 from after_check.tui.dialogs.choose import ChooseDialog
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ from textual.binding import Binding
 from textual.screen import Screen
 from textual.widgets import Input
 
-from after_check.shop.lines import line_of_entry
+from after_check.shop.stored_lines import line_of_entry
 from after_check.tui.base import ShopApp
 from after_check.tui.dialogs.go_to import Way
 from after_check.tui.dialogs.help import key_words

@@ -8,7 +8,7 @@ from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Evidence, Finding
 from after_check.judgement.case import Case
-from after_check.judgement.rules.losses import new_modules
+from after_check.judgement.rules.regressions import new_modules
 
 
 def corrected(case: Case) -> Iterator[Finding]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from after_check.domain.codes import Code, Severity
 from after_check.domain.findings import Evidence, Finding
 from after_check.judgement.case import Case
-from after_check.judgement.rules.losses import new_modules
+from after_check.judgement.rules.regressions import new_modules
 
 
 def reset(case: Case) -> Iterator[Finding]:

@@ -14,7 +14,7 @@ from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
 from after_check.judgement.rules.promised import swapped_slots
-from after_check.judgement.rules.tried import told_by_tries
+from after_check.judgement.rules.suspects import told_by_tries
 
 
 def missing_count(case: Case) -> int:

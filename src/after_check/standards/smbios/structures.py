@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from after_check.domain.text import clean_bytes
+from after_check.domain.outside_text import clean_bytes
 
 LONGEST_TABLE_BYTES = 1 << 20
 """More than any firmware ships; what lies beyond is not read."""

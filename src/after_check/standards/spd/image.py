@@ -6,7 +6,7 @@ import binascii
 from dataclasses import dataclass, field
 
 from after_check.domain.modules import Form, Generation, MakerId, ManufactureWeek, Profile
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 from after_check.standards.weeks import make_week
 
 

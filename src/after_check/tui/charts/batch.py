@@ -9,12 +9,12 @@ from pathlib import Path
 from rich.text import Text
 
 from after_check.casework.batch import Batch, JudgedMachine
-from after_check.casework.words import VERDICT_MARKS
+from after_check.casework.verdict_words import VERDICT_MARKS
 from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Finding
 from after_check.domain.standing import Verdict
+from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.charts.reason import reason_lines
-from after_check.tui.charts.text import fitted, right_aligned, wrapped
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track, track_line
 from after_check.tui.theme import Ink
 

@@ -11,11 +11,11 @@ from typing import NamedTuple, overload
 
 from rich.text import Text
 
-from after_check.casework.words import OUTCOME_MARKS
+from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.standing import JobOutcome
-from after_check.tui.charts.text import fitted, right_aligned
+from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.theme import Ink, outcome_colour
 

@@ -14,7 +14,7 @@ from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.channels import channel_name
-from after_check.tui.charts.text import fitted
+from after_check.tui.charts.cells import fitted
 from after_check.tui.theme import Ink
 
 

@@ -9,8 +9,8 @@ from typing import Any
 
 from after_check.domain.cards import Card, EccSupport, PlatformRate, ProfileChoice
 from after_check.domain.modules import Form, Generation
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import GIB, parse_size, size_text
-from after_check.domain.text import clean
 from after_check.standards.rates import HIGHEST_RATE_MTS, STANDARD_RATES_MTS
 
 KINDS = ("desktop", "laptop", "small", "all-in-one", "server", "appliance")

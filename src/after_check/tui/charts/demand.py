@@ -9,7 +9,7 @@ from rich.text import Text
 from after_check.benchmark.demand import verdict_words
 from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import size_text
-from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.theme import Ink
 
 _BARS = " ▁▂▃▄▅▆▇█"

@@ -14,7 +14,7 @@ from after_check.domain.readings import Reading
 from after_check.judgement.timings import clocks_at, module_times
 from after_check.standards.weeks import week_dates
 from after_check.tui.charts.board import module_text
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 
 _NAME_CELLS = 14

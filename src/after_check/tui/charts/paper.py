@@ -6,7 +6,7 @@ from itertools import zip_longest
 
 from rich.text import Text
 
-from after_check.casework.words import OUTCOME_MARKS
+from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.findings import Track
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Quantity
@@ -14,7 +14,7 @@ from after_check.handback.content import SheetContent
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
 from after_check.handback.wording import CUSTOMER_WORDS
 from after_check.tui.charts.board import closest_lines, snapshot_of
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink, outcome_colour
 

@@ -6,7 +6,7 @@ from rich.text import Text
 
 from after_check.casework.rate_words import ceiling_words
 from after_check.domain.findings import Cause, Ceiling, CeilingKind, Finding, Judgement
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 
 _NAME_CELLS = 24

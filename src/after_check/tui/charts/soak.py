@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.domain.quantities import size_text
-from after_check.domain.soak import Block, LookedFor, SoakError, SoakRecord, SoakState, Surroundings
-from after_check.tui.charts.text import fitted, right_aligned, wrapped
+from after_check.domain.soak import Block, LookedFor, SoakRecord, SoakState, Surroundings, WrongWord
+from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
 _MARKS = "·╍━╳ "
@@ -295,7 +295,7 @@ def _lane_lines(record: SoakRecord) -> list[Text]:
     return strips
 
 
-def _error_line(error: SoakError) -> Text:
+def _error_line(error: WrongWord) -> Text:
     place = error.physical_byte if error.physical_byte is not None else error.virtual_byte
     bits = [lane for lane in range(64) if error.bits >> lane & 1]
     named = ",".join(str(lane) for lane in bits[:4]) + ("…" if len(bits) > 4 else "")

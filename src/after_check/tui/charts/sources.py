@@ -11,7 +11,7 @@ from after_check.domain.facts import Fact
 from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Machine, Reading, ShownRate
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 
 _NAME_CELLS = 18

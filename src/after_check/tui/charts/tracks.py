@@ -6,12 +6,12 @@ from typing import TYPE_CHECKING
 
 from rich.text import Text
 
-from after_check.casework.words import QUANTITY_WORDS, STATUS_WORDS, status_words
+from after_check.casework.verdict_words import QUANTITY_WORDS, STATUS_WORDS, status_words
 from after_check.domain.bench import MiniTrack
 from after_check.domain.quantities import number_text
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.scales import marks_of
-from after_check.tui.charts.text import fitted
+from after_check.tui.charts.cells import fitted
 from after_check.tui.theme import Ink
 
 if TYPE_CHECKING:

@@ -9,12 +9,12 @@ from rich.text import Text
 
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
-from after_check.judgement.rules.tried import what_to_do
+from after_check.judgement.rules.suspects import what_to_do
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import other_help, other_help_in_short, says_with
+from after_check.tries.try_words import elsewhere_words, facts_of
 from after_check.tries.watch import clock
-from after_check.tries.words import elsewhere_words, facts_of
-from after_check.tui.charts.text import fitted, right_aligned, told_apart, wrapped
+from after_check.tui.charts.cells import fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
 
 _COLUMN = 6

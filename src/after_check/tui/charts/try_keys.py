@@ -8,14 +8,14 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from after_check.domain.facts import value_of
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import counted
-from after_check.domain.text import clean
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule, noted_by_both
 from after_check.judgement.case import view
-from after_check.sources.notation.problems import Problem
-from after_check.sources.notation.writer import write_module
-from after_check.sources.said import modules_said, read_line
-from after_check.tries.evidence import told_in
+from after_check.language.short_form.problems import Problem
+from after_check.language.short_form.writer import write_module
+from after_check.language.typed_text import modules_said, read_line
+from after_check.tries.error_places import told_in
 from after_check.tries.signs import SIGNS
 from after_check.tries.starts import starts_told
 from after_check.tries.watch import clock

@@ -15,75 +15,59 @@ from textual.containers import Vertical
 from textual.suggester import SuggestFromList
 from textual.widgets import Input, Static
 
+from after_check.files.errors import SourceError
 from after_check.shop.errors import ShopError
-from after_check.sources.errors import SourceError
 from after_check.tui.base import DraftDialog
 from after_check.tui.theme import Ink
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is asked for; `may_be_empty`: an empty line is an answer. `check` raises ValueError for a line that is not understood."""
+    """What is asked for; `may_be_empty`: an empty line is an answer.
+
+    `places` are lines that were given before: one that begins like what is typed is offered, and taken with the right arrow.
+    `check` raises ValueError or SourceError for a line that it does not understand: that is said beneath the line, which stays.
+    """
 
     title: str
     question: str = ""
+    remark: str = ""
     value: str = ""
     placeholder: str = ""
+    password: bool = False
     may_be_empty: bool = False
+    places: tuple[str, ...] = ()
     check: Callable[[str], object] = lambda _: None
 
 
 class AskDialog(DraftDialog[str | None]):
-    """Asks for a line of text under a title; returns it without blanks around it, or None. `may_be_empty`: an empty line is an answer.
+    """Asks for a line of text under a title; returns it without blanks around it, or None.
 
-    `places` are lines that were given before: one that begins like what is typed is offered, and taken with the right arrow.
     `draft_place` is where what is typed is kept until whoever asked forgets it; leaving with escape forgets it too.
-    `typed` is a line that could not be kept and is there again. `check` raises ValueError or SourceError for a line that it
-    does not understand: that is said beneath the line, which stays.
+    `typed` is a line that could not be kept and is there again.
     """
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape", "leave", "back")]
 
-    def __init__(
-        self,
-        title: str,
-        question: str = "",
-        remark: str = "",
-        value: str = "",
-        placeholder: str = "",
-        password: bool = False,
-        may_be_empty: bool = False,
-        places: tuple[str, ...] = (),
-        draft_place: str = "",
-        typed: str | None = None,
-        check: Callable[[str], object] = lambda _: None,
-    ) -> None:
+    def __init__(self, asked: Asked, draft_place: str = "", typed: str | None = None) -> None:
         super().__init__()
-        self._check = check
+        self._asked = asked
         self.draft_place = draft_place
         self._typed = typed
-        self._title = title
-        self._question = question
-        self._remark = remark
-        self._value = value
-        self._placeholder = placeholder
-        self._password = password
-        self._may_be_empty = may_be_empty
-        self._places = places
 
     def compose(self) -> ComposeResult:
         """Lay out the question."""
         text = Text()
-        text.append(f"{self._title}\n", f"bold {Ink.PROMISED}")
-        if self._question:
-            text.append(f"\n{self._question}\n", Ink.TEXT)
-        if self._remark:
-            text.append(f"{self._remark}\n", Ink.MUTED)
+        text.append(f"{self._asked.title}\n", f"bold {Ink.PROMISED}")
+        if self._asked.question:
+            text.append(f"\n{self._asked.question}\n", Ink.TEXT)
+        if self._asked.remark:
+            text.append(f"{self._asked.remark}\n", Ink.MUTED)
         with Vertical(classes="dialog"):
             yield Static(text)
-            suggester = SuggestFromList(self._places) if self._places else None
-            value = self._typed if self._typed is not None else self._value
-            yield Input(value=value, id="answer", placeholder=self._placeholder, password=self._password, suggester=suggester)
+            suggester = SuggestFromList(self._asked.places) if self._asked.places else None
+            value = self._typed if self._typed is not None else self._asked.value
+            yield Input(value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester)
             problem = Static("", id="ask-problem", markup=False)
             problem.display = False
             yield problem
@@ -96,14 +80,14 @@ class AskDialog(DraftDialog[str | None]):
         with contextlib.suppress(ShopError):
             draft = await self.left_unfinished()
         line = self.query_one("#answer", Input)
-        if draft and line.value == self._value:
+        if draft and line.value == self._asked.value:
             line.value = draft
             self.notify("what was typed here and not kept is back", timeout=6)
 
     def draft_text(self) -> str:
         """Return the line, where it is another than the one that stood there."""
         line = self.query_one("#answer", Input).value
-        return line if line != self._value else ""
+        return line if line != self._asked.value else ""
 
     @on(Input.Changed, "#answer")
     def changed(self) -> None:
@@ -117,7 +101,7 @@ class AskDialog(DraftDialog[str | None]):
         answer = event.value.strip()
         if answer:
             try:
-                self._check(answer)
+                self._asked.check(answer)
             except (ValueError, SourceError) as problem:
                 said = self.query_one("#ask-problem", Static)
                 # The line itself stands above.
@@ -127,7 +111,7 @@ class AskDialog(DraftDialog[str | None]):
         if self.draft_place:
             self.workers.cancel_group(self, "draft")
             self.keep_now(self.draft_text())
-        self.dismiss(answer if answer or self._may_be_empty else None)
+        self.dismiss(answer if answer or self._asked.may_be_empty else None)
 
     def action_leave(self) -> None:
         """Leave without an answer."""

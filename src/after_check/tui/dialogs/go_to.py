@@ -16,7 +16,7 @@ from textual.widgets import Input, OptionList, Static
 from textual.widgets.option_list import Option
 
 from after_check.tui.base import ShopDialog
-from after_check.tui.charts.text import fitted, right_aligned
+from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.listed import Listed
 

@@ -11,8 +11,8 @@ from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.widgets import Static, TextArea
 
+from after_check.benchmark.measurement_names import plain_number
 from after_check.benchmark.scores import parse_scores
-from after_check.benchmark.words import plain_number
 from after_check.domain.benchmark import Series
 from after_check.shop.errors import ShopError
 from after_check.tui.base import DraftDialog, after_typing

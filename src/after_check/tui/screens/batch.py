@@ -18,17 +18,17 @@ from textual.widgets import OptionList, Static
 
 from after_check.casework.batch import Batch, JudgedMachine
 from after_check.domain.standing import Verdict
+from after_check.files.errors import SourceError
 from after_check.local.recent import remember, remembered
 from after_check.shop.batches import KeptBatch, latest_batch
 from after_check.shop.errors import ShopError
-from after_check.sources.errors import SourceError
 from after_check.sources.many import sources_in
-from after_check.sources.take import take_promise
+from after_check.sources.open_source import take_promise
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.batch import BatchSnapshot, machine_lines
+from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.promise import promise_words
-from after_check.tui.charts.text import joined, wrapped
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import BatchRead, MachineJudged, ReadingBegun
 from after_check.tui.theme import Ink
@@ -208,7 +208,7 @@ class BatchScreen(LongWork, ShopScreen[str]):
         places = remembered(_PLACE)
         question = "A folder with a reading of each machine (a copied tree or a file), or a list with one source a line."
         value = self._kept.facts.source if self._kept is not None else places[0] if places else ""
-        self.app.push_screen(AskDialog("A BATCH OF MACHINES", question, value=value, places=places), given)
+        self.app.push_screen(AskDialog(Asked("A BATCH OF MACHINES", question, value=value, places=places)), given)
 
     @work(exclusive=True, group="load")
     async def open_batch(self, source: str) -> None:
@@ -245,17 +245,17 @@ class BatchScreen(LongWork, ShopScreen[str]):
                 self.notify(str(problem), severity="error", timeout=10)
                 ask(line)
                 return
-            self.judge_and_read()
+            self._judge_and_read()
 
         def ask(typed: str | None = None) -> None:
-            dialog = AskDialog("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise, typed=typed, check=take_promise)
+            dialog = AskDialog(Asked("PROMISED FOR EACH MACHINE", question, value=kept.facts.promise, check=take_promise), typed=typed)
             self.app.push_screen(dialog, given)
 
         question = "In the short form, for each machine: 2x16G DDR4-3200; dual"
         ask()
 
     @work(exclusive=True, group="load")
-    async def judge_and_read(self) -> None:
+    async def _judge_and_read(self) -> None:
         """Judge by another promise; then read what was not read yet."""
         await self._judge_anew()
         if len(self.machines) < max(1, self._whole):
@@ -269,13 +269,13 @@ class BatchScreen(LongWork, ShopScreen[str]):
 
         def given(text: str | None) -> None:
             if text:
-                self.fetch_before(kept, Path(text).expanduser())
+                self._fetch_before(kept, Path(text).expanduser())
 
         question = "A folder or list with the readings on arrival; machines are known again by their names."
-        self.app.push_screen(AskDialog("ON ARRIVAL", question, value=kept.facts.before, places=remembered(_PLACE)), given)
+        self.app.push_screen(AskDialog(Asked("ON ARRIVAL", question, value=kept.facts.before, places=remembered(_PLACE))), given)
 
     @work(exclusive=True, group="before")
-    async def fetch_before(self, kept: KeptBatch, source: Path) -> None:
+    async def _fetch_before(self, kept: KeptBatch, source: Path) -> None:
         """Take the readings on arrival."""
         try:
             count = await asyncio.to_thread(take_before, kept, source, self._letting_in.access)
@@ -362,10 +362,10 @@ class BatchScreen(LongWork, ShopScreen[str]):
     def action_job(self) -> None:
         """Make a job of the chosen machine; a second press while it is made makes no second one."""
         if self.chosen is not None and not any(worker.group == "job" and not worker.is_finished for worker in self.workers):
-            self.make_a_job(self.chosen.name)
+            self._make_a_job(self.chosen.name)
 
     @work(exclusive=True, group="job")
-    async def make_a_job(self, name: str) -> None:
+    async def _make_a_job(self, name: str) -> None:
         """Keep a machine's readings and promise as a job, and show it."""
         kept = self._kept
         if kept is None:
@@ -383,7 +383,7 @@ class BatchScreen(LongWork, ShopScreen[str]):
                 self.write_out(Path(text).expanduser())
 
         where = str(Path.cwd() / "batch.pdf")
-        self.app.push_screen(AskDialog("WRITE THE SUMMARY TO", "The table goes beside it, as CSV.", value=where), given)
+        self.app.push_screen(AskDialog(Asked("WRITE THE SUMMARY TO", "The table goes beside it, as CSV.", value=where)), given)
 
     @work(exclusive=True, group="write")
     async def write_out(self, path: Path) -> None:

@@ -14,12 +14,12 @@ from textual.containers import Horizontal
 from textual.reactive import reactive
 
 from after_check.casework.rate_words import expected_range_words
-from after_check.domain.text import safe_name
+from after_check.domain.outside_text import safe_name
 from after_check.judgement.before_fitting import BeforeFitting, Weight, look_before_fitting
 from after_check.local.recent import remember, remembered
 from after_check.tui.charts.board import board_lines, snapshot_of
-from after_check.tui.charts.text import wrapped
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.charts.cells import wrapped
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.views import View
@@ -134,7 +134,7 @@ class BeforeFittingScreen(SnapshotScreen[View]):
                 self.write_slip(Path(text).expanduser())
 
         where = str(folder / f"job-{safe_name(self.number)}-slip.pdf")
-        self.app.push_screen(AskDialog("WRITE THE SLIP TO", "One page of A6, for the shelf.", value=where), given)
+        self.app.push_screen(AskDialog(Asked("WRITE THE SLIP TO", "One page of A6, for the shelf.", value=where)), given)
 
     @work(exclusive=True, group="write")
     async def write_slip(self, path: Path) -> None:

@@ -114,7 +114,7 @@ class BenchScreen(StickHere, ShopScreen[None]):
         """Fetch the lines of all jobs, opening the shop first if need be."""
         try:
             if not self.is_open:
-                await asyncio.to_thread(self.shop_app.open_shop)
+                self.shop_app.take_shop(await asyncio.to_thread(self.shop_app.look_for_shop))
                 self.is_open = True
             self._groups = await asyncio.to_thread(self.shop_app.bench_entries)
             self._say_what_waits()

@@ -22,10 +22,10 @@ from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Series
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import Moment
+from after_check.domain.outside_text import safe_name
 from after_check.domain.quantities import peak_bandwidth_gbs
-from after_check.domain.text import safe_name
 from after_check.tui.charts.benchmark import BenchmarkSnapshot, bandwidth_lines, comparison_lines, head_lines, stair_lines
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.scores import ScoresDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
@@ -36,7 +36,7 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
 if TYPE_CHECKING:
-    from after_check.benchmark.engine import Benchmark
+    from after_check.benchmark.measuring import Benchmark
 
 _TELL_SECONDS = 0.3
 
@@ -162,7 +162,7 @@ class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
         self.action_scores()
 
     def _measure(self, short: bool, machine: MachineIdentity) -> None:
-        from after_check.benchmark.engine import Benchmark
+        from after_check.benchmark.measuring import Benchmark
 
         # The latest one of this moment that was stopped is taken up again, where it has the same plan.
         kept = [benchmark.record for benchmark in self.job.benchmarks if benchmark.moment is self._moment]
@@ -227,7 +227,7 @@ class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
                 self.write_drawings(Path(folder).expanduser())
 
         where = str(Path.cwd() / f"job-{safe_name(self.number)}-charts")
-        self.app.push_screen(AskDialog("WRITE THE CHARTS", "Into this folder, each as SVG and as PDF:", value=where), asked)
+        self.app.push_screen(AskDialog(Asked("WRITE THE CHARTS", "Into this folder, each as SVG and as PDF:", value=where)), asked)
 
     @work(exclusive=True, group="drawings")
     async def write_drawings(self, folder: Path) -> None:

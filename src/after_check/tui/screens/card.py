@@ -16,14 +16,14 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import Job
 from after_check.domain.quantities import counted
 from after_check.domain.readings import Reading
+from after_check.files.errors import SourceError
 from after_check.judgement.reconcile import reconciled
 from after_check.shop.errors import ShopError
 from after_check.sources.card_file import card_from_reading, parse_card, write_card
-from after_check.sources.errors import SourceError
 from after_check.tui.base import DraftScreen, after_typing
 from after_check.tui.charts.card_edit import renamed
 from after_check.tui.charts.card_limits import gaps, gaps_filled
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.widgets.card_board import CardDrawing
 from after_check.tui.widgets.keys_line import KeysLine
 
@@ -140,7 +140,7 @@ class CardScreen(DraftScreen[bool]):
             if (card := self.query_one(CardDrawing).card) is not None:
                 renamed(card, message.index, name)
 
-        self.app.push_screen(AskDialog("THE NAME OF THIS SLOT", value=message.name, check=fits), named)
+        self.app.push_screen(AskDialog(Asked("THE NAME OF THIS SLOT", value=message.name, check=fits)), named)
 
     @on(CardDrawing.ValueWanted)
     def value_wanted(self, message: CardDrawing.ValueWanted) -> None:
@@ -158,7 +158,7 @@ class CardScreen(DraftScreen[bool]):
 
         card = self.query_one(CardDrawing).card
         now = line.said(card) if card is not None else ""
-        asked = AskDialog(line.words.upper(), line.good_for, f"for instance {line.example}", value=now, check=understood)
+        asked = AskDialog(Asked(line.words.upper(), line.good_for, f"for instance {line.example}", value=now, check=understood))
         self.app.push_screen(asked, said)
 
     def _draw(self) -> Card | None:

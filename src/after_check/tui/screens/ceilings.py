@@ -12,8 +12,8 @@ from textual.widgets import Static
 
 from after_check.casework.rate_words import ceiling_words, expected_words
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate
+from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
-from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader

@@ -18,7 +18,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.jobs import KeptReading, Moment
 from after_check.judgement.compare import NOT_KNOWN, Difference, differences
 from after_check.judgement.judge import judge
-from after_check.tui.charts.text import fitted, joined, wrapped
+from after_check.tui.charts.cells import fitted, joined, wrapped
 from after_check.tui.charts.tracks import change_line
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink

@@ -11,18 +11,18 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
-from after_check.benchmark.demand import DemandUnknown, DemandWatch
+from after_check.benchmark.demand import DemandUnknownError, DemandWatch
 from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.demand import DemandRecord
 from after_check.domain.facts import value_of
 from after_check.domain.quantities import GIB, parse_size
 from after_check.domain.standing import Quantity
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.sources.linux import identity_here
-from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
+from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
@@ -121,7 +121,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
                 self.follow_elsewhere(text if text.startswith("ssh://") else f"ssh://{text}", Access())
 
         question = "Its address, as ssh://USER@HOST:PORT; its memory is looked at once a second, and nothing is changed."
-        self.app.push_screen(AskDialog("WATCH ANOTHER MACHINE", question, placeholder="ssh://user@host"), asked)
+        self.app.push_screen(AskDialog(Asked("WATCH ANOTHER MACHINE", question, placeholder="ssh://user@host")), asked)
 
     @work(exclusive=True, group="elsewhere", thread=True)
     def follow_elsewhere(self, text: str, access: Access) -> None:
@@ -135,9 +135,9 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
                 watch = DemandWatch(files=files, tell=self._seen, machine=replace(identity_here(files), is_the_jobs=True))
                 self.app.call_from_thread(self._watching, watch)
                 self._ran(watch)
-        except TrustNeeded as needed:
+        except TrustNeededError as needed:
             self.app.call_from_thread(self._ask_trust, text, access, needed)
-        except PasswordNeeded as needed:
+        except PasswordNeededError as needed:
             self.app.call_from_thread(self._ask_password, text, access, str(needed))
         except SourceError as problem:
             self.app.call_from_thread(self.notify, str(problem), severity="error", timeout=10)
@@ -146,7 +146,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
         self._watch, self._record = watch, watch.record
         self.show()
 
-    def _ask_trust(self, text: str, access: Access, needed: TrustNeeded) -> None:
+    def _ask_trust(self, text: str, access: Access, needed: TrustNeededError) -> None:
         def decided(accepted: bool | None) -> None:
             if accepted:
                 self.follow_elsewhere(text, replace(access, accepted_fingerprint=needed.fingerprint))
@@ -158,7 +158,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
             if password:
                 self.follow_elsewhere(text, replace(access, password=password))
 
-        self.app.push_screen(AskDialog("PASSWORD", reason, password=True), given)
+        self.app.push_screen(AskDialog(Asked("PASSWORD", reason, password=True)), given)
 
     def action_rehearse(self) -> None:
         """Ask for a size and rehearse it."""
@@ -175,7 +175,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
                 self.on_the_jobs_machine(self.job, lambda machine: self._begin(DemandWatch(rehearse_bytes=size_bytes, machine=machine)))
 
         question = "It grows until it has this size, swapping begins, or little is left; then it goes away."
-        self.app.push_screen(AskDialog("HOW LARGE A LOAD?", question, placeholder="20G", check=amount), asked)
+        self.app.push_screen(AskDialog(Asked("HOW LARGE A LOAD?", question, placeholder="20G", check=amount)), asked)
 
     def _begin(self, watch: DemandWatch) -> None:
         self._watch = watch
@@ -193,7 +193,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
         """Run a watch to its end; called in a thread."""
         try:
             self.post_message(DemandMoved(watch.run(), ended=True))
-        except DemandUnknown as problem:
+        except DemandUnknownError as problem:
             self.post_message(DemandMoved(watch.record, ended=True, problem=str(problem)))
 
     def _seen(self, record: DemandRecord) -> None:

@@ -18,12 +18,12 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
-from after_check.shop.errors import AlreadyExists, ShopError
-from after_check.sources.examples import said_as_promise, said_on_arrival
-from after_check.sources.notation.parser import Parsed
-from after_check.sources.said import exact_promise, read_line, read_promise
-from after_check.sources.take import take_notation
-from after_check.sources.taken import Taken
+from after_check.language.examples import said_as_promise, said_on_arrival
+from after_check.language.short_form.parser import Parsed
+from after_check.language.typed_text import exact_promise, read_line, read_promise
+from after_check.shop.errors import AlreadyExistsError, ShopError
+from after_check.sources.evidence import Taken
+from after_check.sources.open_source import take_notation
 from after_check.tui.base import after_typing
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
@@ -278,7 +278,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         for _ in range(_NUMBERS_TRIED):
             try:
                 return shop.jobs.add(facts, readings, self._uid)
-            except AlreadyExists:
+            except AlreadyExistsError:
                 facts = replace(facts, number=shop.jobs.next_number())
         return shop.jobs.add(facts, readings, self._uid)
 

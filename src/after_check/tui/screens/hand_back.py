@@ -14,18 +14,18 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import OptionList
 
-from after_check.casework.words import outcome_words
+from after_check.casework.verdict_words import outcome_words
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Job
-from after_check.domain.text import clean, safe_name
+from after_check.domain.outside_text import clean, safe_name
+from after_check.files.whole_files import write_whole
 from after_check.handback.content import SheetContent, content_of
 from after_check.handback.missing import Missing, Remedy
+from after_check.language.typed_text import exact_promise
 from after_check.local.recent import remember, remembered
 from after_check.local.settings import load_settings
-from after_check.local.whole_files import write_whole
 from after_check.shop.errors import ShopError
-from after_check.sources.said import exact_promise
-from after_check.sources.take import take_promise
+from after_check.sources.open_source import take_promise
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.choose import ChooseDialog
 from after_check.tui.job_screen import JobView
@@ -144,7 +144,7 @@ class HandBackScreen(JobView[str]):
         def changed(text: str) -> Job:
             return self._kept(replace(self.job.hand_back, **{field: text}))  # type: ignore[arg-type]  # one text field by its name
 
-        self.ask_to_keep(Asked(title, question, standing, may_be_empty=True), changed)
+        self.ask_to_keep(Asked(title, question, value=standing, may_be_empty=True), changed)
 
     def action_agree(self) -> None:
         """Write down that the customer takes the machine with the chosen thing."""
@@ -173,7 +173,7 @@ class HandBackScreen(JobView[str]):
 
         question = "Why it goes back as it came, as the customer is to read it. An empty line takes this back."
         standing = self.job.hand_back.as_it_came
-        asked = Asked("BACK AS IT CAME", question, standing, "the old modules are in again", may_be_empty=True)
+        asked = Asked("BACK AS IT CAME", question, value=standing, placeholder="the old modules are in again", may_be_empty=True)
         self.ask_to_keep(asked, came, lambda: then() if self.job.hand_back.as_it_came else None)
 
     def action_promise(self) -> None:
@@ -193,7 +193,7 @@ class HandBackScreen(JobView[str]):
             )
 
         question = "In the short form; the old promise stays on the sheet."
-        dialog = AskDialog("THE PROMISE, CHANGED", question, value=self.job.facts.promise, check=understood)
+        dialog = AskDialog(Asked("THE PROMISE, CHANGED", question, value=self.job.facts.promise, check=understood))
         self.app.push_screen(dialog, promised)
 
     def action_sign(self) -> None:
@@ -225,7 +225,7 @@ class HandBackScreen(JobView[str]):
         question = (
             f"Your name. It goes back: {outcome_words(self.snapshot.outcome)}. The job is frozen; a later change makes a new revision."
         )
-        self.app.push_screen(AskDialog("SIGN THE HAND-BACK", question, value=load_settings().signed_by), given)
+        self.app.push_screen(AskDialog(Asked("SIGN THE HAND-BACK", question, value=load_settings().signed_by)), given)
 
     def action_revise(self) -> None:
         """Begin a new revision."""
@@ -254,7 +254,7 @@ class HandBackScreen(JobView[str]):
             if text:
                 self.write_out(Path(text).expanduser())
 
-        self.app.push_screen(AskDialog("WRITE THE SHEET TO", "Drawings and tables go into a folder beside it.", value=where), given)
+        self.app.push_screen(AskDialog(Asked("WRITE THE SHEET TO", "Drawings and tables go into a folder beside it.", value=where)), given)
 
     def action_job_file(self) -> None:
         """Ask where to, and write the job file."""
@@ -265,7 +265,8 @@ class HandBackScreen(JobView[str]):
                 self.write_job_file(Path(text).expanduser())
 
         self.app.push_screen(
-            AskDialog("WRITE THE JOB FILE TO", "The whole job with its evidence; bring it in with: shop bring-in", value=where), given
+            AskDialog(Asked("WRITE THE JOB FILE TO", "The whole job with its evidence; bring it in with: shop bring-in", value=where)),
+            given,
         )
 
     @work(exclusive=True, group="write")

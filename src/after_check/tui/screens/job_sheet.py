@@ -20,7 +20,7 @@ from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.messages import SoakMoved
 from after_check.tui.views import TAKES_THE_JOB, View
 from after_check.tui.widgets.job_sheet_panes import (
@@ -231,10 +231,12 @@ class JobSheetScreen(ShopScreen[None]):
                 self.keep_name(maker, slot, name)
 
         dialog = AskDialog(
-            "WHO MADE THIS MODULE?",
-            f"The module in {slot or 'no named slot'} gives its maker as {maker} only.",
-            "The name on its sticker counts for all modules of this shop with that code.",
-            placeholder="the name on the sticker",
+            Asked(
+                "WHO MADE THIS MODULE?",
+                f"The module in {slot or 'no named slot'} gives its maker as {maker} only.",
+                "The name on its sticker counts for all modules of this shop with that code.",
+                placeholder="the name on the sticker",
+            ),
             typed=typed,
         )
         self.app.push_screen(dialog, named)

@@ -12,8 +12,8 @@ from textual.widgets import Static
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.codes import Code
+from after_check.tui.charts.cells import joined
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
-from after_check.tui.charts.text import joined
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader

@@ -11,22 +11,22 @@ from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
 from after_check.casework.outcome import open_unknown
-from after_check.casework.words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WORDS
+from after_check.casework.verdict_words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
-from after_check.stick.visit import VisitPhase, VisitState
+from after_check.stick.run import VisitPhase, VisitState
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.numerals import large_words
 from after_check.tui.charts.soak import field_lines, looked_lines
-from after_check.tui.charts.text import wrapped
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.keys_line import KeysLine
 
 if TYPE_CHECKING:
-    from after_check.stick.visit import MachineVisit
+    from after_check.stick.run import MachineVisit
 
 _TICK_SECONDS = 0.5
 _ROWS_FOR_FIELD = 30

@@ -19,16 +19,16 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, Moment
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
+from after_check.files.errors import SourceError
+from after_check.language.examples import said_after_fitting, said_on_arrival
+from after_check.language.short_form import write
+from after_check.language.short_form.edit import emptied, put
+from after_check.language.typed_text import modules_said, read_line
 from after_check.local.recent import remember, remembered
-from after_check.shop.errors import KeptAside, ShopError
-from after_check.sources.errors import SourceError
-from after_check.sources.examples import said_after_fitting, said_on_arrival
-from after_check.sources.notation import write
-from after_check.sources.notation.edit import emptied, put
-from after_check.sources.said import modules_said, read_line
-from after_check.sources.take import NETWORK, take
-from after_check.sources.taken import PHOTO, RawEvidence, Taken, with_evidence
-from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
+from after_check.shop.errors import KeptAsideError, ShopError
+from after_check.sources.evidence import PHOTO, RawEvidence, Taken, with_evidence
+from after_check.sources.open_source import NETWORK, take
+from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
 from after_check.tui.dialogs.confirm import trust_dialog
 from after_check.tui.dialogs.first_start import FirstStart, FirstStartDialog
 from after_check.tui.entry_screen import EntryScreen
@@ -139,7 +139,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
             line.examples = said_after_fitting(promise_of(self._job), last.reading if last is not None else None)
 
     @on(ReadingLines.Typed)
-    def line_changed(self) -> None:
+    def _line_changed(self) -> None:
         """Draw what is typed, and keep it."""
         self._draw()
         self.offer_answers()
@@ -196,9 +196,9 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         try:
             taken = await asyncio.to_thread(self._take, source)
             taken = replace(taken, reading=self._first_start.applied(taken.reading))
-        except TrustNeeded as error:
+        except TrustNeededError as error:
             self.post_message(AccessNeeded(source or "", str(error), error.fingerprint))
-        except PasswordNeeded as error:
+        except PasswordNeededError as error:
             self.post_message(AccessNeeded(source or "", str(error), None))
         except SourceError as error:
             self.post_message(ReadingFailed(str(error)))
@@ -296,7 +296,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         try:
             job = await asyncio.to_thread(self.shop.jobs.add_reading, self._job.facts.number, self._moment, message.taken)
             await self.forget_draft()
-        except KeptAside as kept:
+        except KeptAsideError as kept:
             await self.forget_draft()
             self.notify(str(kept), severity="warning", timeout=10)
             self.dismiss(kept.job)
@@ -356,7 +356,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         self.set_focus(line)
 
     @on(Input.Submitted, "#reading-words")
-    def words_given(self, event: Input.Submitted) -> None:
+    def _words_given(self, event: Input.Submitted) -> None:
         """Put the changed module into its slot, unless its words are not understood."""
         modules, problems = modules_said(event.value)
         if problems or len(modules) > 1:

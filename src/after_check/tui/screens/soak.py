@@ -19,19 +19,21 @@ from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import MIB, size_text
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.domain.standing import Quantity
+from after_check.files.tree import Tree
 from after_check.local.settings import load_settings
+from after_check.remote.run import Beginning
 from after_check.soak.ask import minutes_asked, plan_again, plan_asked, there_asked
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plans import PLANS, Plan
-from after_check.sources.take import take_result
-from after_check.sources.tree import Tree
+from after_check.soak.soak_run import MachineUnderTest
+from after_check.sources.open_source import take_result
 from after_check.sources.trust import Access
 from after_check.tui.charts.soak import SoakSnapshot
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import SoakMoved
-from after_check.tui.on_there import OnThere
+from after_check.tui.remote_screen import OnThere
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
@@ -128,12 +130,12 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     @work(exclusive=True, group="memory")
     async def available_memory(self) -> None:
         """Say how much could be covered."""
-        from after_check.host.memory import NotEnoughMemory, available_memory, usual_reserve_bytes
+        from after_check.host.memory import NotEnoughMemoryError, available_memory, usual_reserve_bytes
 
         choice = self.query_one(PlanChoice)
         try:
             memory = await asyncio.to_thread(available_memory, Tree(Path("/")))
-        except NotEnoughMemory as problem:
+        except NotEnoughMemoryError as problem:
             choice.memory_words = str(problem)
         else:
             usable = max(0, memory.available_bytes - usual_reserve_bytes(memory.available_bytes))
@@ -238,7 +240,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
 
         question = "How it ended, how long it ran, how many whole passes, how much of the memory, and which test it was."
         remark = "clean 2 h 4 passes by stick     12 errors after 20 min     overnight, no errors"
-        dialog = AskDialog("A MEMORY TEST THAT RAN ON IT", question, remark, value=self._result_words, check=take_result)
+        dialog = AskDialog(Asked("A MEMORY TEST THAT RAN ON IT", question, remark, value=self._result_words, check=take_result))
         self.app.push_screen(dialog, self._take_result)
 
     def _take_result(self, text: str | None) -> None:
@@ -275,10 +277,12 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
             self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine))
 
         dialog = AskDialog(
-            "WHICH PROGRAM?",
-            "A name (March SS), or one in the notation of the literature; ^, v and any do for the arrows.",
-            placeholder="{any(w0); ^(r0,w1); v(r1,w0)}",
-            check=lambda text: plan_asked("custom", (text,)),
+            Asked(
+                "WHICH PROGRAM?",
+                "A name (March SS), or one in the notation of the literature; ^, v and any do for the arrows.",
+                placeholder="{any(w0); ^(r0,w1); v(r1,w0)}",
+                check=lambda text: plan_asked("custom", (text,)),
+            )
         )
         self.app.push_screen(dialog, asked)
 
@@ -291,10 +295,12 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
                 self.on_the_jobs_machine(self.job, lambda machine: self._start(plan, machine))
 
         dialog = AskDialog(
-            "HOW MANY MINUTES HAVE YOU?",
-            "What finds most in a second comes first, and nothing is begun that would not be done in time.",
-            placeholder="8",
-            check=minutes_asked,
+            Asked(
+                "HOW MANY MINUTES HAVE YOU?",
+                "What finds most in a second comes first, and nothing is begun that would not be done in time.",
+                placeholder="8",
+                check=minutes_asked,
+            )
         )
         self.app.push_screen(dialog, asked)
 
@@ -306,20 +312,22 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
             if address.startswith("ssh://"):
                 self._test_there(address, options, plan)
             elif address:
-                from after_check.soak.appliance import ApplianceSoak, NoService
+                from after_check.soak.appliance import ApplianceSoak, NoServiceError
 
                 try:
                     self._begin(ApplianceSoak(address, keep=Keeper(self.shop, self.number)))
-                except NoService as problem:
+                except NoServiceError as problem:
                     self.notify(str(problem), severity="error", timeout=10)
 
         dialog = AskDialog(
-            "TEST WHICH MACHINE?",
-            "An appliance, by the address of its service: it restarts into its own test and is away meanwhile. "
-            "Or a machine with Linux, by its login: After Check runs on it, and is followed here; behind the address, which test: "
-            "short, full, overnight or minutes.",
-            "http://192.0.2.7:8680     ssh://root@192.0.2.9 overnight",
-            check=there_asked,
+            Asked(
+                "TEST WHICH MACHINE?",
+                "An appliance, by the address of its service: it restarts into its own test and is away meanwhile. "
+                "Or a machine with Linux, by its login: After Check runs on it, and is followed here; behind the address, which test: "
+                "short, full, overnight or minutes.",
+                "http://192.0.2.7:8680     ssh://root@192.0.2.9 overnight",
+                check=there_asked,
+            )
         )
         self.app.push_screen(dialog, asked)
 
@@ -332,7 +340,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
             wanted = self.shop_app.soak_wishes
             memory = ("--memory", f"{wanted.memory_bytes // MIB}M") if wanted is not None and wanted.memory_bytes else ()
             keep = Keeper(self.shop, self.number)
-            self._begin(RemoteSoak(address, (*options, *memory), keep, access, may_bring, plan=plan))
+            self._begin(RemoteSoak(address, (*options, *memory), keep, Beginning(access, may_bring), plan))
 
         self.reach(address, reached)
 
@@ -353,13 +361,13 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
             self._start(plan, begun_on, record, kept.id)
 
     def _start(self, plan: Plan, machine: MachineIdentity | None, earlier: SoakRecord | None = None, soak_id: int | None = None) -> None:
-        from after_check.soak.engine import Soak, Wishes
+        from after_check.soak.soak_run import Soak, Wishes
 
         now = self.job.now
         keeper = Keeper(self.shop, self.number, soak_id)
         wishes = self.shop_app.soak_wishes or Wishes(memory_bytes=load_settings().soak_memory_bytes)
         reading = now.reading if now is not None else None
-        self._begin(Soak(plan, wishes, earlier, reading, keeper, find_reading=reading_for_slots, machine=machine))
+        self._begin(Soak(plan, wishes, earlier, keeper, MachineUnderTest(None, reading, reading_for_slots, machine)))
 
     def _begin(self, soak: RunningSoak) -> None:
         running = self.shop_app.soak_runner

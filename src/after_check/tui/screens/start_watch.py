@@ -16,14 +16,14 @@ from textual.worker import get_current_worker
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.tries import Arrangement, Started, Try, TryLog
-from after_check.sources.alive import Alive, WatchAddress, look, parse_watch_address
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
+from after_check.sources.reachability import Alive, WatchAddress, look, parse_watch_address
 from after_check.tries.signs import SIGNS
 from after_check.tries.watch import Phase, StartTimes, advise, clock, start_times
 from after_check.tui.base import DraftScreen
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.numerals import large
-from after_check.tui.charts.text import wrapped
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -245,7 +245,7 @@ class StartWatchScreen(DraftScreen[Watched | None]):
                 self.keep_now(self.draft_text())
 
         question = "Its address: HOST, HOST:22,80 or redfish+https://USER@HOST"
-        self.app.push_screen(AskDialog("WATCH OVER THE NETWORK", question, value=self.query_one(WatchFace).address), asked)
+        self.app.push_screen(AskDialog(Asked("WATCH OVER THE NETWORK", question, value=self.query_one(WatchFace).address)), asked)
 
     def _watch(self, text: str) -> None:
         try:

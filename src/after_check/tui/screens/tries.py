@@ -13,17 +13,17 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.reactive import reactive
 
+from after_check.casework.job_tries import as_reading, first_try, log_of, staying
 from after_check.casework.snapshot import JobSnapshot
-from after_check.casework.tried import as_reading, first_try, log_of, staying
 from after_check.domain.jobs import Job, KeptTries
-from after_check.domain.text import clean
+from after_check.domain.outside_text import clean
 from after_check.domain.tries import Arrangement, Try, TryLog
-from after_check.shop.errors import ChangedElsewhere
+from after_check.shop.errors import ChangedElsewhereError
 from after_check.tries.advice import steps
 from after_check.tries.blame import blame
 from after_check.tries.elsewhere import example_of, with_elsewhere
 from after_check.tries.next_try import next_try
-from after_check.tries.words import elsewhere_words
+from after_check.tries.try_words import elsewhere_words
 from after_check.tui.charts.tries import (
     TriesSnapshot,
     advice_lines,
@@ -207,7 +207,7 @@ class TriesScreen(JobView[View | None]):
     def action_conclude(self) -> None:
         """Ask what the technician concludes; an empty line takes it back."""
         question = "In your own words, as the customer is to read it. What the program thinks stands beside it in the record."
-        asked = Asked("WHAT IT WAS", question, self._stored().conclusion, "the fan was not plugged in", may_be_empty=True)
+        asked = Asked("WHAT IT WAS", question, "", self._stored().conclusion, "the fan was not plugged in", may_be_empty=True)
         self.ask_to_keep(asked, lambda text: self._kept(replace(self._stored(), conclusion=clean(text, 400))))
 
     def action_elsewhere(self) -> None:
@@ -322,7 +322,7 @@ class TriesScreen(JobView[View | None]):
         """Keep the log. Called off the screen's thread. Raises ShopError."""
         try:
             return self.shop.jobs.keep_tries(self.number, log, self.job.tries.version if self.job.tries else 0)
-        except ChangedElsewhere as error:
+        except ChangedElsewhereError as error:
             # Somebody else added tries: theirs come first, then what was new here, so that neither is lost.
             both = self._merged(log)
             words = f"{error.what}: both were kept"

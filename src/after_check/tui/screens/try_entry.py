@@ -19,14 +19,14 @@ from textual.widgets import Input
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.modules import Module
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryLog, TryModule
-from after_check.sources.notation.writer import write_module
-from after_check.sources.said import modules_said
+from after_check.language.short_form.writer import write_module
+from after_check.language.typed_text import modules_said
 from after_check.tries.blame import blame
-from after_check.tries.record import begun_from_json, begun_to_json
+from after_check.tries.log_json import begun_from_json, begun_to_json
 from after_check.tries.signs import SIGNS
-from after_check.tries.words import outcome_words
+from after_check.tries.try_words import outcome_words
 from after_check.tui.base import DraftScreen
-from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words
 from after_check.tui.charts.try_keys import (
     LETTERS,

@@ -18,7 +18,7 @@ from textual.strip import Strip
 from textual.widget import Widget
 
 from after_check.domain.bench import NOT_READ_YET, BenchEntry, JobLine
-from after_check.shop.lines import line_of_entry
+from after_check.shop.stored_lines import line_of_entry
 from after_check.tui.charts.bench import BenchSnapshot, Row, group_text, job_text, rows_of
 from after_check.tui.theme import Ink
 

@@ -9,8 +9,8 @@ from textual.widgets import Input
 
 from after_check.domain.bench import WaitsFor
 from after_check.tui.charts.bench import BenchSnapshot, column_names
-from after_check.tui.charts.text import right_aligned
-from after_check.tui.net import Caught
+from after_check.tui.charts.cells import right_aligned
+from after_check.tui.safety_net import Caught
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 

@@ -11,7 +11,7 @@ from textual.message import Message
 from after_check.domain.cards import Card
 from after_check.tui.charts.card_edit import added, moved, next_channel, removed
 from after_check.tui.charts.card_limits import LIMITS, LimitLine, gaps
-from after_check.tui.charts.text import fitted, wrapped
+from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 

@@ -6,7 +6,7 @@ from rich.text import Text
 from textual.widget import Widget
 
 from after_check.local.log import logger
-from after_check.tui.charts.text import joined
+from after_check.tui.charts.cells import joined
 from after_check.tui.theme import Ink
 
 

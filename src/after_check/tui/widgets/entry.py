@@ -12,9 +12,9 @@ from textual.message import Message
 from textual.widgets import Input
 
 from after_check.domain.readings import Reading
-from after_check.sources.notation import write
-from after_check.sources.notation.parser import Parsed
-from after_check.sources.pieces import Piece, pieces_of, usually_next
+from after_check.language.corrections import Piece, pieces_of, usually_next
+from after_check.language.short_form import write
+from after_check.language.short_form.parser import Parsed
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 

@@ -11,14 +11,14 @@ from textual.containers import VerticalScroll
 from textual.widgets import Static
 from textual.widgets.option_list import Option
 
-from after_check.casework.words import outcome_words
+from after_check.casework.verdict_words import outcome_words
 from after_check.domain.codes import Severity
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent
 from after_check.handback.missing import Missing, Remedy, missing
 from after_check.handback.page import customer_page_of
+from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.paper import paper_lines
-from after_check.tui.charts.text import joined, wrapped
 from after_check.tui.theme import Ink, on_paper
 from after_check.tui.widgets.listed import Listed
 

@@ -15,15 +15,15 @@ from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.snapshot import JobSnapshot, StepName, StepState
-from after_check.casework.words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
+from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.cells import joined, right_aligned, wrapped
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
 from after_check.tui.charts.sources import source_lines
-from after_check.tui.charts.text import joined, right_aligned, wrapped
 from after_check.tui.charts.tracks import basis_line, legend, track_line
 from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn

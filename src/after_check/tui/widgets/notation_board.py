@@ -13,14 +13,14 @@ from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.case import view
-from after_check.sources.notation import parse, write
-from after_check.sources.notation.edit import emptied, moved, put, with_slots_for_loose
-from after_check.sources.notation.parser import Parsed
-from after_check.sources.notation.problems import Problem, pointed_out
-from after_check.sources.notation.writer import write_module
-from after_check.sources.said import with_note
+from after_check.language.short_form import parse, write
+from after_check.language.short_form.edit import emptied, moved, put, with_slots_for_loose
+from after_check.language.short_form.parser import Parsed
+from after_check.language.short_form.problems import Problem, pointed_out
+from after_check.language.short_form.writer import write_module
+from after_check.language.typed_text import with_note
 from after_check.tui.charts.board import board_lines, snapshot_of
-from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from after_check.soak.plans import PLANS, Plan
-from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 

@@ -14,11 +14,11 @@ from textual.suggester import SuggestFromList
 from textual.widgets import Input, Label, Static
 
 from after_check.judgement.reconcile import with_system
-from after_check.sources.notation.parser import Parsed
-from after_check.sources.notation.problems import Problem
-from after_check.sources.said import read_line
-from after_check.sources.take import NETWORK, take_notation
-from after_check.sources.taken import RawEvidence, Taken, with_evidence
+from after_check.language.short_form.parser import Parsed
+from after_check.language.short_form.problems import Problem
+from after_check.language.typed_text import read_line
+from after_check.sources.evidence import RawEvidence, Taken, with_evidence
+from after_check.sources.open_source import NETWORK, take_notation
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.entry import Chips, EntryLine
 

@@ -11,7 +11,7 @@ from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Verdict
-from after_check.tui.charts.text import wrapped
+from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn

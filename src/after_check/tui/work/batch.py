@@ -14,15 +14,15 @@ from after_check.casework.needs import needs_of_the_shop
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.promises import Promise
+from after_check.files.errors import SourceError
+from after_check.files.whole_files import write_whole
 from after_check.local.settings import load_settings
-from after_check.local.whole_files import write_whole
 from after_check.shop.batches import KeptBatch
 from after_check.shop.errors import ShopError
 from after_check.shop.shop import Shop
-from after_check.sources.errors import SourceError
+from after_check.sources.evidence import Taken
 from after_check.sources.many import AccessOf, Named, sources_in, take_many
-from after_check.sources.take import take_promise
-from after_check.sources.taken import Taken
+from after_check.sources.open_source import take_promise
 from after_check.tui.charts.batch import BatchSnapshot
 from after_check.tui.messages import MachineJudged, ReadingBegun
 

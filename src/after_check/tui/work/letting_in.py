@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from after_check.sources.errors import SourceError
+from after_check.files.errors import SourceError
 from after_check.sources.many import Named, with_kept_passwords
-from after_check.sources.trust import Access, PasswordNeeded, TrustNeeded
-from after_check.tui.dialogs.ask import AskDialog
+from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
+from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.confirm import trust_dialog
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ class LettingIn:
         self._for_all = Access()
         self._passwords: dict[str, str] = {}
         self._fingerprints: dict[str, str] = {}
-        self._needs: dict[str, TrustNeeded | PasswordNeeded] = {}
+        self._needs: dict[str, TrustNeededError | PasswordNeededError] = {}
 
     def access(self, named: Named) -> Access:
         """Return how to get into a machine."""
@@ -32,7 +32,7 @@ class LettingIn:
 
     def heard(self, name: str, problem: SourceError | None) -> None:
         """Take note of what a machine said when it was read."""
-        if isinstance(problem, TrustNeeded | PasswordNeeded):
+        if isinstance(problem, TrustNeededError | PasswordNeededError):
             self._needs[name] = problem
         else:
             self._needs.pop(name, None)
@@ -49,12 +49,12 @@ class LettingIn:
                 self._for_all = replace(self._for_all, password=text or None)
 
         question = "Kept until the batch is left, and nowhere else. A machine that has another one is let in with a."
-        screen.app.push_screen(AskDialog("A PASSWORD FOR ALL", question, password=True), given)
+        screen.app.push_screen(AskDialog(Asked("A PASSWORD FOR ALL", question, password=True)), given)
 
     def ask(self, name: str, screen: ShopScreen[str], then: Callable[[], object]) -> None:
         """Ask for what a machine needs: a look at its host key or certificate, or its password."""
         need = self._needs.get(name)
-        if isinstance(need, TrustNeeded):
+        if isinstance(need, TrustNeededError):
             fingerprint = need.fingerprint
 
             def decided(accepted: bool | None) -> None:
@@ -70,4 +70,4 @@ class LettingIn:
                     self._passwords[name] = text
                     then()
 
-            screen.app.push_screen(AskDialog(f"THE PASSWORD OF {name.upper()}", str(need), password=True), given)
+            screen.app.push_screen(AskDialog(Asked(f"THE PASSWORD OF {name.upper()}", str(need), password=True)), given)

@@ -11,8 +11,8 @@ from pathlib import Path
 from after_check.domain.bench import Groups
 from after_check.shop.opening import Opened, open_or_go_on, send_waiting
 from after_check.shop.outbox import Sent
-from after_check.shop.results_beside import bring_results
 from after_check.shop.shop import Shop
+from after_check.shop.unsaved_results import bring_results
 
 
 def open_shop(where: Path | str, demo: bool) -> Opened:

@@ -46,7 +46,7 @@ class Keeper:
     def __call__(self, record: SoakRecord) -> None:
         """Write it. Raises ShopError, which the soak notes and survives. The result of one that is over is tried again."""
         if record.state.is_over:
-            from after_check.shop.results_beside import keep_at_last
+            from after_check.shop.unsaved_results import keep_at_last
 
             self.soak_id = keep_at_last(self.shop, self.job, record, self.soak_id)
             return

@@ -1,0 +1,143 @@
+"""A promise, written in the same notation as a reading."""
+
+from __future__ import annotations
+
+from after_check.domain.facts import value_of
+from after_check.domain.modules import Form, Generation, Module, Timings
+from after_check.domain.promises import Promise
+from after_check.domain.quantities import counted, size_text
+from after_check.domain.readings import ProfileState, RateUnit, Reading, Redundancy
+from after_check.language.short_form.parser import Parsed, parse
+from after_check.language.short_form.problems import Problem
+from after_check.standards.rates import same_rate, snap_rate
+
+_NOT_PROMISED = {
+    "usable_bytes": "what the system can use",
+    "graphics_bytes": "the share of graphics",
+    "borrowed_bytes": "what graphics may borrow",
+    "reserved_bytes": "what the firmware keeps back",
+    "in_use_bytes": "what is in use",
+    "available_bytes": "what is available",
+    "slot_count": "a number of slots",
+    "uncorrected_errors": "a number of errors",
+    "memory_changed": "a notice of the firmware",
+    "ecc_errors": "a number of errors",
+    "virtual": "a virtual machine",
+    "settings_reset": "a reset",
+    "restart_pending": "a pending restart",
+    "system_bits": "the system's bits",
+    "voltage_mv": "a running voltage",
+    "via": "what it was read off",
+    "soak": "the result of a test",
+    "start": "how the machine starts",
+    "benchmark": "the result of a benchmark",
+    "rate_cap_mts": "a limit in the firmware setup",
+    "system_limit_bytes": "a limit of the system",
+    "off_under_load": "that a machine switches off",
+}
+
+
+def parse_promise(line: str) -> tuple[Promise, Parsed]:
+    """Read a promise; what contradicts itself is among the problems of the parsed line."""
+    parsed = parse(line)
+    reading = parsed.reading
+    problems = list(parsed.problems)
+    whole = (0, len(line))
+    for name, words in _NOT_PROMISED.items():
+        if getattr(reading, name) is not None:
+            problems.append(
+                Problem(*whole, f"{words} cannot be promised", "leave it out; a promise is modules, rate, channels, profile, total")
+            )
+    if line.strip() and not problems:
+        problems += [Problem(*whole, message, "change one of the two") for message in _contradictions(reading)]
+    promise = Promise(
+        slots=reading.slots,
+        loose=reading.loose,
+        total_bytes=_total_bytes(reading),
+        rate_mts=_rate_mts(reading),
+        channels=value_of(reading.channels),
+        profile=value_of(reading.profile),
+        timings=_timings(reading),
+        ecc_on=value_of(reading.ecc_on),
+        redundancy=value_of(reading.redundancy),
+        read_gbs=value_of(reading.read_gbs),
+        write_gbs=value_of(reading.write_gbs),
+        copy_gbs=value_of(reading.copy_gbs),
+        latency_ns=value_of(reading.latency_ns),
+        notation=line.strip(),
+    )
+    return promise, Parsed(line, reading, tuple(problems))
+
+
+def _total_bytes(reading: Reading) -> int | None:
+    if reading.total_bytes is not None:
+        return reading.total_bytes.value
+    sizes = [value_of(module.size_bytes) for module in reading.modules]
+    known = [size for size in sizes if size is not None]
+    whole = sum(known) if known and len(known) == len(sizes) else None
+    return whole // 2 if whole is not None and value_of(reading.redundancy) is Redundancy.MIRRORED else whole
+
+
+def _rate_mts(reading: Reading) -> int | None:
+    """The promised rate: as written, else what the modules reach with the promised profile, else as sold."""
+    if reading.running_rate is not None:
+        shown = reading.running_rate.value
+        return snap_rate(shown.number * (2 if shown.unit is RateUnit.MHZ else 1))
+    state = value_of(reading.profile)
+    rates = [_module_rate_mts(module, state) for module in reading.modules]
+    known = [rate for rate in rates if rate is not None]
+    return min(known) if known and len(known) == len(rates) else None
+
+
+def _module_rate_mts(module: Module, state: ProfileState | None) -> int | None:
+    rated_mts = value_of(module.rated_mts)
+    if state is ProfileState.OFF:
+        return value_of(module.standard_mts) or (None if value_of(module.profiles) else rated_mts)
+    if state is not None and state.number is not None:
+        for profile in value_of(module.profiles) or ():
+            if profile.number == state.number:
+                return profile.rate_mts
+    return rated_mts
+
+
+def _timings(reading: Reading) -> Timings | None:
+    if reading.timings is not None:
+        return reading.timings.value
+    timings = {value_of(module.timings) for module in reading.modules}
+    return timings.pop() if len(timings) == 1 else None
+
+
+def _contradictions(reading: Reading) -> list[str]:
+    found: list[str] = []
+    sizes = [value_of(module.size_bytes) for module in reading.modules]
+    if reading.total_bytes is not None and sizes and None not in sizes:
+        fitted = sum(size for size in sizes if size is not None)
+        if fitted != reading.total_bytes.value:
+            found.append(f"the modules add up to {size_text(fitted)}, and the promised total is {size_text(reading.total_bytes.value)}")
+    channels = value_of(reading.channels)
+    soldered = any(value_of(module.form) is Form.SOLDERED for module in reading.modules)
+    if channels and reading.modules and channels > len(reading.modules) and not soldered:
+        why = ": one DDR5 module shows two subchannels and is one channel" if _all_ddr5(reading) else ": a module fills one channel"
+        found.append(f"{channels} channels are promised with {counted(len(reading.modules), 'module')}{why}")
+    found += _profile_contradictions(reading)
+    return found
+
+
+def _all_ddr5(reading: Reading) -> bool:
+    return all(value_of(module.generation) is Generation.DDR5 for module in reading.modules)
+
+
+def _profile_contradictions(reading: Reading) -> list[str]:
+    state = value_of(reading.profile)
+    if state is None or state.number is None or not reading.modules:
+        return []
+    found: list[str] = []
+    held = [value_of(module.profiles) for module in reading.modules]
+    if any(profiles is not None and all(profile.number != state.number for profile in profiles) for profiles in held):
+        found.append(f"profile {state.number} is promised, and a promised module does not hold it")
+        return found
+    rates = [profile.rate_mts for profiles in held for profile in profiles or () if profile.number == state.number]
+    run_mts = _rate_mts(reading) if reading.running_rate is not None else None
+    if rates and run_mts is not None and not any(same_rate(run_mts, rate) for rate in rates):
+        found.append(f"profile {state.number} runs at {min(rates)} MT/s, and {run_mts} MT/s is promised")
+    return found
