@@ -9,7 +9,8 @@ import pytest
 from after_check.casework.promised import promise_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
-from after_check.domain.codes import Severity
+from after_check.domain.codes import Code
+from after_check.domain.findings import finding
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import JobOutcome, Quantity
@@ -198,11 +199,13 @@ def test_the_page_in_its_order(shop):
 def test_a_long_list_says_how_many_more_there_are(shop):
     """Eleven sentences to mend, one of them said twice: eight are shown, two are counted."""
     content = content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400"))
-    one = next(finding for finding in content.judgement.findings if finding.severity is Severity.FIX)
-    many = tuple(replace(one, customer=f"Sentence {number}.") for number in (*range(10), 3))
+    sizes = [(number + 1) << 30 for number in (*range(10), 3)]
+    many = tuple(finding(Code.MODULE_SHORT, 0.9, why="less", slot=None, seen_bytes=size, whole_bytes=32 << 30) for size in sizes)
     page = customer_page_of(replace(content, snapshot=replace(content.snapshot, judgement=replace(content.judgement, findings=many))))
     mend = next(section for section in page.sections if section.heading == "Still to fix")
-    assert [sentence.text for sentence in mend.sentences[:8]] == [f"Sentence {number}." for number in range(8)]
+    assert [sentence.text for sentence in mend.sentences[:8]] == [
+        f"One module shows {number + 1} GiB instead of 32 GiB." for number in range(8)
+    ]
     assert mend.sentences[8].text == "And 2 more; the record lists them."
     assert {sentence.tone for sentence in mend.sentences} == {Tone.ALARM}
 

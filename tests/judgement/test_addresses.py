@@ -9,6 +9,7 @@ from after_check.domain.readings import MappedRange, MemoryNode
 from after_check.judgement.channels import look_at_channels
 from after_check.judgement.judge import judge
 from after_check.sources.open_source import take_notation
+from after_check.texts import words_of
 
 GIB = 1 << 30
 
@@ -53,6 +54,6 @@ def test_interleave_over_more_than_the_names_say_is_a_contradiction():
 def test_a_node_without_memory_is_told():
     reading = replace(take_notation("A1=32G DDR4-3200; B1=32G DDR4-3200").reading, nodes=(MemoryNode(0, 64 * GIB), MemoryNode(1, 0)))
     finding = next(item for item in judge(CaseFile(reading)).findings if item.code == "channels.node_empty")
-    assert "node 1" in finding.title
+    assert "node 1" in words_of(finding).title
     evened = replace(reading, nodes=(MemoryNode(0, 32 * GIB), MemoryNode(1, 32 * GIB)))
     assert "channels.node_empty" not in [item.code for item in judge(CaseFile(evened)).findings]

@@ -8,11 +8,12 @@ from after_check.domain.case_files import CaseFile, Figures
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source
 from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutcome
-from after_check.domain.soak import FaultKind, Symptom
+from after_check.domain.soak import FaultKind, Symptom, WrongDevices
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.domain.tries import Arrangement, Blame, NextTry, Suspect, SuspectKind
 from after_check.judgement.judge import judge
 from after_check.sources.open_source import take_notation, take_promise
+from after_check.texts import say, words_of
 
 BOARD = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual; total 32G"
 PROMISE = take_promise("2x16G DDR4-3200; dual")
@@ -33,13 +34,11 @@ def findings(**parts):
     ],
 )
 def test_what_a_soaks_errors_look_like_is_told(kind, words):
-    result = SoakResult(
-        3, 10, 95, symptoms=(Symptom(kind, 3, "the same bits fail again at one address (bit 7)"),), devices="device 1 of its rank (×8)"
-    )
+    result = SoakResult(3, 10, 95, symptoms=(Symptom(kind, 3, bits=(7,), addresses=1),), wrong_devices=WrongDevices((1,), 8))
     finding = findings(soak=Fact(result, Source.MEASURED, "soak"))[Code.SOAK_ERRORS]
-    assert words in finding.reason
-    assert "device 1 of its rank" in finding.reason
-    assert any("bit 7" in evidence.text and evidence.source is Source.MEASURED for evidence in finding.evidence)
+    assert words in words_of(finding).reason
+    assert "device 1 of its rank" in words_of(finding).reason
+    assert any(dict(evidence.says.values).get("bits") == ("7",) and evidence.source is Source.MEASURED for evidence in finding.evidence)
 
 
 def test_a_soak_of_this_program_counts_before_one_that_was_typed():
@@ -79,12 +78,12 @@ def test_a_next_try_is_told_where_somebody_asked_for_one():
     without = findings(start=start, tried=tried)[Code.START_NONE]
     proposal = NextTry(Arrangement((("A2", "a"),)), "Try module a alone in A2.", 5.0)
     asked = findings(start=start, tried=tried, next_try=proposal)[Code.START_NONE]
-    assert asked.next == "Try module a alone in A2."
-    assert without.next != asked.next
-    assert without.next
+    assert words_of(asked).next == "Try module a alone in A2."
+    assert words_of(without).next != words_of(asked).next
+    assert words_of(without).next
 
 
 def test_a_machine_that_was_not_read_after_fitting_is_not_judged():
     judgement = judge(CaseFile(promise=PROMISE, before=take_notation(BOARD).reading))
     assert (judgement.verdict, judgement.findings) == (Verdict.CANT_TELL, ())
-    assert "was not read" in judgement.why
+    assert "was not read" in say(judgement.why)

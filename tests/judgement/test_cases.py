@@ -6,6 +6,7 @@ import pytest
 
 from after_check.cli.judge import ceiling_name
 from after_check.domain.codes import Severity
+from after_check.texts import words_of
 from tests.helpers.cases import CASES, judged
 
 _BESIDES = {"soak.none"}
@@ -17,7 +18,7 @@ def test_case(name):
     case = CASES[name]
     judgement = judged(case)
     codes = [finding.code for finding in judgement.findings]
-    said = "\n".join(f"{finding.severity.value} {finding.code}: {finding.title}" for finding in judgement.findings)
+    said = "\n".join(f"{finding.severity.value} {finding.code}: {words_of(finding).title}" for finding in judgement.findings)
     assert judgement.verdict.value == case["verdict"], f"{judgement.why}\n{said}"
     assert set(case.get("codes", [])) <= set(codes), said
     assert not set(case.get("absent", [])) & set(codes), said
@@ -32,9 +33,9 @@ def test_case(name):
     if "differs_from" in case:
         assert judgement.verdict.value != CASES[case["differs_from"]]["verdict"]
     for finding in judgement.findings:
-        assert finding.reason.endswith((".", "?"))
-        assert finding.next.endswith(".")
-        assert finding.customer.endswith(".")
+        assert words_of(finding).reason.endswith((".", "?"))
+        assert words_of(finding).next.endswith(".")
+        assert words_of(finding).customer.endswith(".")
         assert 0 <= finding.sure <= 1
 
 

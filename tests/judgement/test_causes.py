@@ -13,6 +13,7 @@ from after_check.domain.readings import SoakResult
 from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.open_source import take_notation, take_promise
+from after_check.texts import say, words_of
 from tests.helpers.cases import CASES, judged
 from tests.helpers.commands import run_here
 
@@ -26,8 +27,8 @@ def test_what_follows_stands_behind_its_cause_and_is_not_counted():
     assert judgement.count(Severity.FIX) == 1
     root = judgement.roots[0]
     assert {finding.code.value for finding in judgement.following(root)} == {"profile.off", "rate.profile_off", "timings.slower"}
-    assert judgement.why == "1 to fix, 3 follow from it"
-    assert "profile 1 first" in root.next
+    assert say(judgement.why) == "1 to fix, 3 follow from it"
+    assert "profile 1 first" in words_of(root).next
 
 
 @pytest.mark.parametrize("name", CASES)
@@ -47,7 +48,7 @@ def test_every_cause_is_there_and_weighs_as_much(name):
 @pytest.mark.parametrize("name", CASES)
 def test_whoever_is_less_than_sure_says_what_would_show_the_contrary(name):
     for finding in judged(CASES[name]).findings:
-        assert bool(finding.disproof) == (finding.sure < 0.9), finding.code
+        assert bool(words_of(finding).disproof) == (finding.sure < 0.9), finding.code
 
 
 def test_the_command_gives_the_causes():

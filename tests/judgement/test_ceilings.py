@@ -9,6 +9,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
 from after_check.sources.open_source import take_notation, take_promise
+from after_check.texts import words_of
 
 CARD = parse_card('[card]\nname = "T1"\n[[memory.rate]]\nper_channel = 1\nrate = 3200\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
 RANKED = parse_card(
@@ -95,7 +96,7 @@ def test_the_standard_rate_that_nobody_stated_is_the_one_that_runs():
 def test_an_unexplained_rate_lists_its_candidates(after, promise, candidates):
     judgement = judge(CaseFile(take_notation(after).reading, None, take_promise(promise)))
     (found,) = [finding for finding in judgement.findings if finding.code == "rate.unexplained"]
-    assert candidates in found.reason
+    assert candidates in words_of(found).reason
     assert found.sure < 0.5
 
 

@@ -10,6 +10,7 @@ from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import parse_card
 from after_check.sources.open_source import take_notation, take_promise
+from after_check.texts import words_of
 
 CARD = parse_card('[card]\nname = "T1"\n[[memory.rate]]\nper_channel = 1\nrate = 3200\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
 WITH_PROFILE = "2x8G DDR4-3600 prof1 3600 std 2400"
@@ -53,7 +54,7 @@ def test_unequal_channels_carry_a_weighted_peak():
     # 4 and 16 GiB at 2400 MT/s: 8 GiB over two channels at 38.4 GB/s, 12 GiB over one at 19.2; weighted by size 26.88.
     judgement = judge(CaseFile(take_notation("A1=4G DDR4-2400; B1=16G DDR4-2400; run 2400; dual").reading))
     partial = next(finding for finding in judgement.findings if finding.code == "channels.partial")
-    assert "carry 38.4 and 19.2 GB/s at most, weighted by their size 26.9" in partial.reason
+    assert "carry 38.4 and 19.2 GB/s at most, weighted by their size 26.9" in words_of(partial).reason
 
 
 def test_modules_without_any_rate_promise_nothing():
@@ -71,4 +72,4 @@ def test_the_track_of_the_bandwidth_is_the_weighted_one():
 def test_equal_modules_on_unequal_channels_do_not_differ_in_size():
     judgement = judge(CaseFile(take_notation("A1=8G DDR4-2400; A2=8G DDR4-2400; B1=8G DDR4-2400; B2=-; run 2400").reading))
     partial = next(finding for finding in judgement.findings if finding.code == "channels.partial")
-    assert partial.customer.startswith("The memory channels hold different amounts")
+    assert words_of(partial).customer.startswith("The memory channels hold different amounts")

@@ -18,6 +18,7 @@ from after_check.language.short_form import parse
 from after_check.sources.open_source import take_notation, take_promise
 from after_check.sources.spd_image import module_from_spd
 from after_check.standards.spd import decode
+from after_check.texts import words_of
 from tests.standards import spd_images as images
 
 GIB = 1 << 30
@@ -81,8 +82,8 @@ def test_blanks_zeros_and_case_are_no_contradiction():
 def test_a_module_that_is_seen_half_is_short_by_its_own_word():
     judgement = judge(CaseFile(board(seen(size_gib=8), spd=[own()])))
     short = next(finding for finding in judgement.findings if finding.code == "module.short")
-    assert short.title == "The module in A2 shows 8 GiB of 16 GiB"
-    assert "half" in short.reason
+    assert words_of(short).title == "The module in A2 shows 8 GiB of 16 GiB"
+    assert "half" in words_of(short).reason
 
 
 def test_an_unsound_spd_loses_against_the_firmware():

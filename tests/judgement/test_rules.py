@@ -20,6 +20,7 @@ from after_check.sources.card_file import parse_card
 from after_check.sources.open_source import take_notation, take_promise
 from after_check.sources.spd_image import module_from_spd
 from after_check.standards.spd import decode
+from after_check.texts import words_of
 from tests.standards import spd_images as images
 
 GIB = 1 << 30
@@ -43,11 +44,11 @@ def with_notice(kind, what):
 
 def test_what_could_not_be_read_is_said_with_what_would_help():
     rights = findings(with_notice(NoticeKind.RIGHTS, "the tables may not be read"))["source.rights"]
-    assert rights.reason == "The tables may not be read (some/file)."
-    assert rights.next == "Read as root."
+    assert words_of(rights).reason == "The tables may not be read (some/file)."
+    assert words_of(rights).next == "Read as root."
     damaged = findings(with_notice(NoticeKind.DAMAGED, "the table is cut off"))["source.damaged"]
     assert damaged.severity is Severity.NOTE
-    assert "cut off" in damaged.reason
+    assert "cut off" in words_of(damaged).reason
 
 
 def test_another_firmware_version_is_noted():
@@ -55,49 +56,49 @@ def test_another_firmware_version_is_noted():
         base = take_notation("2x8G").reading
         return replace(base, machine=Machine(firmware_version=Fact(version, Source.FIRMWARE)))
 
-    assert findings(machine("1.2"), before=machine("1.1"))["firmware.updated"].title == "The firmware changed from 1.1 to 1.2"
+    assert words_of(findings(machine("1.2"), before=machine("1.1"))["firmware.updated"]).title == "The firmware changed from 1.1 to 1.2"
     assert "firmware.updated" not in findings(machine("1.1"), before=machine("1.1"))
 
 
 def test_a_missing_module_names_its_slot_and_points_at_it():
     found = findings("A1=8G; B1=-; run 2400", "A1=8G; B1=8G")["module.missing"]
     assert found.slots == ("B1",)
-    assert found.title == "One module not seen: B1 is empty"
-    assert "latches" in found.next
+    assert words_of(found).title == "One module not seen: B1 is empty"
+    assert "latches" in words_of(found).next
 
 
 def test_without_a_named_slot_the_empty_ones_are_listed():
     found = findings("A1=8G; A2=-; B1=-; B2=-; total 8G", "2x8G")["module.missing"]
     assert found.slots == ()
-    assert "A2, B1 and B2" in found.reason
+    assert "A2, B1 and B2" in words_of(found).reason
     assert found.sure < 0.95
 
 
 def test_the_move_that_mends_wrong_slots():
     found = findings("A1=8G; A2=8G; B1=-; B2=-; total 16G", "2x8G; dual")["channels.wrong_slots"]
-    assert found.next == "Power off and move the module from A1 to B2; then read again."
+    assert words_of(found).next == "Power off and move the module from A1 to B2; then read again."
     card = '[card]\nname = "M"\n' + "".join(
         f'[[memory.slot]]\nname = "{name}"\nchannel = "{name[0]}"\n' for name in ("A1", "B1", "A2", "B2")
     )
     by_card = findings("A1=8G; A2=8G; B1=-; B2=-; total 16G", "2x8G; dual", card=card)["channels.wrong_slots"]
-    assert by_card.next == "Power off and move the module from A2 to B1; then read again."
+    assert words_of(by_card).next == "Power off and move the module from A2 to B1; then read again."
 
 
 def test_a_slow_module_is_named_in_the_reason():
     found = findings("A1=8G DDR4-2400 noprof; B1=8G DDR4-3200 noprof; run 2400", "2x8G; run 3200")["rate.slowest_module"]
     assert found.slots == ("A1",)
-    assert found.reason.startswith("The module in A1 goes no faster than 2400 MT/s")
-    assert "3200" in found.next
+    assert words_of(found).reason.startswith("The module in A1 goes no faster than 2400 MT/s")
+    assert "3200" in words_of(found).next
 
 
 def test_timings_are_compared_in_ns_in_a_sentence_for_the_customer():
     # CL25 at 3200 is 15.625 ns, CL22 13.75 ns: 1.875 ns, which nobody notices.
     found = findings("A2=8G DDR4-3200 CL22; B2=8G DDR4-3200 CL25; run 3200")["timings.mixed"]
-    assert found.customer == "The slower modules make all of them wait 1.9 ns longer for the first word. Nobody will notice."
+    assert words_of(found).customer == "The slower modules make all of them wait 1.9 ns longer for the first word. Nobody will notice."
     assert found.severity is Severity.NOTE
     # CL16 at 3200 is 10.0 ns, CL22 13.75 ns.
     felt = findings("2x8G DDR4-3200; run 3200; CL 22", before="2x8G DDR4-3200; run 3200; CL 16")["timings.slower"]
-    assert felt.customer == "The new memory waits 3.8 ns longer for the first word. Some programs may feel it."
+    assert words_of(felt).customer == "The new memory waits 3.8 ns longer for the first word. Some programs may feel it."
     assert felt.severity is Severity.TELL
 
 
@@ -145,7 +146,7 @@ def test_channels_from_the_firmwares_list_where_names_tell_none():
 
 def test_a_module_that_is_too_many_is_told():
     found = findings("A1=4G; A2=16G; B2=16G", "A1=-; A2=16G; B2=16G")["module.unexpected"]
-    assert found.title == "A module not promised in A1"
+    assert words_of(found).title == "A module not promised in A1"
     assert found.slots == ("A1",)
 
 
@@ -166,7 +167,7 @@ def test_locked_by_the_card_only_where_nothing_else_was_read():
     ],
 )
 def test_customers_are_told_without_jargon(after, promise, code):
-    customer = findings(after, promise)[code].customer
+    customer = words_of(findings(after, promise)[code]).customer
     for word in ("SPD", "JEDEC", "hypervisor", "CRC", "rank", "MT/s", "DIMM"):
         assert word not in customer
 
@@ -209,7 +210,7 @@ def test_what_the_tries_say_is_a_finding(tried, codes, severity):
     found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=tried)).findings
     wanted = [item for item in found if item.code.startswith(("cause", "start"))]
     assert sorted(named.code for named in wanted) == codes
-    assert all(tried.says in named.reason for named in wanted)
+    assert all(tried.says in words_of(named).reason for named in wanted)
     if "cause" in codes[0]:
         assert next(named for named in wanted if named.code.startswith("cause")).severity is severity
 
@@ -219,9 +220,9 @@ def test_every_suspect_has_an_act_and_words_for_the_customer(kind):
     reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200").reading
     found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=blame(kind, "B2"))).findings
     named = next(finding for finding in found if finding.code.startswith("cause"))
-    assert named.next.endswith(".")
-    assert named.customer.endswith(".")
-    assert "{" not in named.next + named.customer
+    assert words_of(named).next.endswith(".")
+    assert words_of(named).customer.endswith(".")
+    assert "{" not in words_of(named).next + words_of(named).customer
 
 
 def test_modules_that_one_act_mends_are_named_with_that_act():
@@ -231,6 +232,6 @@ def test_modules_that_one_act_mends_are_named_with_that_act():
     reading = take_notation("A2=16G DDR4-3200; B2=16G DDR4-3200").reading
     found = judge(CaseFile(reading, None, take_promise("2x16G DDR4-3200; dual"), tried=tried)).findings
     named = next(finding for finding in found if finding.code == "cause.found")
-    assert named.title == "The tries show: module a or a + z together"
-    assert named.next.startswith("Module a does not go into this machine")
+    assert words_of(named).title == "The tries show: module a or a + z together"
+    assert words_of(named).next.startswith("Module a does not go into this machine")
     assert named.sure == 0.96

@@ -15,6 +15,7 @@ from after_check.shop.checking import check_shop
 from after_check.shop.demo import fill
 from after_check.shop.exchange import backup
 from after_check.shop.shop import Shop
+from after_check.texts import say
 from tests.helpers.pilot import go, notices, open_job, running, shown, until
 
 NONSENSE = ("'{'", "x'ff00'")
@@ -86,7 +87,7 @@ def test_a_job_with_damage_is_never_ready(whole, tmp_path):
     snapshot = take_snapshot(shop.jobs.job("0426"))
     assert snapshot.outcome is JobOutcome.CANT_TELL
     assert snapshot.judgement.verdict is Verdict.CANT_TELL
-    assert "a memory test is damaged" in snapshot.judgement.why
+    assert "a memory test is damaged" in say(snapshot.judgement.why)
     saved = backup(shop, tmp_path / "saved.zip")
     assert saved.new == len(NUMBERS)
     assert any("0426" in problem and "damaged" in problem for problem in saved.problems)

@@ -7,13 +7,15 @@ from dataclasses import replace
 import pytest
 
 from after_check.domain.facts import Fact, Source
+from after_check.domain.messages import message
 from after_check.domain.modules import Generation
 from after_check.domain.readings import MappedRange
 from after_check.domain.soak import During, FaultKind, WrongWord
 from after_check.host.pages import PageMap, physical_of
-from after_check.soak.locating import device_words, devices_of, lanes_of, reading_for_slots, slots_of, suspects_of
+from after_check.soak.locating import devices_behind, devices_of, lanes_of, reading_for_slots, slots_of, suspects_of
 from after_check.soak.symptoms import symptoms_of
 from after_check.sources.open_source import take_notation
+from after_check.texts import say
 
 GIB = 1 << 30
 ALL = 2**64 - 1
@@ -84,9 +86,9 @@ def test_suspects():
 
 
 def test_the_device_in_words():
-    assert device_words(1 << 37, board()) == "device 5 of its rank (×8)"
-    assert device_words(1 << 37 | 1, board()) == "devices 1, 5 of their rank (×8)"
-    assert device_words(1 << 37, take_notation("2x8G DDR4-3200").reading) == ""
+    assert say(devices_behind(1 << 37, board()).message) == "device 5 of its rank (×8)"
+    assert say(devices_behind(1 << 37 | 1, board()).message) == "devices 1 and 5 of their rank (×8)"
+    assert devices_behind(1 << 37, take_notation("2x8G DDR4-3200").reading) is None
 
 
 def kinds(errors):
@@ -107,7 +109,7 @@ def test_kinds_of_faults():
 def test_the_kind_with_most_errors_comes_first_and_each_error_counts_once():
     errors = [error(0x100, 1, from_memory=ALL), error(0x200, 2), error(0x300, 4)]
     assert kinds(errors) == [(FaultKind.SCATTERED, 2), (FaultKind.READ, 1)]
-    assert "right value" in symptoms_of(errors)[1].why
+    assert "right value" in say(message("symptom", **symptoms_of(errors)[1].values))
 
 
 def test_this_computers_own_tables_name_the_slots_unless_they_are_made_up(monkeypatch):

@@ -13,6 +13,7 @@ from after_check.files.tree import KeptFiles, Tree, UnreadableError
 from after_check.judgement.judge import judge
 from after_check.sources.linux import read_folder
 from after_check.sources.open_source import decode_again
+from after_check.texts import words_of
 from tests.standards import spd_images as images
 
 GIB = 1 << 30
@@ -81,8 +82,8 @@ def test_error_counters_by_module_and_by_controller(tree):
     assert reading.error_counters == (ErrorCounter("CPU_A1", 7, 1), ErrorCounter("CPU_B1", 0, 0), ErrorCounter("mc1", 2, 0))
     assert reading.ecc_errors.value == 9
     codes = {finding.code: finding for finding in judge(CaseFile(reading)).findings}
-    assert codes["ecc.corrected"].title == "9 corrected memory errors: CPU_A1, mc1"
-    assert codes["ecc.uncorrected"].title == "1 memory error that could not be corrected: CPU_A1"
+    assert words_of(codes["ecc.corrected"]).title == "9 corrected memory errors: CPU_A1 and mc1"
+    assert words_of(codes["ecc.uncorrected"]).title == "1 memory error that could not be corrected: CPU_A1"
 
 
 def test_nodes_pressure_and_the_telling_lines_of_the_log(tree):

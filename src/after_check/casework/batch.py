@@ -20,6 +20,7 @@ from after_check.domain.standing import Verdict
 from after_check.files.errors import SourceError
 from after_check.judgement.judge import judge
 from after_check.sources.evidence import Taken
+from after_check.texts import say, words_of
 
 CardOf = Callable[[Reading], Card | None]
 """The card of a machine, from what it told."""
@@ -61,7 +62,7 @@ class JudgedMachine:
         """What is to be said of it, in a line."""
         if self.judgement is None:
             return self.problem
-        return "; ".join(found.title for found in self.telling) or self.judgement.why
+        return "; ".join(words_of(found).title for found in self.telling) or say(self.judgement.why)
 
     @cached_property
     def signature(self) -> tuple[object, ...]:

@@ -10,6 +10,7 @@ from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.soak import SoakState
 from after_check.domain.standing import JobOutcome
+from after_check.texts import say, words_of
 
 
 def line_of(job: Job, judgement: Judgement) -> JobLine:
@@ -24,10 +25,10 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         since=min((kept.taken_at for kept in job.readings), default=job.created_at),
         latest=max((kept.taken_at for kept in job.readings), default=job.created_at),
         outcome=outcome,
-        why=judgement.why,
+        why=say(judgement.why),
         waits_for=_waits_for(job, outcome),
         worst_severity=worst.severity if worst else None,
-        worst_title=worst.title if worst else "",
+        worst_title=words_of(worst).title if worst else "",
         soak=_soak_words(job),
         tracks=tuple(MiniTrack(track.quantity.value, track.status, track.now, track.promised) for track in judgement.tracks),
     )
@@ -55,7 +56,7 @@ def search_text(job: Job, judgement: Judgement) -> str:
     """Return everything that a search looks at, in small letters."""
     facts = job.facts
     words = [facts.number, facts.title, facts.machine, facts.customer, facts.promise, outcome_of(judgement, job.hand_back).value]
-    words += [f"{finding.code} {finding.title}" for finding in judgement.findings]
+    words += [f"{finding.code} {words_of(finding).title}" for finding in judgement.findings]
     for kept in job.readings:
         for module in kept.reading.modules:
             words += [text for text in (value_of(module.maker), value_of(module.part), value_of(module.serial)) if text]

@@ -9,11 +9,13 @@ from typing import Any
 from after_check.casework.needs import needs_of_the_shop
 from after_check.cli.report_lines import judgement_lines
 from after_check.domain.case_files import CaseFile
-from after_check.domain.findings import Ceiling, CeilingKind, Judgement
+from after_check.domain.findings import Ceiling, CeilingKind, Finding, Judgement
+from after_check.domain.messages import Message, Value, Values
 from after_check.domain.standing import Verdict
 from after_check.judgement.judge import judge
 from after_check.sources.card_file import read_card_file
 from after_check.sources.open_source import take, take_promise
+from after_check.texts import say, words_of
 
 EXIT_CODES = {Verdict.READY: 0, Verdict.NOT_READY: 1, Verdict.CANT_TELL: 2}
 
@@ -36,12 +38,41 @@ def judge_command(after: str, before: str | None, promise: str | None, card: Pat
     return EXIT_CODES[judgement.verdict]
 
 
+def _finding_document(finding: Finding) -> dict[str, Any]:
+    words, cause = words_of(finding), finding.because_of
+    return {
+        "code": finding.code.value,
+        "severity": finding.severity.value,
+        "title": words.title,
+        "reason": words.reason,
+        "next": words.next,
+        "sure": finding.sure,
+        "customer": words.customer,
+        "values": _values(finding.values),
+        "evidence": [{"text": say(part.says), "source": part.source.value} for part in finding.evidence],
+        "slots": list(finding.slots),
+        "because_of": {"code": cause.code.value, "slots": list(cause.slots)} if cause is not None else None,
+        "disproof": words.disproof,
+    }
+
+
+def _values(values: Values) -> dict[str, Any]:
+    """Return the values that words name as data; what is itself a message becomes its words."""
+
+    def plain(value: Value) -> Any:
+        if isinstance(value, Message):
+            return say(value)
+        return [plain(one) for one in value] if isinstance(value, tuple) else value
+
+    return {name: plain(value) for name, value in values}
+
+
 def judgement_document(judgement: Judgement) -> dict[str, Any]:
     """Return a judgement as data for a JSON document; `docs/file-formats.md` describes it."""
     expected = judgement.expected
     return {
         "verdict": judgement.verdict.value,
-        "why": judgement.why,
+        "why": say(judgement.why),
         "tracks": [
             {
                 "quantity": track.quantity.value,
@@ -54,24 +85,7 @@ def judgement_document(judgement: Judgement) -> dict[str, Any]:
             }
             for track in judgement.tracks
         ],
-        "findings": [
-            {
-                "code": finding.code.value,
-                "severity": finding.severity.value,
-                "title": finding.title,
-                "reason": finding.reason,
-                "next": finding.next,
-                "sure": finding.sure,
-                "customer": finding.customer,
-                "evidence": [{"text": part.text, "source": part.source.value} for part in finding.evidence],
-                "slots": list(finding.slots),
-                "because_of": {"code": finding.because_of.code.value, "slots": list(finding.because_of.slots)}
-                if finding.because_of
-                else None,
-                "disproof": finding.disproof,
-            }
-            for finding in judgement.findings
-        ],
+        "findings": [_finding_document(finding) for finding in judgement.findings],
         "ceilings": [
             {"name": ceiling_name(ceiling), "rate_mts": ceiling.rate_mts, "binding": ceiling.binding} for ceiling in judgement.ceilings
         ],

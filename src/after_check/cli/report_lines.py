@@ -13,6 +13,7 @@ from after_check.domain.findings import Judgement, Track
 from after_check.domain.modules import Module, Timings
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
+from after_check.texts import say, words_of
 
 
 def reading_lines(reading: Reading) -> Iterator[str]:
@@ -115,20 +116,21 @@ def _module(module: Module) -> str:
 
 def judgement_lines(judgement: Judgement) -> Iterator[str]:
     """Yield a judgement as lines: verdict, tracks, findings with reason and next step, ceilings."""
-    yield f"{verdict_words(judgement.verdict)}: {judgement.why}"
+    yield f"{verdict_words(judgement.verdict)}: {say(judgement.why)}"
     yield ""
     for track in judgement.tracks:
         yield track_line(track)
     for finding in judgement.roots:
         yield ""
         group = f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<4}"
-        yield f"{group}  {finding.title}  ({finding.code}, {finding.sure:.0%} sure)"
-        yield f"        {finding.reason}"
-        yield f"        Next: {finding.next}"
-        if finding.disproof:
-            yield f"        Not so if: {finding.disproof}"
+        words = words_of(finding)
+        yield f"{group}  {words.title}  ({finding.code}, {finding.sure:.0%} sure)"
+        yield f"        {words.reason}"
+        yield f"        Next: {words.next}"
+        if words.disproof:
+            yield f"        Not so if: {words.disproof}"
         for consequence in judgement.following(finding):
-            yield f"        Follows from it: {consequence.title}  ({consequence.code})"
+            yield f"        Follows from it: {words_of(consequence).title}  ({consequence.code})"
     binding = [ceiling for ceiling in judgement.ceilings if ceiling.binding]
     if binding:
         yield ""

@@ -9,6 +9,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 
 from after_check.cli.long_work import run_to_the_end
+from after_check.domain.messages import message
 from after_check.domain.quantities import MIB, parse_size, size_text
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
 from after_check.files.errors import SourceError
@@ -20,6 +21,7 @@ from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
 from after_check.soak.soak_json import covered_percent, interrupted, read_record, record_document, write_record
 from after_check.soak.soak_run import MachineUnderTest
 from after_check.sources.linux import identity_here
+from after_check.texts import say
 
 EXIT_CLEAN, EXIT_ERRORS, EXIT_NOT_COVERED = 0, 1, 2
 _AS_ASKED = 0.95
@@ -201,9 +203,14 @@ def _lines(record: SoakRecord, wanted_bytes: int | None) -> list[str]:
     lines += [f"looked    {share:4.0%} of {kind.value}" for kind, share in zip(LookedFor, record.looked, strict=False)]
     lines += [f"not       {words}" for words in covered.out_of_reach]
     lines += [f"note      {words}" for words in record.remarks]
-    lines += [f"looks like {symptom.kind.value}: {symptom.why} ({symptom.errors} errors)" for symptom in record.symptoms]
+    lines += [
+        f"looks like {symptom.kind.value}: {say(message('symptom', **symptom.values))} ({symptom.errors} errors)"
+        for symptom in record.symptoms
+    ]
     if record.suspects:
-        lines.append(f"points at {' or '.join(record.suspects)}" + (f", {record.devices}" if record.devices else ""))
+        lines.append(
+            f"points at {' or '.join(record.suspects)}" + (f", {say(record.wrong_devices.message)}" if record.wrong_devices else "")
+        )
     for error in record.kept[:8]:
         place = f"physical {error.physical_byte:#x}" if error.physical_byte is not None else f"virtual {error.virtual_byte:#x}"
         lines.append(f"  {error.step}: {place}  expected {error.expected:016x}  found {error.found:016x}  bits {error.bits:016x}")

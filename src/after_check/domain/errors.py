@@ -39,6 +39,7 @@
     ├── NoServiceError             an appliance does not answer as one
     ├── NotMadeError               the image of a stick cannot be made
     ├── NotWrittenError            an image cannot be written to a stick
+    ├── TextError                  a text is not there, or names a value that it was not given
     └── NotBroughtError            the program cannot be brought to another machine
 
 What a database says becomes a ShopError in `shop/driver_errors.py`, by its code and never by its words.

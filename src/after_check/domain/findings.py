@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from after_check.domain.codes import SEVERITIES, Code, Severity
 from after_check.domain.facts import Source
+from after_check.domain.messages import Message, Value, Values, message
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 
 
@@ -14,7 +15,7 @@ from after_check.domain.standing import Quantity, TrackStatus, Verdict
 class Evidence:
     """One thing that a finding rests on, and its source."""
 
-    text: str
+    says: Message
     source: Source
 
 
@@ -28,28 +29,41 @@ class Cause:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """Something to fix, to tell the customer, or to note.
+    """Something to fix, to tell the customer, or to note: a code and values. Its words are made where it is shown (`texts/`).
 
-    `sure` is from 0 to 1. `customer` is the sentence that the customer's sheet carries; it uses no jargon. `because_of`
-    is the cause that it follows from, and would go away with. `disproof` says what would show that it is not so; it is
-    there below 90 % sure.
+    `sure` is from 0 to 1. `more` adds to its reason and to what is to be done. `because_of` is the cause that it follows
+    from, and would go away with.
     """
 
     code: Code
     severity: Severity
-    title: str
-    reason: str
-    next: str
     sure: float
-    customer: str
+    values: Values = ()
     evidence: tuple[Evidence, ...] = ()
     slots: tuple[str, ...] = ()
+    more: tuple[Message, ...] = ()
     because_of: Cause | None = None
-    disproof: str = ""
 
     def __post_init__(self) -> None:
         if self.severity not in SEVERITIES[self.code]:
             raise ValueError(f"{self.code.value} is never to {self.severity.value}")
+
+
+def finding(
+    code: Code,
+    sure: float,
+    evidence: tuple[Evidence, ...] = (),
+    slots: tuple[str, ...] = (),
+    severity: Severity | None = None,
+    **values: Value,
+) -> Finding:
+    """Return a finding with its values by name; its severity where the code has more than one."""
+    return Finding(code, SEVERITIES[code][0] if severity is None else severity, sure, tuple(values.items()), evidence, slots)
+
+
+def shown(key: str, source: Source, **values: Value) -> Evidence:
+    """Return a piece of evidence with its values by name; `evidence-` stands before the key."""
+    return Evidence(message(f"evidence-{key}", **values), source)
 
 
 MEASURED_QUANTITIES = (Quantity.READ, Quantity.WRITE, Quantity.COPY, Quantity.LATENCY)
@@ -109,19 +123,20 @@ class Ceiling:
 class Explanation:
     """Why the rate is below what it should be: exactly one reason, and the ceilings with at most one binding.
 
-    `target_mts` is the promised rate, or the best that the modules state where nothing was promised.
+    `target_mts` is the promised rate, or the best that the modules state where nothing was promised. `more` is what else
+    stops at the same rate.
     """
 
     code: Code
     target_mts: int
     running_mts: int
     promised: bool
-    reason: str
-    next: str
+    values: Values
     sure: float
     ceilings: tuple[Ceiling, ...]
     evidence: tuple[Evidence, ...] = ()
     slots: tuple[str, ...] = ()
+    more: tuple[Message, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +161,7 @@ class Judgement:
     """Everything that judgement says about one machine."""
 
     verdict: Verdict
-    why: str
+    why: Message
     tracks: tuple[Track, ...]
     findings: tuple[Finding, ...]
     ceilings: tuple[Ceiling, ...]

@@ -11,7 +11,7 @@ from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.modules import Module, Timings
-from after_check.domain.soak import Symptom
+from after_check.domain.soak import Symptom, WrongDevices
 
 
 class RateUnit(StrEnum):
@@ -62,8 +62,8 @@ class SoakResult:
 
     `passes` counts whole passes of all that the test does. `by` names the test or who ran it, `suspects` the slots
     that errors point at, `hot` whether it ran into heat, and `own_word` whether it is only the machine's own word.
-    `symptoms` are the likely kinds of the errors, the most frequent first, and `devices` the devices of a rank that
-    they lie in, in words.
+    `symptoms` are the likely kinds of the errors, the most frequent first, and `wrong_devices` the devices of a
+    rank that they lie in.
     """
 
     errors: int
@@ -75,7 +75,7 @@ class SoakResult:
     hot: bool = False
     own_word: bool = False
     symptoms: tuple[Symptom, ...] = ()
-    devices: str = ""
+    wrong_devices: WrongDevices | None = None
 
 
 class StartOutcome(StrEnum):

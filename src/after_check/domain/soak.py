@@ -7,6 +7,7 @@ from datetime import datetime
 from enum import IntEnum, StrEnum
 
 from after_check.domain.identity import MachineIdentity
+from after_check.domain.messages import Message, Value, message
 from after_check.domain.ranges import Ranges
 
 
@@ -101,11 +102,41 @@ class WrongWord:
 
 @dataclass(frozen=True, slots=True)
 class Symptom:
-    """A likely kind of fault with how many of the kept errors look like it, and in words why."""
+    """A likely kind of fault with how many of the kept errors look like it, at which bits and at how many addresses.
+
+    `why` is what records said of it in words before they kept bits and addresses.
+    """
 
     kind: FaultKind
     errors: int
-    why: str
+    why: str = ""
+    bits: tuple[int, ...] = ()
+    addresses: int = 0
+
+    @property
+    def values(self) -> dict[str, Value]:
+        """What its words name (`symptom` in the texts)."""
+        told = self.why if self.why and not self.addresses else None
+        bits = tuple(str(bit) for bit in self.bits)
+        return {"kind": self.kind.name.lower(), "told": told, "bits": bits, "addresses": self.addresses}
+
+
+@dataclass(frozen=True, slots=True)
+class WrongDevices:
+    """The devices of a rank that errors lie in, by their numbers from 1, and how many bits wide each is.
+
+    `told` is what records said in words before they kept the numbers.
+    """
+
+    numbers: tuple[int, ...] = ()
+    width_bits: int = 0
+    told: str = ""
+
+    @property
+    def message(self) -> Message:
+        """The devices, to be said."""
+        numbers = tuple(str(number) for number in self.numbers)
+        return message("devices", devices=numbers, width=str(self.width_bits), told=self.told or None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,8 +180,9 @@ class SoakRecord:
     `fully_swept_bytes` is the least memory that every finished step covered: 0 where no step was finished;
     `swept_ranges` are its physical ranges in bytes, where they may be known. `lanes` has
     (0 found for 1, 1 found for 0) for each of 64 bits. `own_word_of` names the machine or program that tested itself
-    and said so; then nothing here was measured by this program. `devices` says which
-    devices of a rank carry the wrong bits, where the modules' width is known. `process` is the computer and the number of the process
+    and said so; then nothing here was measured by this program. `wrong_devices` are the
+    devices of a rank that carry the wrong bits, where the modules' width is known (`devices` in
+    words, in records from before). `process` is the computer and the number of the process
     that runs it. `looked` is the share of each kind of fault that the steps done would have shown, in the order of `LookedFor`.
     """
 
@@ -175,6 +207,7 @@ class SoakRecord:
     symptoms: tuple[Symptom, ...] = ()
     suspects: tuple[str, ...] = ()
     devices: str = ""
+    wrong_devices: WrongDevices | None = None
     surroundings: tuple[Surroundings, ...] = ()
     remarks: tuple[str, ...] = ()
     own_word_of: str = ""

@@ -12,6 +12,7 @@ from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding
 from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
+from after_check.texts import words_of
 
 
 class Remedy(StrEnum):
@@ -50,7 +51,7 @@ def missing(content: SheetContent) -> tuple[Missing, ...]:
     """Return what the hand-back still lacks, what blocks it first. A machine that goes back as it came lacks nothing."""
     if content.job.hand_back.as_it_came:
         return ()
-    found = [Missing(f"to fix: {finding.title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
+    found = [Missing(f"to fix: {words_of(finding).title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
     found += [
         Missing(f"not known: {QUANTITY_WORDS[quantity].lower()}", Remedy.READ, blocks=True, quantity=quantity)
         for quantity in open_unknown(content.judgement, content.job.hand_back)

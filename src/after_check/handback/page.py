@@ -24,6 +24,7 @@ from after_check.handback.wording import (
     story_words,
     tried_words,
 )
+from after_check.texts import words_of
 
 _MOST_FINDINGS = 8
 _MOST_LATER = 2
@@ -153,7 +154,7 @@ def _findings(content: SheetContent, severity: Severity, tone: Tone) -> Iterator
     open_ones = (
         finding for finding in content.open_findings(severity) if severity is Severity.FIX or finding.code not in _SAID_BY_THE_TEST
     )
-    said = list(dict.fromkeys(finding.customer for finding in open_ones))
+    said = list(dict.fromkeys(words_of(finding).customer for finding in open_ones))
     for words in said[:_MOST_FINDINGS]:
         yield Sentence(words, tone)
     if len(said) > _MOST_FINDINGS:

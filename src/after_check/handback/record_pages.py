@@ -24,6 +24,7 @@ from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
 from after_check.handback.typesetting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
+from after_check.texts import say, words_of
 from after_check.tries.try_words import elsewhere_words, fitted_words, outcome_words, shown_words
 
 _MOST_EVIDENCE = 120
@@ -235,10 +236,10 @@ def _findings(content: SheetContent, width: float) -> Iterator[Flowable]:
         (
             finding.severity.value,
             f"{finding.code}{f', follows from {finding.because_of.code}' if finding.because_of else ''}",
-            finding.title,
-            finding.reason,
+            words_of(finding).title,
+            words_of(finding).reason,
             f"{finding.sure:.0%}",
-            "; ".join(f"{e.text} ({e.source.value})" for e in finding.evidence),
+            "; ".join(f"{say(part.says)} ({part.source.value})" for part in finding.evidence),
         )
         for finding in content.judgement.findings
     ]

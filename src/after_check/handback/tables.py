@@ -14,6 +14,7 @@ from after_check.domain.jobs import Job
 from after_check.domain.outside_text import stripped
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import SheetContent, content_of
+from after_check.texts import words_of
 from after_check.tries.try_words import fitted_words, outcome_words
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r", "|", "%")
@@ -63,8 +64,9 @@ def tables_of(content: SheetContent) -> dict[str, bytes]:
         for track in content.judgement.tracks
     ]
     findings = [
-        (finding.severity.value, finding.code, finding.title, finding.reason, finding.next, finding.sure, finding.customer)
+        (finding.severity.value, finding.code, words.title, words.reason, words.next, finding.sure, words.customer)
         for finding in content.judgement.findings
+        for words in (words_of(finding),)
     ]
     benchmarks = [
         (word, name_in_files(part), part.unit, part.median, "typed" if part.typed else "measured", *part.samples)

@@ -13,6 +13,7 @@ from after_check.domain.quantities import counted, size_text
 from after_check.domain.readings import ProfileState, SoakResult
 from after_check.domain.standing import JobOutcome, Quantity, TrackStatus
 from after_check.domain.tries import Blame, SuspectKind
+from after_check.texts import words_of
 
 CUSTOMER_WORDS = {
     Quantity.CAPACITY: "Memory size",
@@ -146,7 +147,7 @@ def accepted_words(judgement: Judgement, added: HandBack) -> Iterator[str]:
     for finding in judgement.findings:
         override = added.accepted(finding.code)
         if override is not None:
-            about.setdefault(override.reason, []).append(finding.customer)
+            about.setdefault(override.reason, []).append(words_of(finding).customer)
     for track in judgement.tracks:
         override = added.accepted(unknown_code(track.quantity))
         if override is not None:

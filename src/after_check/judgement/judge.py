@@ -8,6 +8,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import PROMISED_QUANTITIES, Judgement
+from after_check.domain.messages import Message, message
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.judgement.case import Case, make_case
@@ -17,13 +18,12 @@ from after_check.judgement.expected import expected_rate
 from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
 from after_check.judgement.rules.promised import not_known
-from after_check.judgement.rules.regressions import other_machine_words
+from after_check.judgement.rules.regressions import two_machines
 from after_check.judgement.rules.source import virtual
 from after_check.judgement.rules.tests import soak_wanting
 from after_check.judgement.tracks import tracks_of
 
-_NOT_READ = "the machine was not read after fitting"
-_VIRTUAL = "a virtual machine says nothing about its modules"
+_NOT_READ, _VIRTUAL = message("why-not-read"), message("why-virtual")
 
 
 def judge(file: CaseFile) -> Judgement:
@@ -41,7 +41,7 @@ def judge(file: CaseFile) -> Judgement:
     kept = rate is not None and rate.status in (TrackStatus.KEPT, TrackStatus.OVER)
     judgement = Judgement(
         verdict=Verdict.CANT_TELL,
-        why="",
+        why=_NOT_READ,
         tracks=tracks,
         findings=findings,
         ceilings=ceilings,
@@ -58,30 +58,30 @@ def _of_a_virtual_machine(file: CaseFile, now: Reading) -> Judgement:
     return Judgement(Verdict.CANT_TELL, _VIRTUAL, tracks_of(case), tuple(virtual(case)), ())
 
 
-def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, str]:
+def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
     """Not ready with anything to fix; ready only when every promised quantity is proven and kept; else it can't be told."""
-    to_fix = [finding for finding in judgement.roots if finding.severity is Severity.FIX]
+    to_fix = [root for root in judgement.roots if root.severity is Severity.FIX]
     if to_fix:
-        following = sum(len(judgement.following(root)) for root in to_fix)
-        tail = f", {following} {'follows' if following == 1 else 'follow'} from it" if following else ""
-        return Verdict.NOT_READY, f"{len(to_fix)} to fix{tail if len(to_fix) == 1 else tail.replace('from it', 'from them')}"
+        follow = sum(len(judgement.following(root)) for root in to_fix)
+        return Verdict.NOT_READY, message("why-to-fix", fix=len(to_fix), follow=follow)
     if case.damaged:
-        return Verdict.CANT_TELL, f"a part of this job is damaged: {'; '.join(case.damaged)}"
+        return Verdict.CANT_TELL, message("why-damaged", parts="; ".join(case.damaged))
     if not case.seen:
-        return Verdict.CANT_TELL, "the machine itself said nothing yet"
-    if other_machine_words(case):
-        return Verdict.CANT_TELL, "the readings are not of one machine"
+        return Verdict.CANT_TELL, message("why-said-nothing")
+    if two_machines(case) is not None:
+        return Verdict.CANT_TELL, message("why-two-machines")
     promised = [track for track in judgement.tracks if track.quantity in PROMISED_QUANTITIES and track.status is not None]
     if not promised and not _promised_settings(case):
-        return Verdict.CANT_TELL, "nothing was promised that could be held against the reading"
+        return Verdict.CANT_TELL, message("why-no-promise")
     open_names = [track.quantity.value for track in promised if track.status not in (TrackStatus.KEPT, TrackStatus.OVER)]
     open_names += not_known(case)
     open_names += [name for name, is_kept in _promised_settings(case) if not is_kept]
     if open_names:
-        return Verdict.CANT_TELL, f"not known: {', '.join(open_names)}"
-    if wanting := soak_wanting(case):
-        return Verdict.CANT_TELL, f"the memory test that this shop asks for: {wanting}"
-    return Verdict.READY, "every promised quantity is kept"
+        return Verdict.CANT_TELL, message("why-not-known", names=", ".join(open_names))
+    wanting = soak_wanting(case)
+    if wanting is not None:
+        return Verdict.CANT_TELL, Message("why-test-wanting", wanting.values)
+    return Verdict.READY, message("why-kept")
 
 
 def _promised_settings(case: Case) -> list[tuple[str, bool]]:

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from after_check.domain.codes import Code
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Ceiling, CeilingKind, Evidence, Explanation
+from after_check.domain.findings import Ceiling, CeilingKind, Explanation, shown
+from after_check.domain.messages import Value
 from after_check.domain.modules import Module
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.ceilings import ceilings_of
@@ -37,24 +38,19 @@ class RateQuestion:
         self.ceilings = ceilings_of(case.now, case.promise, case.card)
 
     def answer(
-        self,
-        code: Code,
-        binding: tuple[CeilingKind, ...],
-        reason: str,
-        step: str,
-        sure: float,
-        slots: tuple[str, ...] = (),
+        self, code: Code, binding: tuple[CeilingKind, ...], sure: float, slots: tuple[str, ...] = (), **values: Value
     ) -> Explanation:
         """Return an explanation with the ceilings, of which the first of the `binding` kinds that is there binds."""
         bound = next((ceiling for kind in binding for ceiling in self.ceilings if ceiling.kind is kind and _may_bind(ceiling)), None)
         ceilings = tuple(replace(ceiling, binding=ceiling is bound) for ceiling in self.ceilings)
-        evidence = [Evidence(f"runs at {self.running_mts} MT/s", _rate_source(self.case.now))]
+        evidence = [shown("runs", _rate_source(self.case.now), rate_mts=self.running_mts)]
         if self.case.promise.rate_mts is not None:
-            evidence.append(Evidence(f"promised {self.target_mts} MT/s", Source.TYPED))
+            evidence.append(shown("promised-rate", Source.TYPED, rate_mts=self.target_mts))
         if self.state is not None and self.case.now.profile_source is not None:
-            evidence.append(Evidence(f"profile {self.state.value}", self.case.now.profile_source))
+            evidence.append(shown("profile", self.case.now.profile_source, state=self.state.value))
         promised = self.case.promise.rate_mts is not None
-        return Explanation(code, self.target_mts, self.running_mts, promised, reason, step, sure, ceilings, tuple(evidence), slots)
+        values = {"why": "rate", **values}
+        return Explanation(code, self.target_mts, self.running_mts, promised, tuple(values.items()), sure, ceilings, tuple(evidence), slots)
 
     def reaches_target(self, module: Module) -> bool | None:
         """Whether the module states the target rate in any way; None where it states nothing."""
@@ -99,15 +95,7 @@ def _rate_source(now: ReadingView) -> Source:
     return now.rate.source if now.rate is not None else Source.WORKED_OUT
 
 
-def named(modules: list[NamedModule]) -> str:
-    """Return modules by their slots, at the beginning of a sentence."""
-    names = [name for name, _ in modules if name]
-    if len(names) == len(modules):
-        return f"The module in {names[0]}" if len(names) == 1 else f"The modules in {', '.join(names[:-1])} and {names[-1]}"
-    return "One module" if len(modules) == 1 else f"{len(modules)} modules"
-
-
-def those(modules: list[NamedModule]) -> str:
-    """Return modules by their slots, within a sentence."""
-    text = named(modules)
-    return text[0].lower() + text[1:]
+def named(modules: list[NamedModule]) -> tuple[str, ...]:
+    """Return the slots of modules where all of them have one; else none, and their number has to do."""
+    names = tuple(name for name, _ in modules if name)
+    return names if len(names) == len(modules) else ()

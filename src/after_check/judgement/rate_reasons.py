@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 from after_check.domain.codes import Code
 from after_check.domain.facts import value_of
 from after_check.domain.findings import CeilingKind, Explanation
+from after_check.domain.messages import Message, message
 from after_check.domain.modules import Generation
-from after_check.domain.quantities import counted
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
 from after_check.judgement.ceilings import limit_mts, modules_per_channel, platform_rate_mts
@@ -19,7 +20,6 @@ from after_check.judgement.rate_question import (
     profile_reaching,
     runs_at_a_standard_rate,
     target_rate_mts,
-    those,
 )
 from after_check.judgement.rates import best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import STANDARD_RATES_MTS, same_rate
@@ -47,46 +47,28 @@ def explain_rate(case: Case) -> Explanation | None:
 
 def _with_others_at_this_rate(question: RateQuestion, found: Explanation) -> Explanation:
     """Name what else stops at the very same rate: each has to be lifted before the rate goes up."""
-    others = [words for words in _also(question, found.code) if words]
-    if not others:
-        return found
-    reason, step = (" ".join(part) for part in zip(*others, strict=True))
-    return replace(found, reason=f"{found.reason} {reason}", next=f"{found.next} {step}")
+    return replace(found, more=tuple(_also(question, found.code)))
 
 
-def _also(question: RateQuestion, said: Code) -> Iterator[tuple[str, str]]:
+def _also(question: RateQuestion, said: Code) -> Iterator[Message]:
     case, running_mts = question.case, question.running_mts
     platform_mts, card = platform_rate_mts(case.now, case.card), case.card
     highest = card.highest_rate_mts if card is not None else None
     by_platform = (Code.RATE_LOAD, Code.RATE_PLATFORM, Code.RATE_PROMISE_OUT_OF_REACH)
     if said not in by_platform and platform_mts is not None and same_rate(platform_mts, running_mts) and card is not None:
         fewer = highest is not None and highest > running_mts and not same_rate(highest, running_mts)
-        yield (
-            f"{card.name} stops at {platform_mts} MT/s with this load, too.",
-            "Both have to be lifted: fit fewer modules to a channel as well." if fewer else "The machine itself goes no faster.",
-        )
+        yield message("also-platform", machine=card.name, platform_mts=platform_mts, fewer=fewer)
     standard_mts, without = question.lowest_standard_mts(), question.state in (ProfileState.OFF, ProfileState.LOCKED)
     if said in (Code.RATE_LOAD, Code.RATE_CAPPED) and without and standard_mts is not None and same_rate(standard_mts, running_mts):
-        yield (
-            f"Without a profile the modules run no faster than {standard_mts} MT/s, either.",
-            "Both have to be lifted: turn the profile on as well.",
-        )
+        yield message("also-standard", standard_mts=standard_mts)
     cap = case.now.reading.rate_cap_mts
     if said is not Code.RATE_CAPPED and cap is not None and same_rate(cap.value, running_mts):
-        yield f"The firmware setup limits the rate to {cap.value} MT/s, too.", "Set that to automatic as well."
+        yield message("also-capped", cap_mts=cap.value)
 
 
 def _pending(question: RateQuestion) -> Explanation | None:
     pending = question.case.now.reading.restart_pending
-    if pending is None or not pending.value:
-        return None
-    return question.answer(
-        Code.RATE_PENDING_RESTART,
-        (),
-        "A changed setting waits for a restart; the rate shown is the one from before it.",
-        "Restart the machine and read again.",
-        0.9,
-    )
+    return question.answer(Code.RATE_PENDING_RESTART, (), 0.9) if pending is not None and pending.value else None
 
 
 def _capped(question: RateQuestion) -> Explanation | None:
@@ -94,13 +76,7 @@ def _capped(question: RateQuestion) -> Explanation | None:
     cap = question.case.now.reading.rate_cap_mts
     if cap is None or not same_rate(cap.value, question.running_mts):
         return None
-    return question.answer(
-        Code.RATE_CAPPED,
-        (CeilingKind.FIRMWARE,),
-        f"The firmware setup limits the memory to {cap.value} MT/s, whatever the modules can do.",
-        "Set the memory rate in the firmware setup to automatic, save, start, and read again.",
-        0.95,
-    )
+    return question.answer(Code.RATE_CAPPED, (CeilingKind.FIRMWARE,), 0.95, cap_mts=cap.value)
 
 
 def _slowest(question: RateQuestion) -> Explanation | None:
@@ -113,16 +89,16 @@ def _slowest(question: RateQuestion) -> Explanation | None:
         return None
     slots = tuple(name for name, module in slow if same_rate(limit_mts(module, question.state), slow_mts))
     reached_mts = [best_rate_mts(module) or 0 for _, module in question.modules if question.reaches_target(module)]
-    others = f"; the others would reach {min(reached_mts)}" if reached_mts else ""
     return question.answer(
         Code.RATE_SLOWEST_MODULE,
         _MODULES,
-        f"{named(slow)} {'goes' if len(slow) == 1 else 'go'} no faster than {slow_mts} MT/s, and all modules run "
-        f"at the pace of the slowest{others}.",
-        f"Replace {those(slow)} with modules that reach {question.target_mts} MT/s, take "
-        f"{'it' if len(slow) == 1 else 'them'} out, or agree on {slow_mts} MT/s with the customer.",
         0.95,
         slots,
+        why="slow",
+        modules=len(slow),
+        named=named(slow),
+        slow_mts=slow_mts,
+        others_mts=min(reached_mts) if reached_mts else None,
     )
 
 
@@ -141,11 +117,14 @@ def _slowest_standard(question: RateQuestion) -> Explanation | None:
     return question.answer(
         Code.RATE_SLOWEST_MODULE,
         _MODULES,
-        f"Without its profile {named([lowest])} runs at {holder_mts} MT/s, and {named(without)} "
-        f"{'has' if len(without) == 1 else 'have'} no profile, so the profile cannot be chosen for all.",
-        f"Use modules that all hold the same profile, or that all reach {question.target_mts} MT/s as a standard rate.",
         0.8,
         (lowest[0],) if lowest[0] else (),
+        why="without-profile",
+        modules=1,
+        named=named([lowest]),
+        slow_mts=holder_mts,
+        without=named(without),
+        without_modules=len(without),
     )
 
 
@@ -156,23 +135,13 @@ def _platform(question: RateQuestion) -> Explanation | None:
     highest = card.highest_rate_mts if card is not None else None
     if card is None or platform_mts is None or highest is None or not same_rate(platform_mts, question.running_mts):
         return None
-    count = modules_per_channel(now)
+    said: dict[str, Any] = {"machine": card.name, "platform_mts": platform_mts}
     if highest >= question.target_mts or same_rate(highest, question.target_mts):
-        return question.answer(
-            Code.RATE_LOAD,
-            (CeilingKind.PLATFORM,),
-            f"With {count} modules in a channel {card.name} runs at {platform_mts} MT/s; with less load it reaches {highest}.",
-            f"Fit fewer and larger modules, one in a channel, or agree on {platform_mts} MT/s with the customer.",
-            0.9,
-        )
+        load: dict[str, Any] = {"why": "documented", "per_channel": modules_per_channel(now), "highest_mts": highest}
+        return question.answer(Code.RATE_LOAD, (CeilingKind.PLATFORM,), 0.9, **load, **said)
     promised = question.case.promise.rate_mts is not None
-    return question.answer(
-        Code.RATE_PROMISE_OUT_OF_REACH if promised else Code.RATE_PLATFORM,
-        (CeilingKind.PLATFORM,),
-        f"{card.name} itself stops at {platform_mts} MT/s, whatever modules are fitted.",
-        f"Agree on {platform_mts} MT/s with the customer." if promised else "Nothing to do; faster modules bring nothing here.",
-        0.9,
-    )
+    code = Code.RATE_PROMISE_OUT_OF_REACH if promised else Code.RATE_PLATFORM
+    return question.answer(code, (CeilingKind.PLATFORM,), 0.9, why="platform", **said)
 
 
 def _out_of_reach(question: RateQuestion) -> Explanation | None:
@@ -182,26 +151,11 @@ def _out_of_reach(question: RateQuestion) -> Explanation | None:
     best = min(best_rate_mts(module) or 0 for _, module in question.modules)
     if not same_rate(best, question.running_mts):
         return None
-    return question.answer(
-        Code.RATE_PROMISE_OUT_OF_REACH,
-        _MODULES,
-        f"The fitted modules state {best} MT/s at most, and that is what they run at.",
-        f"Fit modules that reach {question.target_mts} MT/s, or change the promise with the customer.",
-        0.9,
-    )
+    return question.answer(Code.RATE_PROMISE_OUT_OF_REACH, _MODULES, 0.9, why="modules", best_mts=best)
 
 
 def _locked(question: RateQuestion) -> Explanation | None:
-    if question.state is not ProfileState.LOCKED:
-        return None
-    return question.answer(
-        Code.RATE_LOCKED,
-        _STANDARD,
-        "The firmware of this machine offers no choice of profile, so the modules run at a standard rate.",
-        f"Fit modules whose standard rate is {question.target_mts} MT/s, ask the processor's maker for a tool that sets the "
-        "profile, or change the promise with the customer.",
-        0.95,
-    )
+    return question.answer(Code.RATE_LOCKED, _STANDARD, 0.95) if question.state is ProfileState.LOCKED else None
 
 
 def _profile_off(question: RateQuestion) -> Explanation | None:
@@ -226,20 +180,19 @@ def _profile_off(question: RateQuestion) -> Explanation | None:
     number = next((profile for profile in profiles if profile is not None), 1)
     if question.state is not ProfileState.OFF:
         sure -= 0.25
-        doubt = "whether one is on was not read" if question.state is None else "the choice is left to the firmware"
-        reason = f"{question.running_mts} MT/s is the rate without a profile; {doubt}."
-    elif standard_mts is not None:
-        reason = f"The memory profile is not applied: {standard_mts} MT/s is the fastest standard rate of the modules."
+        why = "not-read" if question.state is None else "automatic"
     else:
-        reason = f"The memory profile is not applied; {question.running_mts} MT/s is a standard rate."
-    if held:
-        reason += f" Profile {number} rates them {question.target_mts}{_volts(question, number)}."
+        why = "standard" if standard_mts is not None else "a-standard"
     return question.answer(
         Code.RATE_PROFILE_OFF,
         _STANDARD,
-        reason,
-        f"Turn {_profile_words(question, number)} on in the firmware setup, save, start, and read again.",
         round(sure, 2),
+        why=why,
+        standard_mts=standard_mts,
+        held=held,
+        number=str(number),
+        volts=_volts(question, number),
+        each=_each_profile(question),
     )
 
 
@@ -251,22 +204,15 @@ def _only_by_profile(question: RateQuestion) -> bool:
 
 
 def _beyond_standard(question: RateQuestion) -> Explanation:
-    return question.answer(
-        Code.RATE_PROFILE_OFF,
-        _STANDARD,
-        f"No standard has a rate of {question.target_mts} MT/s: modules reach it by a profile only, and the profile is off.",
-        "Turn the profile on in the firmware setup, save, start, and read again.",
-        0.85,
-    )
+    return question.answer(Code.RATE_PROFILE_OFF, _STANDARD, 0.85, why="beyond")
 
 
-def _profile_words(question: RateQuestion, number: int) -> str:
-    """Return which profile to turn on; its number may differ from module to module."""
+def _each_profile(question: RateQuestion) -> tuple[Message, ...] | None:
+    """Return the number of the profile in each module, where it differs from module to module."""
     numbers = {name: profile_reaching(module, question.target_mts) for name, module in question.modules}
     if len(set(numbers.values())) < 2:
-        return f"profile {number}"
-    each = ", ".join(f"number {other} in {name or 'one module'}" for name, other in numbers.items())
-    return f"the profile of {question.target_mts} MT/s ({each})"
+        return None
+    return tuple(message("profile-in", number=str(number), slot=name or None) for name, number in numbers.items())
 
 
 def _lower_profile(question: RateQuestion) -> Explanation | None:
@@ -281,15 +227,14 @@ def _lower_profile(question: RateQuestion) -> Explanation | None:
     number = better[0]
     if number is None or any(other is None for other in better):
         return None
-    which = _profile_words(question, number)
     return question.answer(
         Code.RATE_PROFILE_LOWER,
         (CeilingKind.PROFILE,),
-        f"Profile {question.state.value} is on, which rates the modules {min(rates)} MT/s; {which} rates them {question.target_mts}."
-        if which == f"profile {number}"
-        else f"Profile {question.state.value} is on, and by it one of the modules runs at {min(rates)} MT/s only.",
-        f"Choose {which} in the firmware setup, save, start, and read again.",
         0.95,
+        state=question.state.value,
+        slow_mts=min(rates),
+        number=str(number),
+        each=_each_profile(question),
     )
 
 
@@ -302,25 +247,12 @@ def _load(question: RateQuestion) -> Explanation | None:
     slower = question.running_mts < before.rate_mts and not same_rate(question.running_mts, before.rate_mts)
     if not slower or count <= then or not runs_at_a_standard_rate(question):
         return None
-    return question.answer(
-        Code.RATE_LOAD,
-        (),
-        f"With {counted(then, 'module')} in a channel this machine ran at {before.rate_mts} MT/s on arrival; "
-        f"with {count} it runs at {question.running_mts}.",
-        f"Fit fewer and larger modules, {then} in a channel, or agree on {question.running_mts} MT/s with the customer.",
-        0.75,
-    )
+    return question.answer(Code.RATE_LOAD, (), 0.75, why="seen", earlier=then, per_channel=count, before_mts=before.rate_mts)
 
 
 def _unexplained(question: RateQuestion) -> Explanation:
-    candidates = "; ".join(_candidates(question))
-    return question.answer(
-        Code.RATE_UNEXPLAINED,
-        (),
-        f"{question.running_mts} MT/s is none of the rates that the modules state for these settings. Most likely first: {candidates}.",
-        "Look at the profile and rate settings in the firmware setup, type what is there, and read again.",
-        0.4,
-    )
+    candidates = tuple(message(f"may-be-{name}") for name in _candidates(question))
+    return question.answer(Code.RATE_UNEXPLAINED, (), 0.4, candidates=candidates)
 
 
 def _candidates(question: RateQuestion) -> list[str]:
@@ -331,21 +263,20 @@ def _candidates(question: RateQuestion) -> list[str]:
     before_mts = question.case.before.rate_mts if question.case.before is not None else None
     ran_before = before_mts is not None and (before_mts > question.running_mts and not same_rate(before_mts, question.running_mts))
     if question.state is ProfileState.OFF and _only_by_profile(question):
-        found.append("the profile is off, and no standard rate is as fast as this")
+        found.append("no-standard")
     elif question.state in (None, ProfileState.AUTO) and not has_none and not below_standard:
-        found.append("the profile is off (its setting was not read)")
+        found.append("profile-off")
     elif question.state is not None and (question.state.number is not None or question.state is ProfileState.ON):
-        found.append("the profile is on but training fell back to a lower rate")
+        found.append("training")
     crowded = modules_per_channel(question.case.now) > 1
     if crowded or (len(question.modules) > 2 and not question.case.now.channels.by_channel):
-        words = "the number of modules in a channel lowers the rate"
         # Below what the modules do without any profile, their number is the usual reason.
-        found.insert(0 if crowded and below_standard else len(found), words)
+        found.insert(0 if crowded and below_standard else len(found), "load")
     if not ran_before:
-        found.append("the processor or the board stops at this rate")
-    found.append("a rate was set by hand in the firmware setup")
+        found.append("platform")
+    found.append("by-hand")
     if not question.modules:
-        found.append("a slow module, as none of the modules could be read")
+        found.append("slow-module")
     return found
 
 
@@ -355,11 +286,11 @@ def _lowest_sold_mts(question: RateQuestion) -> int | None:
     return _LOWEST_SOLD_MTS.get(generation) if generation is not None else None
 
 
-def _volts(question: RateQuestion, number: int) -> str:
+def _volts(question: RateQuestion, number: int) -> str | None:
     volts = {
         profile.voltage_mv
         for _, module in question.modules
         for profile in value_of(module.profiles) or ()
         if profile.number == number and profile.voltage_mv
     }
-    return f" at {volts.pop() / 1000:.2f} V" if len(volts) == 1 else ""
+    return f"{volts.pop() / 1000:.2f}" if len(volts) == 1 else None

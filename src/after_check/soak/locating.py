@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Generation
 from after_check.domain.readings import MappedRange, Reading
-from after_check.domain.soak import WrongWord
+from after_check.domain.soak import WrongDevices, WrongWord
 from after_check.files.errors import SourceError
 from after_check.sources.linux import read_this_machine
 
@@ -58,18 +58,15 @@ def suspects_of(errors: Sequence[WrongWord], reading: Reading | None, counted: S
     return tuple(slot.name for slot in reading.slots if slot.module is not None)
 
 
-def device_words(bits: int, reading: Reading | None) -> str:
-    """Return the devices that the bits point at in words, from the modules' device width; empty where it is not known."""
+def devices_behind(bits: int, reading: Reading | None) -> WrongDevices | None:
+    """Return the devices of a rank that the bits point at, from the modules' device width; None where it is not known."""
     widths = {value_of(module.device_width_bits) for module in reading.modules} if reading else set()
     generations = {value_of(module.generation) for module in reading.modules} if reading else set()
-    if len(widths) != 1 or not bits:
-        return ""
-    width = widths.pop()
-    if not width:
-        return ""
+    width = widths.pop() if len(widths) == 1 else None
+    if not width or not bits:
+        return None
     devices = devices_of(bits, width, generations.pop() if len(generations) == 1 else None)
-    numbers = ", ".join(str(device + 1) for device in devices)
-    return f"device {numbers} of its rank (×{width})" if len(devices) == 1 else f"devices {numbers} of their rank (×{width})"
+    return WrongDevices(tuple(device + 1 for device in devices), width)
 
 
 def reading_for_slots(kept: Reading | None = None) -> Reading | None:

@@ -7,10 +7,12 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from after_check.domain.messages import Message
 from after_check.domain.readings import SoakResult
-from after_check.domain.soak import SoakRecord, SoakState
+from after_check.domain.soak import SoakRecord, SoakState, WrongDevices
 from after_check.files.codec import Codec
 from after_check.files.whole_files import write_whole
+from after_check.texts import say
 
 FORMAT = "after-check soak"
 VERSION = 1
@@ -24,7 +26,12 @@ _RECORDS = Codec(SoakRecord)
 
 def record_document(record: SoakRecord) -> dict[str, Any]:
     """Return a record as data for a JSON document."""
-    return {"format": FORMAT, "version": VERSION, **_RECORDS.to_data(record, with_defaults=True)}
+    data = _RECORDS.to_data(record, with_defaults=True)
+    # What a person reads in the document, and programs that know no bits and numbers.
+    for part, symptom in zip(data["symptoms"], record.symptoms, strict=True):
+        part["why"] = say(Message("symptom", tuple(symptom.values.items())))
+    data["devices"] = record.devices or (say(record.wrong_devices.message) if record.wrong_devices is not None else "")
+    return {"format": FORMAT, "version": VERSION, **data}
 
 
 def record_to_json(record: SoakRecord) -> str:
@@ -88,5 +95,5 @@ def result_of(record: SoakRecord) -> SoakResult | None:
         hot=was_hot(record),
         own_word=bool(record.own_word_of),
         symptoms=record.symptoms,
-        devices=record.devices,
+        wrong_devices=record.wrong_devices or (WrongDevices(told=record.devices) if record.devices else None),
     )

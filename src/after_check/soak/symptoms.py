@@ -1,4 +1,4 @@
-"""What the errors of a soak look like: likely kinds of faults, in words. Likely, as a test under a system sees but a part."""
+"""What the errors of a soak look like: likely kinds of faults. Likely, as a test under a system sees but a part."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from after_check.domain.readings import Reading
 from after_check.domain.soak import During, FaultKind, Symptom, WrongWord
-from after_check.soak.locating import device_words, lanes_of, suspects_of
+from after_check.soak.locating import devices_behind, lanes_of, suspects_of
 
 _MANY_ADDRESSES = 8
 _MANY_BITS = 12
@@ -15,6 +15,7 @@ _MANY_BITS = 12
 _MOST_BITS = 16
 """More wrong bits than this are no device's."""
 _SHARE = 0.6
+_NAMED_BITS = 4
 
 
 def symptoms_of(errors: Sequence[WrongWord]) -> tuple[Symptom, ...]:
@@ -24,7 +25,7 @@ def symptoms_of(errors: Sequence[WrongWord]) -> tuple[Symptom, ...]:
     again = Counter((error.virtual_byte, error.bits) for error in errors)
     for error in errors:
         groups.setdefault(_kind(error, busy, again), []).append(error)
-    found = [Symptom(kind, len(group), _why(kind, group)) for kind, group in groups.items()]
+    found = [_symptom(kind, group) for kind, group in groups.items()]
     return tuple(sorted(found, key=lambda symptom: -symptom.errors))
 
 
@@ -52,20 +53,10 @@ def _kind(error: WrongWord, busy: frozenset[int], again: Counter[tuple[int, int]
     return FaultKind.SCATTERED
 
 
-def _why(kind: FaultKind, errors: Sequence[WrongWord]) -> str:
+def _symptom(kind: FaultKind, errors: Sequence[WrongWord]) -> Symptom:
     bits = Counter(lane for error in errors for lane in lanes_of(error.bits))
-    named = ", ".join(str(lane) for lane, _ in sorted(bits.most_common(4)))
-    addresses = len({error.virtual_byte for error in errors})
-    places = "one address" if addresses == 1 else f"{addresses} addresses"
-    return {
-        FaultKind.STUCK: f"the same bits fail again at {places} (bit {named})",
-        FaultKind.LANE: f"bit {named} fails at {places}",
-        FaultKind.ADDRESSING: f"whole words are wrong at {places}, as when an address reaches another place",
-        FaultKind.RETENTION: f"{places} lost their value while nothing was done",
-        FaultKind.DISTURBED: f"{places} changed while other rows were read again and again",
-        FaultKind.READ: f"read again from memory, {places} held the right value",
-        FaultKind.SCATTERED: f"single bits at {places}, none of them again",
-    }[kind]
+    named = tuple(lane for lane, _ in sorted(bits.most_common(_NAMED_BITS)))
+    return Symptom(kind, len(errors), bits=named, addresses=len({error.virtual_byte for error in errors}))
 
 
 def pointed(kept: Sequence[WrongWord], reading: Reading | None, risen: tuple[str, ...], before: tuple[str, ...]) -> dict[str, object]:
@@ -79,5 +70,5 @@ def pointed(kept: Sequence[WrongWord], reading: Reading | None, risen: tuple[str
     return {
         "symptoms": symptoms_of(kept),
         "suspects": suspects_of(kept, reading, risen) or before,
-        "devices": device_words(bits, reading) if bits.bit_count() <= _MOST_BITS else "",
+        "wrong_devices": devices_behind(bits, reading) if bits.bit_count() <= _MOST_BITS else None,
     }

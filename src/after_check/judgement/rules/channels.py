@@ -8,14 +8,13 @@ from dataclasses import dataclass, replace
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding
-from after_check.domain.quantities import peak_bandwidth_gbs, size_text
+from after_check.domain.findings import Evidence, Finding, finding, shown
+from after_check.domain.messages import message
+from after_check.domain.quantities import peak_bandwidth_gbs
 from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.channels import slot_channel
 from after_check.judgement.rules.modules import missing_count
-
-_WORDS = {1: "one channel", 2: "two channels", 3: "three channels", 4: "four channels"}
 
 
 def single(case: Case) -> Iterator[Finding]:
@@ -27,37 +26,31 @@ def single(case: Case) -> Iterator[Finding]:
     promised = case.promise.channels
     if promised is not None and channels.count < promised:
         follows = missing_count(case) >= promised - channels.count
-        severity, against = Severity.NOTE if follows else Severity.FIX, f", {promised} promised"
+        severity, against = Severity.NOTE if follows else Severity.FIX, "promised"
     elif promised is None and channels.count == 1 and modules > 1:
-        severity, against = Severity.TELL, f" with {modules} modules"
+        severity, against = Severity.TELL, "more"
     elif promised is None and channels.count == 1 and modules == 1:
-        severity, against = Severity.NOTE, ", with one module"
+        severity, against = Severity.NOTE, "one"
     else:
         return
     if promised is not None and missing_count(case) >= promised - channels.count > 0:
-        reason = "This follows from the module that is not seen: its channel has no memory."
-        step = "See to the missing module first, then read again."
+        why = "missing"
     elif modules == 1:
-        reason = "One module makes one channel."
-        step = "A second module of the same size in the other channel would double the bandwidth."
+        why = "one"
     else:
-        shown_only = not channels.basis or channels.derived is None
-        reason = f"The memory runs on {words(channels.count)}, {'as the machine shows it' if shown_only else channels.basis}."
-        step = "Check that each channel has a module, reseat them, and read the channel mode again."
-    yield Finding(
-        code=Code.CHANNELS_SINGLE,
+        why = "shown" if not channels.basis or channels.derived is None else "worked-out"
+    basis = shown("basis", channels.source or Source.WORKED_OUT, basis=channels.basis)
+    yield finding(
+        Code.CHANNELS_SINGLE,
+        0.95 if channels.claimed == channels.derived else 0.85,
+        (basis if channels.basis else shown("channels", channels.source or Source.WORKED_OUT, channels=channels.count),),
         severity=severity,
-        title=f"Runs on {words(channels.count)}{against}",
-        reason=reason,
-        next=step,
-        sure=0.95 if channels.claimed == channels.derived else 0.85,
-        customer=f"The memory works on {words(channels.count)}"
-        + (
-            f" instead of {words(promised)}."
-            if promised and promised > channels.count
-            else "; a matching second module would help more than speed does."
-        ),
-        evidence=(Evidence(channels.basis or words(channels.count), channels.source or Source.WORKED_OUT),),
+        channels=channels.count,
+        promised=promised,
+        modules=modules,
+        against=against,
+        why=why,
+        basis=channels.basis,
     )
 
 
@@ -68,51 +61,44 @@ def wrong_slots(case: Case) -> Iterator[Finding]:
         return
     promised = case.promise.channels
     count = case.now.channels.derived or 1
-    yield Finding(
-        code=Code.CHANNELS_WRONG_SLOTS,
-        severity=Severity.FIX if promised is not None and count < promised else Severity.TELL,
-        title=f"Wrong slots: {len(case.now.reading.modules)} modules on {words(count)}",
-        reason=f"{found[0].source} shares a channel with another module, while the channel of {found[0].target} is empty.",
-        next=f"Power off and {_moves_words(found)}; then read again.",
-        sure=0.9,
-        customer="The modules sit in slots that make them share one memory channel; moving one makes the memory faster.",
-        evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in case.now.channels.by_channel),
-        slots=tuple(name for move in found for name in (move.source, move.target)),
+    yield finding(
+        Code.CHANNELS_WRONG_SLOTS,
+        0.9,
+        _by_channel(case),
+        tuple(name for move in found for name in (move.source, move.target)),
+        Severity.FIX if promised is not None and count < promised else Severity.TELL,
+        modules=len(case.now.reading.modules),
+        channels=count,
+        to=found[0].target,
+        moves=tuple(message("move", source=move.source, target=move.target) for move in found),
+        **{"from": found[0].source},
     )
 
 
-def _unlike(case: Case) -> str:
-    sizes = {value_of(module.size_bytes) for module in case.now.reading.modules}
-    return "The modules differ in size" if len(sizes) > 1 else "The memory channels hold different amounts"
+def _by_channel(case: Case) -> tuple[Evidence, ...]:
+    by_channel = case.now.channels.by_channel
+    return tuple(shown("channel", Source.WORKED_OUT, channel=name, slots=", ".join(slots)) for name, slots in by_channel)
 
 
 def partial(case: Case) -> Iterator[Finding]:
     """channels.partial: unequal channels, so that a part of the memory is shared by fewer."""
-    channels = case.now.channels
+    channels, rate_mts = case.now.channels, case.now.rate_mts
     if not channels.partial or channels.count is None:
         return
-    said = ", ".join(f"{size_text(part.size_bytes)} on {words(part.ways)}" for part in channels.parts)
-    yield Finding(
-        code=Code.CHANNELS_PARTIAL,
+    peaks = [peak_bandwidth_gbs(rate_mts, part.ways) for part in channels.parts] if rate_mts is not None else []
+    weighted = sum(peak * part.size_bytes for peak, part in zip(peaks, channels.parts, strict=False))
+    sizes = {value_of(module.size_bytes) for module in case.now.reading.modules}
+    yield finding(
+        Code.CHANNELS_PARTIAL,
+        0.85,
+        _by_channel(case),
         severity=Severity.TELL,
-        title=f"Partly on {words(channels.parts[0].ways)}: {said}",
-        reason="The channels hold different amounts. What all of them hold is spread over all; the rest is not." + _weighted_words(case),
-        next="Nothing to fix. Equal modules would put all of it on every channel.",
-        sure=0.85,
-        customer=f"{_unlike(case)}: {said}. It works; as much memory on each channel would be faster throughout.",
-        evidence=tuple(Evidence(f"channel {name}: {', '.join(slots)}", Source.WORKED_OUT) for name, slots in channels.by_channel),
+        channels=channels.parts[0].ways,
+        parts=tuple(message("part", size_bytes=part.size_bytes, channels=part.ways) for part in channels.parts),
+        peaks=tuple(f"{peak:.1f}" for peak in peaks),
+        mean_gbs=weighted / sum(part.size_bytes for part in channels.parts) if peaks else None,
+        unlike="modules" if len(sizes) > 1 else "channels",
     )
-
-
-def _weighted_words(case: Case) -> str:
-    """Return the peak bandwidth of each part, and their mean weighted by size; empty where the rate is not known."""
-    rate_mts, parts = case.now.rate_mts, case.now.channels.parts
-    if rate_mts is None:
-        return ""
-    peaks = [peak_bandwidth_gbs(rate_mts, part.ways) for part in parts]
-    whole = sum(part.size_bytes for part in parts)
-    mean = sum(peak * part.size_bytes for peak, part in zip(peaks, parts, strict=True)) / whole
-    return f" The parts carry {' and '.join(f'{peak:.1f}' for peak in peaks)} GB/s at most, weighted by their size {mean:.1f}."
 
 
 def unproven(case: Case) -> Iterator[Finding]:
@@ -121,16 +107,7 @@ def unproven(case: Case) -> Iterator[Finding]:
     if channels.contradiction or not case.seen or not case.now.reading.modules:
         return
     if channels.count is None:
-        yield Finding(
-            code=Code.CHANNELS_UNPROVEN,
-            severity=Severity.NOTE,
-            title="Channel mode not known",
-            reason="No channel mode was shown, and the slot names do not tell channels.",
-            next="Type the mode that the firmware setup page shows (single, dual)"
-            + (", or the slots of the modules." if case.now.reading.loose else ", or measure the bandwidth."),
-            sure=0.9,
-            customer="How many memory channels the memory uses could not be read.",
-        )
+        yield finding(Code.CHANNELS_UNPROVEN, 0.9, loose=bool(case.now.reading.loose))
 
 
 def node_empty(case: Case) -> Iterator[Finding]:
@@ -139,18 +116,9 @@ def node_empty(case: Case) -> Iterator[Finding]:
     empty = [node.number for node in nodes if node.total_bytes == 0]
     if not empty or len(empty) == len(nodes):
         return
-    named = " and ".join(str(number) for number in empty)
-    yield Finding(
-        code=Code.CHANNELS_NODE_EMPTY,
-        severity=Severity.TELL,
-        title=f"No memory at node {named}",
-        reason=f"The system counts {len(nodes)} memory nodes, one to a processor, and node {named} has none of its own: "
-        "everything it uses comes through another processor, and its channels do nothing.",
-        next="Spread the modules over the slots of all processors, as the board's manual orders them; or note why not.",
-        sure=0.8,
-        customer="All memory sits at one of the machine's processors; spread over all of them it would be faster.",
-        evidence=tuple(Evidence(f"node {node.number}: {size_text(node.total_bytes)}", Source.SYSTEM) for node in nodes),
-    )
+    named = tuple(str(number) for number in empty)
+    evidence = tuple(shown("node", Source.SYSTEM, node=str(node.number), size_bytes=node.total_bytes) for node in nodes)
+    yield finding(Code.CHANNELS_NODE_EMPTY, 0.8, evidence, named=named, nodes=len(nodes))
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,12 +197,6 @@ def _fills_more(case: Case, found: list[Move]) -> bool:
     return len({slot_channel(slot, case.card, reading) for slot in filled}) > (case.now.channels.derived or 0)
 
 
-def _moves_words(found: list[Move]) -> str:
-    said = [f"from {move.source} to {move.target}" for move in found]
-    which = "the module" if len(said) == 1 else "the modules"
-    return f"move {which} {said[0]}" if len(said) == 1 else f"move {which} {', '.join(said[:-1])} and {said[-1]}"
-
-
 def order(case: Case) -> Iterator[Finding]:
     """slots.order: the slots are not filled in the order that the machine's maker gives."""
     if case.card is None or not case.card.slots or case.now.reading.loose or moves(case) or not case.seen:
@@ -246,16 +208,14 @@ def order(case: Case) -> Iterator[Finding]:
     if not filled or {name.casefold() for name in filled} == wanted or any(case.card.channel_of(name) is None for name in filled):
         return
     asked = ", ".join(_ordered_slots(case))
-    yield Finding(
-        code=Code.SLOTS_ORDER,
-        severity=Severity.NOTE,
-        title=f"Filled are {', '.join(filled)}; {case.card.name} asks for {asked} first",
-        reason="The maker gives an order in which the slots are to be filled; another one may start late, run slower, or not at all.",
-        next=f"Put the modules into {asked} where anything is odd; else note that it works as it is.",
-        sure=0.85,
-        customer="The memory sits in other slots than the machine's maker asks for; it works.",
-        evidence=(Evidence(f"machine data sheet of {case.card.name}: {asked}", Source.TYPED),),
-        slots=tuple(name for name in filled if name.casefold() not in wanted),
+    yield finding(
+        Code.SLOTS_ORDER,
+        0.85,
+        (shown("order", Source.TYPED, machine=case.card.name, asked=asked),),
+        tuple(name for name in filled if name.casefold() not in wanted),
+        filled=", ".join(filled),
+        machine=case.card.name,
+        asked=asked,
     )
 
 
@@ -267,8 +227,3 @@ def _who_stays(slots: tuple[str, ...], places: dict[str, Slot]) -> tuple[str, st
 
 def _position(slot: Slot) -> int:
     return slot.place.position if slot.place is not None else 0
-
-
-def words(count: int) -> str:
-    """Return a number of channels in words."""
-    return _WORDS.get(count, f"{count} channels")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from after_check.domain.codes import Code, Severity
-from after_check.domain.findings import Evidence, Finding
+from after_check.domain.findings import Finding, finding, shown
 from after_check.judgement.case import Case
 from after_check.judgement.rules.regressions import new_modules
 
@@ -15,22 +15,14 @@ def reset(case: Case) -> Iterator[Finding]:
     fact = case.now.reading.settings_reset
     if fact is None or not fact.value:
         return
-    yield Finding(
-        code=Code.FIRMWARE_RESET,
-        severity=Severity.FIX,
-        title="Firmware settings were cleared at this start",
-        reason="Profile, fan curve, boot order and virtualisation may be back at their defaults.",
-        next=f"Set them again in the firmware setup{_first(case)}, start, and read again.",
-        sure=0.95,
-        customer="The machine's basic settings were cleared by the change and have to be set again.",
-        evidence=(Evidence("settings cleared", fact.source),),
-    )
+    evidence = (shown("settings-cleared", fact.source),)
+    yield finding(Code.FIRMWARE_RESET, 0.95, evidence, profile=_first(case))
 
 
-def _first(case: Case) -> str:
-    """Return the one setting that this job is about."""
+def _first(case: Case) -> str | None:
+    """Return the number of the profile that this job is about."""
     wanted = case.promise.profile or (case.before.profile if case.before is not None else None)
-    return f", profile {wanted.value} first" if wanted is not None and wanted.number is not None else ""
+    return wanted.value if wanted is not None and wanted.number is not None else None
 
 
 def changed_notice(case: Case) -> Iterator[Finding]:
@@ -39,19 +31,12 @@ def changed_notice(case: Case) -> Iterator[Finding]:
     if fact is None or not fact.value:
         return
     upgraded = new_modules(case)
-    yield Finding(
-        code=Code.FIRMWARE_CHANGED_NOTICE,
+    yield finding(
+        Code.FIRMWARE_CHANGED_NOTICE,
+        0.95 if upgraded else 0.8,
+        (shown("memory-changed", fact.source),),
         severity=Severity.NOTE if upgraded else Severity.TELL,
-        title="The firmware said that the amount of memory changed" + ("" if upgraded else ", and no module was changed"),
-        reason="After an upgrade that is as it should be; it does not mean that settings were cleared."
-        if upgraded
-        else "Without an upgrade it means that a module has come loose, or is not seen at every start.",
-        next="Nothing to do." if upgraded else "Reseat the modules, start twice more, and see whether it says so again.",
-        sure=0.95 if upgraded else 0.8,
-        customer="The machine noticed the new memory at its start."
-        if upgraded
-        else "The machine noticed a change of its memory although none was made; the modules have to be seated again.",
-        evidence=(Evidence("memory changed", fact.source),),
+        upgraded=upgraded,
     )
 
 
@@ -62,13 +47,5 @@ def updated(case: Case) -> Iterator[Finding]:
     before, now = case.before.reading.machine.firmware_version, case.now.reading.machine.firmware_version
     if before is None or now is None or before.value == now.value:
         return
-    yield Finding(
-        code=Code.FIRMWARE_UPDATED,
-        severity=Severity.NOTE,
-        title=f"The firmware changed from {before.value} to {now.value}",
-        reason="More than the memory changed since arrival; settings and training may differ with it.",
-        next="Look whether the settings are as they were.",
-        sure=0.95,
-        customer="The machine's basic software was updated as well.",
-        evidence=(Evidence(f"{before.value} on arrival", before.source), Evidence(f"{now.value} now", now.source)),
-    )
+    evidence = (shown("version-before", before.source, version=before.value), shown("version-now", now.source, version=now.value))
+    yield finding(Code.FIRMWARE_UPDATED, 0.95, evidence, before=before.value, now=now.value)

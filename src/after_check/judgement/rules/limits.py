@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
-from after_check.domain.codes import Code, Severity
+from after_check.domain.codes import Code
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding
-from after_check.domain.quantities import size_text
+from after_check.domain.findings import Finding, finding, shown
 from after_check.judgement.case import Case
 from after_check.judgement.ceilings import platform_rate_mts
 from after_check.standards.rates import same_rate
@@ -18,7 +18,7 @@ def total(case: Case) -> Iterator[Finding]:
     limit = case.card.total_bytes if case.card else None
     fitted = case.now.capacity.fitted_bytes or case.now.capacity.total_bytes
     if limit is not None and fitted is not None and fitted > limit and case.seen:
-        yield _tell(Code.LIMIT_TOTAL, f"{size_text(fitted)} fitted, {size_text(limit)} documented as the most", case, "", size_text(limit))
+        yield _tell(Code.LIMIT_TOTAL, case, fitted_bytes=fitted, limit_bytes=limit)
 
 
 def module(case: Case) -> Iterator[Finding]:
@@ -27,8 +27,7 @@ def module(case: Case) -> Iterator[Finding]:
     for slot, one in case.now.reading.filled():
         size = value_of(one.size_bytes)
         if limit is not None and size is not None and size > limit:
-            title = f"The module{f' in {slot}' if slot else ''} has {size_text(size)}, {size_text(limit)} documented as the largest"
-            yield _tell(Code.LIMIT_MODULE, title, case, slot, size_text(limit))
+            yield _tell(Code.LIMIT_MODULE, case, slot=slot or None, fitted_bytes=size, limit_bytes=limit)
 
 
 def unlisted(case: Case) -> Iterator[Finding]:
@@ -37,13 +36,7 @@ def unlisted(case: Case) -> Iterator[Finding]:
     for slot, one in case.now.reading.filled():
         part = value_of(one.part)
         if listed and part and part.replace(" ", "").casefold() not in listed:
-            yield _tell(
-                Code.LIMIT_UNLISTED,
-                f"{part}{f' in {slot}' if slot else ''} is not on the list of supported modules",
-                case,
-                slot,
-                "listed parts",
-            )
+            yield _tell(Code.LIMIT_UNLISTED, case, slot=slot or None, part=part)
 
 
 def rate(case: Case) -> Iterator[Finding]:
@@ -51,32 +44,14 @@ def rate(case: Case) -> Iterator[Finding]:
     platform_mts, now_mts = platform_rate_mts(case.now, case.card), case.now.rate_mts
     if platform_mts is None or now_mts is None or now_mts <= platform_mts or same_rate(now_mts, platform_mts):
         return
-    yield _tell(Code.LIMIT_RATE, f"Runs at {now_mts} MT/s, {platform_mts} documented for this load", case, "", f"{platform_mts} MT/s")
+    yield _tell(Code.LIMIT_RATE, case, rate_mts=now_mts, limit_mts=platform_mts)
 
 
-_CUSTOMER = {
-    Code.LIMIT_TOTAL: "More memory is fitted than the machine's maker supports.",
-    Code.LIMIT_MODULE: "A larger module is fitted than the machine's maker supports.",
-    Code.LIMIT_UNLISTED: "A module is fitted that is not on the list of the machine's maker.",
-    Code.LIMIT_RATE: "The memory runs faster than the machine's maker documents.",
-}
-
-
-def _tell(code: Code, title: str, case: Case, slot: str, limit: str) -> Finding:
-    name = case.card.name if case.card else "the machine"
+def _tell(code: Code, case: Case, slot: str | None = None, **values: Any) -> Finding:
+    name = case.card.name if case.card else ""
     capacity = case.now.capacity
     works = case.seen and not capacity.uncounted_bytes and not capacity.gap_is_large and capacity.now_bytes is not None
-    seen = "It is seen and runs, so it works; its maker does not support it." if works else "Whether it works all the same is not proven."
-    return Finding(
-        code=code,
-        severity=Severity.TELL,
-        title=title,
-        reason=f"The documents of {name} do not promise this. {seen}",
-        next="Tell the customer that it works and is unsupported; run a long memory test before the machine goes back."
-        if works
-        else "See first that all of it is counted; then tell the customer that its maker does not support it.",
-        sure=0.9,
-        customer=_CUSTOMER[code] + (" It works, and is unsupported by the maker." if works else ""),
-        evidence=(Evidence(f"machine data sheet of {name}: {limit}", Source.TYPED),),
-        slots=(slot,) if slot else (),
-    )
+    limit = {key: value for key, value in values.items() if key.startswith("limit")}
+    kind = "data-sheet-rate" if "limit_mts" in limit else "data-sheet" if limit else "listed-parts"
+    evidence = shown(kind, Source.TYPED, machine=name, **limit)
+    return finding(code, 0.9, (evidence,), (slot,) if slot else (), machine=name, slot=slot, works=works, **values)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from typing import Any
 
 from after_check.domain.cards import EccSupport
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding
+from after_check.domain.findings import Finding, finding, shown
+from after_check.domain.messages import Message, Value, message
 from after_check.domain.modules import Form, Generation, Module
-from after_check.domain.quantities import first_word_ns, number_text
+from after_check.domain.quantities import first_word_ns
 from after_check.judgement.case import Case
 from after_check.judgement.timings import module_times
 
@@ -25,25 +27,8 @@ def generation(case: Case) -> Iterator[Finding]:
     wanted = case.card.generation if case.card else None
     wrong = {name: slots for name, slots in groups.items() if wanted is not None and name is not wanted}
     if len(groups) > 1 or wrong:
-        said = _said(groups)
-        takes = f"{case.card.name} takes {wanted}" if wanted and case.card else ""
-        title = (
-            f"Generations that do not go together: {said}{f'; {takes}' if takes else ''}"
-            if len(groups) > 1
-            else f"{takes}; fitted are {said}"
-        )
-        yield _finding(
-            Code.MIX_GENERATION,
-            Severity.FIX,
-            title,
-            "Memory generations differ in notch, voltage and signals; a board takes exactly one.",
-            "Check the reading of these modules; fit modules of the machine's generation only.",
-            0.95,
-            "Modules of different generations were found; the machine takes only one kind."
-            if len(groups) > 1
-            else "The fitted memory is of another generation than the machine takes.",
-            groups,
-        )
+        why = "several" if len(groups) > 1 else "wrong"
+        yield _finding(Code.MIX_GENERATION, 0.95, groups, why=why, machine=_machine(case), takes=wanted.value if wanted else None)
 
 
 def form(case: Case) -> Iterator[Finding]:
@@ -57,18 +42,7 @@ def form(case: Case) -> Iterator[Finding]:
         if allowed and group not in allowed and not (group in _REGISTERED) ^ any(a in _REGISTERED for a in allowed)
     ]
     if len(families) > 1 or wrong:
-        yield _finding(
-            Code.MIX_FORM,
-            Severity.FIX,
-            f"Forms that do not go together: {_said(groups)}"
-            if len(families) > 1
-            else f"Not a form that {case.card.name if case.card else 'it'} takes: {_said(groups)}",
-            "The forms differ in length and contacts; a board has slots of one form.",
-            "Check the reading of these modules, and fit the form that the board takes.",
-            0.9,
-            "Modules of different shapes were found; the machine takes only one.",
-            groups,
-        )
+        yield _finding(Code.MIX_FORM, 0.9, groups, why="several" if len(families) > 1 else "wrong", machine=_machine(case))
 
 
 def buffered(case: Case) -> Iterator[Finding]:
@@ -79,68 +53,28 @@ def buffered(case: Case) -> Iterator[Finding]:
     takes_registered = any(form in _REGISTERED for form in allowed)
     wrong = bool(allowed) and any((group in _REGISTERED) != takes_registered for group in groups)
     if len(kinds) > 1 or wrong:
-        yield _finding(
-            Code.MIX_BUFFERED,
-            Severity.FIX,
-            _buffered_title(case, groups, len(kinds) > 1),
-            "Registered modules put a register between controller and devices; a machine starts with one kind or the other.",
-            "Fit modules that are all registered or all unregistered, as the machine asks for.",
-            0.95,
-            "Two kinds of modules were fitted that do not work together."
-            if len(kinds) > 1
-            else "The fitted modules are of a kind that this machine does not take.",
-            groups,
-        )
+        both = len({group in _REGISTERED for group in groups}) > 1
+        takes = "takes-registered" if takes_registered else "takes-unregistered"
+        why = takes if len(kinds) == 1 else "both" if both else "kinds"
+        yield _finding(Code.MIX_BUFFERED, 0.95, groups, why=why, machine=_machine(case))
 
 
-def _buffered_title(case: Case, groups: dict[Form, list[str]], together: bool) -> str:
-    kinds = {group in _REGISTERED for group in groups}
-    if together and len(kinds) > 1:
-        return f"Registered and unregistered modules do not go together: {_said(groups)}"
-    if together:
-        return f"Two kinds of registered modules do not go together: {_said(groups)}"
-    takes = "registered" if any(form in _REGISTERED for form in (case.card.forms if case.card else ())) else "unregistered"
-    return f"{case.card.name if case.card else 'The machine'} takes {takes} modules; fitted are {_said(groups)}"
+def _machine(case: Case) -> str:
+    return case.card.name if case.card is not None else "The machine"
 
 
 def ecc(case: Case) -> Iterator[Finding]:
     """mix.ecc: modules with and without error correction, or without where the machine needs it."""
     groups = _groups(case, lambda module: value_of(module.ecc))
-    named = {("with ECC" if one else "without ECC"): slots for one, slots in groups.items()}
+    named = {message("with-ecc" if one else "without-ecc"): slots for one, slots in groups.items()}
     support = case.card.ecc if case.card else None
     if support is EccSupport.REQUIRED and False in groups:
-        yield _finding(
-            Code.MIX_ECC,
-            Severity.FIX,
-            f"This machine needs modules with error correction: {', '.join(named['without ECC']) or 'some'} without",
-            f"{case.card.name if case.card else 'The machine'} starts only with modules that carry error correction bits.",
-            "Fit modules with ECC.",
-            0.95,
-            "The machine needs memory with error correction, and some of it has none.",
-            named,
-        )
+        without = tuple(slot for slot in groups[False] if slot)
+        yield _finding(Code.MIX_ECC, 0.95, named, Severity.FIX, why="needed", machine=_machine(case), named=without)
     elif len(groups) > 1:
-        yield _finding(
-            Code.MIX_ECC,
-            Severity.TELL,
-            f"Modules with and without error correction: {_said(named)}",
-            "Together they run without error correction, where they start at all.",
-            "Use one kind; with ECC throughout where the machine makes use of it.",
-            0.85,
-            "Some modules can correct errors and some cannot, so errors are not corrected.",
-            named,
-        )
+        yield _finding(Code.MIX_ECC, 0.85, named, Severity.TELL, why="mixed", machine=_machine(case), named=())
     elif support is EccSupport.UNSUPPORTED and True in groups:
-        yield _finding(
-            Code.MIX_ECC,
-            Severity.NOTE,
-            "Modules with error correction in a machine that makes no use of it",
-            "The machine ignores the additional bits; the modules work as others do.",
-            "Nothing to do.",
-            0.8,
-            "The modules could correct errors; this machine does not make use of it.",
-            named,
-        )
+        yield _finding(Code.MIX_ECC, 0.8, named, Severity.NOTE, why="unused", machine=_machine(case), named=())
 
 
 def voltage(case: Case) -> Iterator[Finding]:
@@ -149,51 +83,22 @@ def voltage(case: Case) -> Iterator[Finding]:
         return
     groups = _groups(case, lambda module: value_of(module.voltage_mv))
     if len(groups) > 1:
-        named = {f"{number_text(one / 1000, 2)} V": slots for one, slots in groups.items()}
-        yield _finding(
-            Code.MIX_VOLTAGE,
-            Severity.TELL,
-            f"Modules for different voltages: {_said(named)}",
-            "All run at the highest of these voltages; a machine that gives only 1.35 V does not start with 1.5 V modules.",
-            "Where the machine is a low-voltage one, use low-voltage modules only.",
-            0.85,
-            "The modules ask for different voltages; they run at the higher one.",
-            named,
-        )
+        yield _finding(Code.MIX_VOLTAGE, 0.85, {message("volts", volts_mv=one): slots for one, slots in groups.items()})
 
 
 def ranks(case: Case) -> Iterator[Finding]:
     """mix.ranks: different numbers of ranks; it matters only where a machine's rate depends on it."""
     groups = _groups(case, lambda module: value_of(module.ranks))
     if len(groups) > 1:
-        named = {f"{one} rank{'s' if one > 1 else ''}": slots for one, slots in groups.items()}
-        yield _finding(
-            Code.MIX_RANKS,
-            Severity.NOTE,
-            f"Different ranks: {_said(named)}",
-            "It works; where the rate depends on ranks, the module with most of them sets it.",
-            "Nothing to do.",
-            0.9,
-            "The modules are built differently inside, which does not matter here.",
-            named,
-        )
+        yield _finding(Code.MIX_RANKS, 0.9, {message("ranks", ranks=one): slots for one, slots in groups.items()})
 
 
 def maker(case: Case) -> Iterator[Finding]:
     """mix.maker: modules of different makers; it matters only when something else is wrong."""
     groups = _groups(case, lambda module: (value_of(module.maker) or "").casefold() or None)
     if len(groups) > 1:
-        names = {value_of(module.maker) or "": slot for slot, module in case.now.reading.filled()}
-        yield _finding(
-            Code.MIX_MAKER,
-            Severity.NOTE,
-            f"Different makers: {', '.join(sorted(name for name in names if name))}",
-            "Modules of different makers run together as a rule; training takes the slowest of each timing.",
-            "Nothing to do while everything else is right.",
-            0.9,
-            "The modules come from different makers, which is not a problem.",
-            groups,
-        )
+        makers = sorted({name for module in case.now.reading.modules if (name := value_of(module.maker))})
+        yield _finding(Code.MIX_MAKER, 0.9, groups, makers=", ".join(makers))
 
 
 def timings_mixed(case: Case) -> Iterator[Finding]:
@@ -207,16 +112,18 @@ def timings_mixed(case: Case) -> Iterator[Finding]:
         return
     fastest, slowest = min(latencies), max(latencies)
     difference = slowest - fastest
+    noticed = difference >= _NOTICED_NS
     yield _finding(
         Code.TIMINGS_MIXED,
-        Severity.NOTE if difference < _NOTICED_NS else Severity.TELL,
-        f"Timings differ by {number_text(difference, 1)} ns: all wait for the slowest",
-        f"{', '.join(latencies[slowest])} asks for {number_text(slowest, 1)} ns to the first word, {', '.join(latencies[fastest])} for "
-        f"{number_text(fastest, 1)} ns; all run at the longer one.",
-        "Nothing to do." if difference < _NOTICED_NS else "Modules with the shorter timing throughout would answer sooner.",
         0.85,
-        _wait_sentence("The slower modules make all of them wait", difference),
-        {f"{number_text(one, 1)} ns": slots for one, slots in latencies.items()},
+        {message("nanoseconds", time_ns=one): slots for one, slots in latencies.items()},
+        Severity.TELL if noticed else Severity.NOTE,
+        difference_ns=difference,
+        slow=", ".join(latencies[slowest]),
+        slowest_ns=slowest,
+        fast=", ".join(latencies[fastest]),
+        fastest_ns=fastest,
+        noticed=noticed,
     )
 
 
@@ -229,21 +136,9 @@ def timings_slower(case: Case) -> Iterator[Finding]:
     )
     if before is None or now is None or now - before < 0.3:
         return
-    yield _finding(
-        Code.TIMINGS_SLOWER,
-        Severity.NOTE if now - before < _NOTICED_NS else Severity.TELL,
-        f"First word after {number_text(now, 1)} ns, {number_text(before, 1)} ns on arrival",
-        "The modules' timings at the rate that runs are longer in ns than those before.",
-        "Nothing to do where rate and size matter more; else set the modules' profile, or fit modules with shorter timings.",
-        0.9,
-        _wait_sentence("The new memory waits", now - before),
-        {},
-    )
-
-
-def _wait_sentence(what: str, difference_ns: float) -> str:
-    end = "Nobody will notice." if difference_ns < _NOTICED_NS else "Some programs may feel it."
-    return f"{what} {number_text(difference_ns, 1)} ns longer for the first word. {end}"
+    noticed = now - before >= _NOTICED_NS
+    severity = Severity.TELL if noticed else Severity.NOTE
+    yield _finding(Code.TIMINGS_SLOWER, 0.9, {}, severity, now_ns=now, before_ns=before, difference_ns=now - before, noticed=noticed)
 
 
 def _groups(case: Case, key: Callable[[Module], Any]) -> dict[Any, list[str]]:
@@ -256,19 +151,15 @@ def _groups(case: Case, key: Callable[[Module], Any]) -> dict[Any, list[str]]:
     return groups
 
 
-def _said(groups: dict[Any, list[str]]) -> str:
-    parts = []
+def _finding(code: Code, sure: float, groups: dict[Any, list[str]], severity: Severity | None = None, **values: Value) -> Finding:
+    said: list[Message] = []
+    evidence = []
     for name, slots in groups.items():
+        group = name if isinstance(name, Message) else str(name)
         named = [slot for slot in slots if slot]
-        parts.append(f"{name} in {', '.join(named)}" if named else f"{len(slots)} x {name}")
-    return "; ".join(parts)
-
-
-def _finding(
-    code: Code, severity: Severity, title: str, reason: str, step: str, sure: float, customer: str, groups: dict[Any, list[str]]
-) -> Finding:
-    evidence = tuple(
-        Evidence(f"{name}: {', '.join(slot or 'one module' for slot in slots)}", Source.WORKED_OUT) for name, slots in groups.items()
-    )
-    slots = tuple(slot for some in groups.values() for slot in some if slot) if severity is Severity.FIX else ()
-    return Finding(code, severity, title, reason, step, sure, customer, evidence, slots)
+        said.append(message("group", group=group, slots=", ".join(named) or None, modules=len(slots)))
+        members = ", ".join(slot or "one module" for slot in slots)
+        evidence.append(shown("group", Source.WORKED_OUT, group=group, members=members))
+    made = finding(code, sure, tuple(evidence), (), severity, groups=tuple(said), **values)
+    named_slots = tuple(slot for some in groups.values() for slot in some if slot)
+    return replace(made, slots=named_slots) if made.severity is Severity.FIX else made

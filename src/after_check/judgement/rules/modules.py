@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from after_check.domain.boards import Filling
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding
-from after_check.domain.quantities import size_text
+from after_check.domain.findings import Finding, finding, shown
 from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
@@ -37,23 +36,20 @@ def missing(case: Case) -> Iterator[Finding]:
     named = [empty[slot.name.casefold()] for slot in case.promise.slots if slot.module is not None and slot.name.casefold() in empty]
     if not named and len(empty) == count:
         named = list(empty.values())
-    where = f": {_list(named)} {'is' if len(named) == 1 else 'are'} empty" if named else ""
-    candidates = f" The empty slots are {_list(list(empty.values()))}." if empty and not named else ""
-    finding = Finding(
-        code=Code.MODULE_MISSING,
-        severity=Severity.FIX,
-        title=f"{_count(count)} not seen{where}",
-        reason=_promised_and_seen(len(promised), len(reading.modules))
-        + (f", and {_list(named)} {'reports' if len(named) == 1 else 'report'} empty." if named else f".{candidates}"),
-        next="Power off and reseat the module: both latches up, an even line of contacts, the notch on the right side. "
-        "If it stays away, try it alone in a slot that works, and another module in this slot.",
-        sure=0.95 if named else 0.85,
-        customer=f"{_count(count)} of the new memory {'is' if count == 1 else 'are'} not seen by the machine yet.",
-        evidence=tuple(Evidence(f"{name} empty", _source(case)) for name in named)
-        or (Evidence(f"{_count(len(reading.modules))} seen".lower(), _source(case)),),
-        slots=tuple(named),
+    source = _source(case)
+    evidence = tuple(shown("slot-empty", source, slot=name) for name in named)
+    missed = finding(
+        Code.MODULE_MISSING,
+        0.95 if named else 0.85,
+        evidence or (shown("modules-seen", source, modules=len(reading.modules)),),
+        tuple(named),
+        missing=count,
+        promised=len(promised),
+        modules=len(reading.modules),
+        named=tuple(named),
+        empty=tuple(empty.values()),
     )
-    yield told_by_tries(case, finding)
+    yield told_by_tries(case, missed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,20 +66,19 @@ def short(case: Case) -> Iterator[Finding]:
     if not case.seen or swapped_slots(case):
         named |= {slot for slot, _ in case.now.reading.filled()}  # Not what the machine sees, or the right ones in each other's places.
     for less in [*own, *(less for less in _smaller_than_promised(case) if less.slot not in named)]:
+        module = next((module for name, module in case.now.reading.filled() if name == less.slot), None)
+        ranks = value_of(module.ranks) if module is not None else None
         half = less.seen_bytes * 2 == less.promised_bytes
-        place = f" in {less.slot}" if less.slot else ""
-        yield Finding(
-            code=Code.MODULE_SHORT,
-            severity=Severity.FIX,
-            title=f"The module{place} shows {size_text(less.seen_bytes)} of {size_text(less.promised_bytes)}",
-            reason=_half_words(case, less.slot)
-            if half
-            else "It shows less than its size: part of it makes no contact, or another module was fitted.",
-            next="Power off, reseat the module and clean its contacts; then try it in another slot.",
-            sure=0.85,
-            customer=f"One module shows {size_text(less.seen_bytes)} instead of {size_text(less.promised_bytes)}.",
-            evidence=(Evidence(f"seen {size_text(less.seen_bytes)}{place}", _source(case)),),
-            slots=(less.slot,) if less.slot else (),
+        yield finding(
+            Code.MODULE_SHORT,
+            0.85,
+            (shown("seen", _source(case), size_bytes=less.seen_bytes, slot=less.slot or None),),
+            (less.slot,) if less.slot else (),
+            why="less" if not half else "half-ranks" if ranks is not None and ranks > 1 else "half",
+            slot=less.slot or None,
+            seen_bytes=less.seen_bytes,
+            whole_bytes=less.promised_bytes,
+            ranks=ranks,
         )
 
 
@@ -95,17 +90,16 @@ def unexpected(case: Case) -> Iterator[Finding]:
     more = len(case.now.reading.modules) - len(case.promise.modules) if case.promise.modules else 0
     if not wrong and more <= 0:
         return
-    where = f" in {_list(wrong)}" if wrong else ""
-    yield Finding(
-        code=Code.MODULE_UNEXPECTED,
-        severity=Severity.NOTE if not wrong and _is_one_amount(case) else Severity.TELL,
-        title=f"{'A module' if max(more, len(wrong)) == 1 else f'{max(more, len(wrong))} modules'} not promised{where}",
-        reason=f"{_promised_and_seen(len(case.promise.modules), len(case.now.reading.modules))}.",
-        next="Check whether an old module was left in, or change the promise.",
-        sure=0.9,
-        customer="The machine holds more memory modules than agreed on.",
-        evidence=tuple(Evidence(f"{name} filled", _source(case)) for name in wrong),
-        slots=tuple(wrong),
+    yield finding(
+        Code.MODULE_UNEXPECTED,
+        0.9,
+        tuple(shown("slot-filled", _source(case), slot=name) for name in wrong),
+        tuple(wrong),
+        Severity.NOTE if not wrong and _is_one_amount(case) else Severity.TELL,
+        more=max(more, len(wrong)),
+        named=tuple(wrong),
+        promised=len(case.promise.modules),
+        modules=len(case.now.reading.modules),
     )
 
 
@@ -117,19 +111,10 @@ def _is_one_amount(case: Case) -> bool:
 
 def unreadable(case: Case) -> Iterator[Finding]:
     """module.unreadable: the reading lists a slot and cannot say what is in it."""
-    slots = [slot.name for slot in case.now.reading.slots if slot.filling is Filling.UNKNOWN]
+    slots = tuple(slot.name for slot in case.now.reading.slots if slot.filling is Filling.UNKNOWN)
     if slots:
-        yield Finding(
-            code=Code.MODULE_UNREADABLE,
-            severity=Severity.NOTE,
-            title=f"{_list(slots)}: content not known",
-            reason="The reading lists the slot and does not say whether a module is in it, or how large it is.",
-            next="Look at the slot, and type what is in it.",
-            sure=0.9,
-            customer="The content of one slot could not be read.",
-            evidence=(Evidence(f"{_list(slots)} not known", _source(case)),),
-            slots=tuple(slots),
-        )
+        evidence = (shown("not-known", _source(case), named=slots),)
+        yield finding(Code.MODULE_UNREADABLE, 0.9, evidence, slots, named=slots)
 
 
 def _smaller_than_promised(case: Case) -> Iterator[_Less]:
@@ -156,26 +141,5 @@ def _smaller_than_promised(case: Case) -> Iterator[_Less]:
             yield _Less(name, size, promised)
 
 
-def _half_words(case: Case, slot: str) -> str:
-    module = next((module for name, module in case.now.reading.filled() if name == slot), None)
-    ranks = value_of(module.ranks) if module is not None else None
-    if ranks is not None and ranks > 1:
-        return f"It has {ranks} ranks and shows half of its size: ranks of it are switched off, make no contact, or are faulty."
-    return "It shows half of its size: one side of it makes no contact, or is faulty."
-
-
 def _source(case: Case) -> Source:
     return next((module.size_bytes.source for module in case.now.reading.modules if module.size_bytes), Source.TYPED)
-
-
-def _promised_and_seen(promised: int, seen: int) -> str:
-    """Return both numbers as a sentence without its end."""
-    return f"{promised} {'module was' if promised == 1 else 'modules were'} promised, {seen} {'is' if seen == 1 else 'are'} seen"
-
-
-def _count(count: int) -> str:
-    return "One module" if count == 1 else f"{count} modules"
-
-
-def _list(names: list[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""

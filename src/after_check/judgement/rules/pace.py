@@ -6,9 +6,8 @@ from collections.abc import Iterator
 
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import Evidence, Finding
+from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.modules import Generation, Timings
-from after_check.domain.quantities import number_text
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
 from after_check.judgement.rates import common_generation, profile_of
@@ -22,23 +21,21 @@ _WITHIN = 1.04
 
 def timings_loose(case: Case) -> Iterator[Finding]:
     """timings.loose: the rate is as it should be, and the timings are longer than promised or than the profile's own."""
-    shown, rate_mts = case.now.reading.timings, case.now.rate_mts
-    if shown is None or rate_mts is None:
+    shown_fact, rate_mts = case.now.reading.timings, case.now.rate_mts
+    if shown_fact is None or rate_mts is None:
         return
     promised = case.promise.timings if case.promise.rate_mts is not None and same_rate(case.promise.rate_mts, rate_mts) else None
     wanted = promised or _profile_timings(case, rate_mts)
-    if wanted is None or shown.value.cl <= wanted.cl:
+    if wanted is None or shown_fact.value.cl <= wanted.cl:
         return
-    of = "promised" if promised else "by the profile that is on"
-    yield Finding(
-        code=Code.TIMINGS_LOOSE,
+    yield finding(
+        Code.TIMINGS_LOOSE,
+        0.85,
+        (shown("timings", shown_fact.source, timings=str(shown_fact.value)),),
         severity=Severity.FIX if promised else Severity.TELL,
-        title=f"Timings {shown.value}, {wanted} {of}",
-        reason="The rate is reached with longer waits: the profile's timings were not taken over, or training fell back.",
-        next="Choose the profile again in the firmware setup, or set its timings by hand; save, start, and read again.",
-        sure=0.85,
-        customer="The memory runs at its speed, and answers a little later than it could.",
-        evidence=(Evidence(f"runs {shown.value}", shown.source),),
+        runs=str(shown_fact.value),
+        wanted=str(wanted),
+        against="promised" if promised else "profile",
     )
 
 
@@ -60,17 +57,7 @@ def voltage_high(case: Case) -> Iterator[Finding]:
     unknown_profile = case.now.profile not in (None, ProfileState.OFF) and len(asked) == 1
     if unknown_profile or fact.value <= max(asked) * _WITHIN:
         return
-    runs, most = (f"{number_text(volts / 1000, 2)} V" for volts in (fact.value, max(asked)))
-    yield Finding(
-        code=Code.VOLTAGE_HIGH,
-        severity=Severity.TELL,
-        title=f"Runs at {runs}, {most} asked for",
-        reason="More voltage than the modules ask for makes them warmer and wears them; somebody set it by hand, or a profile did.",
-        next="Set the voltage to automatic in the firmware setup, or to what the profile asks for.",
-        sure=0.85,
-        customer="The memory is run at a higher voltage than it is made for.",
-        evidence=(Evidence(f"{runs} now", fact.source),),
-    )
+    yield finding(Code.VOLTAGE_HIGH, 0.85, (shown("voltage", fact.source, voltage_mv=fact.value),), runs_mv=fact.value, asked_mv=max(asked))
 
 
 def pending(case: Case) -> Iterator[Finding]:
@@ -78,13 +65,5 @@ def pending(case: Case) -> Iterator[Finding]:
     fact = case.now.reading.restart_pending
     if fact is None or not fact.value or case.explanation is not None:
         return
-    yield Finding(
-        code=Code.RATE_PENDING_RESTART,
-        severity=Severity.TELL,
-        title="A changed setting waits for a restart",
-        reason="What was read is from before that change; after the restart it may be different.",
-        next="Restart the machine and read again.",
-        sure=0.9,
-        customer="The machine has to be started once more before its settings are final.",
-        evidence=(Evidence("restart pending", fact.source),),
-    )
+    evidence = (shown("pending", fact.source),)
+    yield finding(Code.RATE_PENDING_RESTART, 0.9, evidence, severity=Severity.TELL, why="settled")

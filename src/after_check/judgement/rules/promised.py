@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
-from after_check.domain.codes import Code, Severity
+from after_check.domain.codes import Code
 from after_check.domain.facts import Source, value_of
-from after_check.domain.findings import Evidence, Finding
+from after_check.domain.findings import Finding, finding, shown
+from after_check.domain.messages import Message, message
 from after_check.domain.modules import Form, Generation, Module, Timings
-from after_check.domain.quantities import number_text, size_text
 from after_check.judgement.case import Case
 from after_check.standards.rates import same_rate
 
@@ -18,52 +17,24 @@ _LOW_VOLTAGE_MATTERS = (Generation.DDR2, Generation.DDR3)
 """Generations that are sold for two voltages; later ones have one, and what is written beside it is a profile's."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Difference:
-    what: str
-    promised: str
-    fitted: str
-
-
 def differs(case: Case) -> Iterator[Finding]:
     """module.differs: a fitted module is of another kind than the promised one."""
-    said: dict[str, list[str]] = {}
+    said: dict[tuple[Message, ...], list[str]] = {}
     for slot, promised, fitted in _pairs(case):
-        found = list(_differences(promised, fitted, with_size=not case.seen))
+        found = tuple(_differences(promised, fitted, with_size=not case.seen))
         if found:
-            said.setdefault("; ".join(f"{part.what} {part.fitted}, promised {part.promised}" for part in found), []).append(slot)
+            said.setdefault(found, []).append(slot)
     for difference, slots in said.items():
         named = tuple(slot for slot in slots if slot)
-        place = f" in {' and '.join(named)}" if named else ""
-        many = len(slots) > 1
-        yield Finding(
-            code=Code.MODULE_DIFFERS,
-            severity=Severity.FIX,
-            title=f"{f'{len(slots)} modules' if many else 'The module'}{place} {'are' if many else 'is'} not as promised: {difference}",
-            reason="What was promised and what the modules say of themselves are different.",
-            next="Fit the promised module, or agree on this one with the customer and change the promise.",
-            sure=0.9,
-            customer=f"The memory{place} is of another kind than agreed on.",
-            evidence=(Evidence(difference, Source.WORKED_OUT),),
-            slots=named,
-        )
+        evidence = (shown("difference", Source.WORKED_OUT, difference=difference),)
+        yield finding(Code.MODULE_DIFFERS, 0.9, evidence, named, modules=len(slots), named=named, difference=difference)
 
 
 def swapped(case: Case) -> Iterator[Finding]:
     """slots.swapped: the promised modules are all there, in other slots than promised."""
-    wrong = swapped_slots(case)
+    wrong = tuple(swapped_slots(case))
     if wrong:
-        yield Finding(
-            code=Code.SLOTS_SWAPPED,
-            severity=Severity.TELL,
-            title=f"In other slots than promised: {', '.join(wrong)}",
-            reason="The modules are those that were promised, and sit in each other's slots.",
-            next="Nothing to fix where rate and channels are as promised; else put each into its slot and read again.",
-            sure=0.9,
-            customer="The memory modules sit in other slots than written down; that alone does no harm.",
-            evidence=tuple(Evidence(f"{slot} holds another one than promised", Source.WORKED_OUT) for slot in wrong),
-            slots=tuple(wrong),
-        )
+        yield finding(Code.SLOTS_SWAPPED, 0.9, tuple(shown("swapped", Source.WORKED_OUT, slot=slot) for slot in wrong), wrong, named=wrong)
 
 
 def swapped_slots(case: Case) -> list[str]:
@@ -113,7 +84,11 @@ def not_known(case: Case) -> list[str]:
     """Return which promised words of modules nobody said of the fitted ones, so that nothing tells whether they are kept."""
     found: list[str] = []
     for _, promised, fitted in _pairs(case):
-        found += [what for what, read, _ in _COMPARED if what not in _FITS_OR_NOT and read(promised) is not None and read(fitted) is None]
+        found += [
+            what.replace("-", " ")
+            for what, read in _COMPARED
+            if what not in _FITS_OR_NOT and read(promised) is not None and read(fitted) is None
+        ]
         promised_timings = value_of(promised.timings) is not None and value_of(promised.rated_mts) is not None
         if promised_timings and _timings_at(fitted, value_of(promised.rated_mts)) is None and case.now.timings is None:
             found.append("timings")
@@ -125,18 +100,18 @@ def _size_differs(promised: Module, fitted: Module) -> bool:
     return wanted is not None and size is not None and wanted != size
 
 
-def _differences(promised: Module, fitted: Module, with_size: bool = False) -> Iterator[_Difference]:
+def _differences(promised: Module, fitted: Module, with_size: bool = False) -> Iterator[Message]:
     """Yield what both state and state differently. What the fitted module does not say of itself is no difference."""
-    for what, read, words in _COMPARED:
+    for what, read in _COMPARED:
         wanted, found = read(promised), read(fitted)
         if wanted is not None and found is not None and not _same(wanted, found):
-            yield _Difference(what, words(wanted), words(found))
+            yield message("differs", what=what, **{f"wanted{_UNITS.get(what, '')}": wanted, f"found{_UNITS.get(what, '')}": found})
     if with_size and _size_differs(promised, fitted):
         sizes = (value_of(promised.size_bytes) or 0, value_of(fitted.size_bytes) or 0)
-        yield _Difference("size", size_text(sizes[0]), size_text(sizes[1]))
+        yield message("differs", what="size", wanted_bytes=sizes[0], found_bytes=sizes[1])
     wanted_timings, best = value_of(promised.timings), _timings_at(fitted, value_of(promised.rated_mts))
     if wanted_timings is not None and best is not None and best.cl > wanted_timings.cl:
-        yield _Difference("timings", str(wanted_timings), str(best))
+        yield message("differs", what="timings", wanted=str(wanted_timings), found=str(best))
 
 
 def _timings_at(module: Module, rate_mts: int | None) -> Timings | None:
@@ -178,15 +153,16 @@ def _same(wanted: object, found: object) -> bool:
     return wanted == found
 
 
-_COMPARED: tuple[tuple[str, Callable[[Module], object], Callable[..., str]], ...] = (
-    ("generation", lambda module: value_of(module.generation), str),
-    ("form", _form, str),
-    ("error correction", lambda module: value_of(module.ecc), lambda ecc: "with ECC" if ecc else "without ECC"),
-    ("ranks", lambda module: value_of(module.ranks), str),
-    ("device width", lambda module: value_of(module.device_width_bits), lambda bits: f"x{bits}"),
-    ("voltage", _voltage, lambda millivolts: f"{number_text(millivolts / 1000, 2)} V"),
-    ("maker", _text("maker"), str),
-    ("part", _text("part"), str),
-    ("serial", _text("serial"), str),
+_COMPARED: tuple[tuple[str, Callable[[Module], int | str | None]], ...] = (
+    ("generation", lambda module: value_of(module.generation)),
+    ("form", _form),
+    ("error-correction", lambda module: value_of(module.ecc)),
+    ("ranks", lambda module: value_of(module.ranks)),
+    ("device-width", lambda module: value_of(module.device_width_bits)),
+    ("voltage", _voltage),
+    ("maker", _text("maker")),
+    ("part", _text("part")),
+    ("serial", _text("serial")),
 )
-"""What is compared, how it is read off a module, and its words."""
+"""What is compared, and how it is read off a module."""
+_UNITS = {"voltage": "_mv"}

@@ -13,6 +13,7 @@ from after_check.casework.verdict_words import VERDICT_MARKS
 from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Finding
 from after_check.domain.standing import Verdict
+from after_check.texts import say, words_of
 from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.charts.reason import reason_lines
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track, track_line
@@ -119,14 +120,14 @@ def machine_lines(machine: JudgedMachine, cells: int) -> list[Text]:
     lines += [track_line(track, cells) for track in machine.judgement.tracks]
     telling = machine.telling
     if not telling:
-        lines += [Text(""), *(Text(part, Ink.KEPT) for part in wrapped(machine.judgement.why, cells))]
+        lines += [Text(""), *(Text(part, Ink.KEPT) for part in wrapped(say(machine.judgement.why), cells))]
     for finding in telling:
         lines += [Text(""), Text(_headline(finding), f"bold {Ink.TEXT}"), *reason_lines(finding, cells)]
     return lines
 
 
 def _headline(finding: Finding) -> str:
-    return f"{finding.severity.value}: {finding.title}"
+    return f"{finding.severity.value}: {words_of(finding).title}"
 
 
 def _name_cells(cells: int) -> int:

@@ -6,6 +6,7 @@ from rich.text import Text
 
 from after_check.casework.rate_words import ceiling_words
 from after_check.domain.findings import Cause, Ceiling, CeilingKind, Finding, Judgement
+from after_check.texts import say, words_of
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 
@@ -44,19 +45,22 @@ def _bar(name: str, rate_mts: int, longest: int, cells: int, colour: str, mark: 
 
 def reason_lines(finding: Finding, cells: int, judgement: Judgement | None = None) -> list[Text]:
     """Return why, what it follows from, next, what the customer is told, and the evidence with its sources."""
-    lines = [Text(line, Ink.TEXT) for line in wrapped(finding.reason, cells)]
+    words = words_of(finding)
+    lines = [Text(line, Ink.TEXT) for line in wrapped(words.reason, cells)]
     cause = _cause_of(finding, judgement)
     if cause is not None:
         lines.append(Text(""))
-        lines += _labelled("Cause", f"{cause.title}. See to that first; this goes with it.", cells, f"bold {Ink.PROMISED}", Ink.TEXT)
+        lines += _labelled(
+            "Cause", f"{words_of(cause).title}. See to that first; this goes with it.", cells, f"bold {Ink.PROMISED}", Ink.TEXT
+        )
     lines.append(Text(""))
-    lines += _labelled("Next", finding.next, cells, f"bold {Ink.PROMISED}", Ink.TEXT)
+    lines += _labelled("Next", words.next, cells, f"bold {Ink.PROMISED}", Ink.TEXT)
     lines.append(Text(""))
-    if finding.disproof:
-        lines += _labelled("Doubt", f"It is not so if: {finding.disproof[0].lower()}{finding.disproof[1:]}", cells, Ink.MUTED, Ink.TEXT)
-    lines += _labelled("Tell", finding.customer, cells, Ink.MUTED, Ink.MUTED)
+    if words.disproof:
+        lines += _labelled("Doubt", f"It is not so if: {words.disproof[0].lower()}{words.disproof[1:]}", cells, Ink.MUTED, Ink.TEXT)
+    lines += _labelled("Tell", words.customer, cells, Ink.MUTED, Ink.MUTED)
     if finding.evidence:
-        said = "; ".join(f"{part.text} ({part.source.value})" for part in finding.evidence)
+        said = "; ".join(f"{say(part.says)} ({part.source.value})" for part in finding.evidence)
         lines += _labelled("From", f"{said} · {finding.sure:.0%} sure · {finding.code}", cells, Ink.MUTED, Ink.MUTED)
     return lines
 

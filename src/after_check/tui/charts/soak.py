@@ -7,8 +7,10 @@ from dataclasses import dataclass
 
 from rich.text import Text
 
+from after_check.domain.messages import message
 from after_check.domain.quantities import size_text
 from after_check.domain.soak import Block, LookedFor, SoakRecord, SoakState, Surroundings, WrongWord
+from after_check.texts import say
 from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
@@ -224,12 +226,12 @@ def error_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
         lines.append(Text(f" {words}", Ink.MUTED))
         return [*lines, *looked_lines(record, cells, rows - len(lines))][:rows]
     for symptom in record.symptoms:
-        words = f"{symptom.kind.value}: {symptom.why}"
+        words = f"{symptom.kind.value}: {say(message('symptom', **symptom.values))}"
         lines += [Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(words, cells - 2)]
     pointed = f"They point at {' or '.join(record.suspects)}." if record.suspects else "Which module they come from is not known here."
     lines.append(Text(f" {pointed}", f"bold {Ink.SHORT}"))
-    if record.devices:
-        lines.append(Text(f" By the bits: {record.devices}.", Ink.TEXT))
+    if record.wrong_devices:
+        lines.append(Text(f" By the bits: {say(record.wrong_devices.message)}.", Ink.TEXT))
     if record.own_word_of:
         return [*lines, Text(" It gives no addresses and no bits.", Ink.MUTED)][:rows]
     lines += _lane_lines(record)

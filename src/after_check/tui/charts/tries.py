@@ -9,7 +9,8 @@ from rich.text import Text
 
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
-from after_check.judgement.rules.suspects import what_to_do
+from after_check.judgement.rules.suspects import act_message
+from after_check.texts import say
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import other_help, other_help_in_short, says_with
 from after_check.tries.try_words import elsewhere_words, facts_of
@@ -230,7 +231,7 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     if blame is None or snapshot.next is None:
         if blame is not None and blame.settled and blame.first is not None:
             lines[0] = Text("WHAT TO DO", f"bold {Ink.MUTED}")
-            said = what_to_do(blame)
+            said = say(act_message(blame))
             lines += [Text(""), *(Text(f" {part}", f"bold {Ink.TEXT}") for part in wrapped(said, cells - 2))]
             head = blame.says.split(". ")[0]
             if cell_len(head) > cells - _CHIP_CELLS:  # Above it is cut: here is room for all of it.

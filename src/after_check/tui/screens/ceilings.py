@@ -12,6 +12,7 @@ from textual.widgets import Static
 
 from after_check.casework.rate_words import ceiling_words, expected_words
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate
+from after_check.texts import words_of
 from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
 from after_check.tui.job_screen import SnapshotScreen
@@ -62,7 +63,7 @@ class CeilingsScreen(SnapshotScreen[None]):
         lines += _expected_lines(judgement.expected, cells)
         rate = next((finding for finding in judgement.findings if finding.code.group == "rate"), None)
         if rate is not None:
-            lines += [Text(rate.title, f"bold {Ink.TEXT}"), *reason_lines(rate, cells), Text("")]
+            lines += [Text(words_of(rate).title, f"bold {Ink.TEXT}"), *reason_lines(rate, cells), Text("")]
         elif bars and self.snapshot.running_mts is None:
             lines += [Text("No speed was read, so nothing is held against these bars yet.", Ink.TEXT), Text("")]
         elif bars:

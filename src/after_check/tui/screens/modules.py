@@ -12,6 +12,7 @@ from textual.widgets import Static
 
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.codes import Code
+from after_check.texts import words_of
 from after_check.tui.charts.cells import joined
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
 from after_check.tui.job_screen import SnapshotScreen
@@ -65,7 +66,7 @@ class ModulesScreen(SnapshotScreen[None]):
         name, reading = boards[self._board % len(boards)]
         running = self.snapshot.running_mts if name == "now" else None
         findings = {finding.code: finding for finding in self.snapshot.judgement.findings}
-        said = next((findings[code].customer for code in _SENTENCES if code in findings), "")
+        said = next((words_of(findings[code]).customer for code in _SENTENCES if code in findings), "")
         sentence = said or "The modules ask for the same timings, as far as they say them. Nothing to choose between them."
         left, right = (self.query_one(selector, VerticalScroll).size.width - 3 for selector in ("#modules-scale", "#modules-identity"))
         scale = [Text(f"TIMINGS IN NS  {name}", f"bold {Ink.MUTED}"), Text("")]

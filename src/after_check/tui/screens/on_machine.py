@@ -16,6 +16,7 @@ from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
 from after_check.stick.run import VisitPhase, VisitState
+from after_check.texts import words_of
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
 from after_check.tui.charts.cells import wrapped
@@ -149,7 +150,7 @@ def _why(state: VisitState) -> list[str]:
     """Return what stands behind the verdict: the first causes, what is not known, else that nothing stands against it."""
     assert state.verdict is not None
     judgement, job = state.verdict.judgement, state.verdict.job
-    said = [finding.title for finding in judgement.roots if finding.severity is not Severity.NOTE][:3]
+    said = [words_of(finding).title for finding in judgement.roots if finding.severity is not Severity.NOTE][:3]
     unknown = [QUANTITY_WORDS[quantity].lower() for quantity in open_unknown(judgement, job.hand_back)]
     said += [f"Promised and not known: {', '.join(unknown)}."] if unknown else []
     if state.verdict.promise is None:

@@ -17,6 +17,7 @@ from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent
 from after_check.handback.missing import Missing, Remedy, missing
 from after_check.handback.page import customer_page_of
+from after_check.texts import words_of
 from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.paper import paper_lines
 from after_check.tui.theme import Ink, on_paper
@@ -64,7 +65,7 @@ class MissingList(Listed):
         job = content.job
         self._words(_signed(job, cells))
         open_ones = self.open_ones = missing(content)
-        told = [Missing(finding.title, Remedy.AGREE, finding=finding) for finding in content.open_findings(Severity.TELL)]
+        told = [Missing(words_of(finding).title, Remedy.AGREE, finding=finding) for finding in content.open_findings(Severity.TELL)]
         self._words([Text("BEFORE IT GOES BACK", f"bold {Ink.MUTED}")])
         if not open_ones:
             self._words([Text("✓ nothing is missing", f"bold {Ink.KEPT}")])

@@ -19,6 +19,7 @@ from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, o
 from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding
 from after_check.domain.standing import JobOutcome, Verdict
+from after_check.texts import say, words_of
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import joined, right_aligned, wrapped
 from after_check.tui.charts.promise import promise_words
@@ -84,12 +85,12 @@ def _counts(snapshot: JobSnapshot) -> str:
     if snapshot.outcome is JobOutcome.AS_AGREED:
         return "the customer takes it as it is"
     if judgement.verdict is Verdict.CANT_TELL:
-        return judgement.why
+        return say(judgement.why)
     following = sum(len(judgement.following(root)) for root in judgement.roots if root.severity is Severity.FIX)
     parts = [f"{to_fix} to fix"] if to_fix else []
     parts += [f"{following} {'follows' if following == 1 else 'follow'} from {'it' if to_fix == 1 else 'them'}"] if following else []
     parts += [f"{to_tell} to tell"] if to_tell else []
-    return ", ".join(parts) or judgement.why
+    return ", ".join(parts) or say(judgement.why)
 
 
 class StepsLine(JobPane):
@@ -219,21 +220,21 @@ def _consequence_text(finding: Finding, cells: int) -> Text:
     """Return what follows from the finding above it, in one line: it goes away with its cause."""
     text = Text(no_wrap=True)
     text.append("     ╰ ", Ink.MUTED)
-    text.append(finding.title.partition(": ")[0], Ink.MUTED)
+    text.append(words_of(finding).title.partition(": ")[0], Ink.MUTED)
     text.truncate(cells, overflow="ellipsis")
     return text
 
 
 def _finding_text(finding: Finding, cells: int) -> Text:
     colour = {Severity.FIX: Ink.SHORT, Severity.TELL: Ink.PROMISED, Severity.NOTE: Ink.MUTED}[finding.severity]
-    head, _, rest = finding.title.partition(": ")
+    head, _, rest = words_of(finding).title.partition(": ")
     text = Text(no_wrap=True)
     text.append(f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<5}", f"bold {colour}")
     style = Ink.TEXT if finding.severity is Severity.NOTE else f"bold {Ink.TEXT}"
     text.append("\n       ".join(wrapped(head, cells - 7)[:2]), style)
-    beneath = wrapped(rest or finding.reason, cells - 7)
+    beneath = wrapped(rest or words_of(finding).reason, cells - 7)
     if len(beneath) > 1:
-        beneath = wrapped(rest or finding.reason, cells - 9)  # Room for the sign that there is more.
+        beneath = wrapped(rest or words_of(finding).reason, cells - 9)  # Room for the sign that there is more.
     text.append(f"\n       {beneath[0]}{' …' if len(beneath) > 1 else ''}" if beneath else "", Ink.MUTED)
     return text
 
@@ -297,4 +298,4 @@ def _without_findings(snapshot: JobSnapshot) -> str:
         return "Fit the memory, start the machine, then press r and take the reading after fitting."
     if snapshot.judgement.verdict is Verdict.READY:
         return "Every promised quantity is kept. Press h for the sheet that goes with the machine."
-    return f"There is nothing to fix, and still it can't be told: {snapshot.judgement.why}."
+    return f"There is nothing to fix, and still it can't be told: {say(snapshot.judgement.why)}."

@@ -11,6 +11,7 @@ from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Verdict
+from after_check.texts import say, words_of
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink
@@ -41,11 +42,11 @@ class VerdictPreview(Drawn):
         title.append(_WORDS[verdict], f"bold {colour}")
         if rows < _ROOMY_ROWS:
             root = next(iter(self.judgement.roots), None)
-            return [title, Text(root.title if root is not None else self.judgement.why, Ink.TEXT)][:rows]
+            return [title, Text(words_of(root).title if root is not None else say(self.judgement.why), Ink.TEXT)][:rows]
         lines = [title, Text("")]
         for track in self.judgement.tracks:
             lines += [track_line(track, cells), Text("")]
         for finding in self.judgement.roots[:2]:
-            lines += [Text(line, Ink.TEXT) for line in wrapped(finding.title, cells)]
-            lines += [Text(line, Ink.MUTED) for line in wrapped(finding.next, cells)] + [Text("")]
+            lines += [Text(line, Ink.TEXT) for line in wrapped(words_of(finding).title, cells)]
+            lines += [Text(line, Ink.MUTED) for line in wrapped(words_of(finding).next, cells)] + [Text("")]
         return lines[:rows]
