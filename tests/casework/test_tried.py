@@ -14,7 +14,8 @@ from after_check.domain.soak import SoakRecord, SoakState, Surroundings
 from after_check.domain.tries import Arrangement, Elsewhere, SoakSaid, Started, Try, TryModule
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
-from after_check.tui.charts.try_keys import beside_words, lettered, noted, with_corrections
+from after_check.tries.notes import noted
+from after_check.tui.charts.try_keys import beside_words, lettered, with_corrections
 from tests.casework.test_same_machine import job
 
 ARRIVAL = (Moment.ARRIVAL, "A1=8G DDR4-2400; A2=-; B1=-; B2=-; run 2400; single")
@@ -51,14 +52,14 @@ def test_a_memory_test_that_ran_meanwhile_tells_its_bits_and_how_hot_it_was():
     log = replace(log_of(kept), tries=(Try(Arrangement((("A1", "a"), ("B1", "b"))), Started.YES, at=at),))
     tested = replace(kept, tries=KeptTries(1, log), soaks=(KeptSoak(1, at, found),))
     (tried,) = log_of(tested).tries
-    assert (tried.soak, tried.soak_minutes, tried.errors_at, tried.celsius) == (SoakSaid.ERRORS, 10.0, ("bits 5, 37",), 88.0)
+    assert (tried.soak, tried.soak_minutes, tried.wrong_bits, tried.celsius) == (SoakSaid.ERRORS, 10.0, (5, 37), 88.0)
     # Errors all over a word are of no one place, and what the technician wrote himself stands.
     everywhere = replace(found, lanes=((1, 0),) * 64)
     own = replace(log, tries=(replace(log.tries[0], errors_at=("device 3",), celsius=60.0),))
     (tried,) = log_of(replace(tested, soaks=(KeptSoak(1, at, everywhere),))).tries
-    assert tried.errors_at == ()
+    assert tried.wrong_bits == ()
     (tried,) = log_of(replace(tested, tries=KeptTries(1, own))).tries
-    assert (tried.errors_at, tried.celsius) == (("device 3",), 60.0)
+    assert (tried.errors_at, tried.wrong_bits, tried.celsius) == (("device 3",), (), 60.0)
 
 
 def test_what_the_technician_concludes_is_printed():

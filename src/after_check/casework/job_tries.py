@@ -190,7 +190,8 @@ def _attached(job: Job, tried: Try, end: datetime | None) -> Try:
         if result is not None and tried.soak is None:
             said = SoakSaid.ERRORS if result.errors else SoakSaid.CLEAN
             tried = replace(tried, soak=said, errors_in=result.suspects, soak_minutes=round(soak.record.seconds / 60, 1))
-            tried = replace(tried, errors_at=tried.errors_at or _bits(soak.record))
+            if not tried.errors_at:
+                tried = replace(tried, wrong_bits=_bits(soak.record))
             if tried.celsius is None:
                 tried = replace(tried, celsius=_hottest(soak.record))
     for benchmark in job.benchmarks:
@@ -200,10 +201,10 @@ def _attached(job: Job, tried: Try, end: datetime | None) -> Try:
     return tried
 
 
-def _bits(record: SoakRecord) -> tuple[str, ...]:
-    """Return the bits at which a memory test found errors, as a line of a try; none where they are too many to be one place's."""
-    wrong = [lane for lane, (low, high) in enumerate(record.lanes) if low or high]
-    return (f"bits {', '.join(map(str, wrong))}",) if 0 < len(wrong) <= _FEW_BITS else ()
+def _bits(record: SoakRecord) -> tuple[int, ...]:
+    """Return the bits at which a memory test found errors; none where they are too many to be one place's."""
+    wrong = tuple(lane for lane, (low, high) in enumerate(record.lanes) if low or high)
+    return wrong if len(wrong) <= _FEW_BITS else ()
 
 
 def _hottest(record: SoakRecord) -> float | None:

@@ -10,7 +10,7 @@ from after_check.domain.tries import Blame, NextTry
 from after_check.tries.blame import blame, other_help, says_with, supports
 from after_check.tries.file import read_tries
 from after_check.tries.next_try import next_try
-from after_check.tries.try_words import elsewhere_words, outcome_words
+from after_check.tries.try_words import elsewhere_words, facts_of, outcome_words
 
 _BAR_CELLS = 24
 _SHOWN = 8
@@ -25,7 +25,8 @@ def tries_command(path: Path, as_json: bool) -> int:
         return 0
     for number, attempt in enumerate(log.tries, 1):
         fitted = ", ".join(f"{letter} in {slot}" for slot, letter in attempt.arrangement.fitted) or "nothing fitted"
-        print(f"try {number}: {fitted}; {outcome_words(attempt)}")
+        beside = [words for name, words in facts_of(attempt) if name in ("errors at", "heat", "put right", "note")]
+        print(f"try {number}: {'; '.join([fitted, outcome_words(attempt), *beside])}")
     for module in log.modules:
         if module.elsewhere:
             print(f"module {module.letter}: {elsewhere_words(module)}")

@@ -103,7 +103,8 @@ class Try:
     """One arrangement, and what happened. What is None was not looked at; `seen` are the slots that the machine reported filled.
 
     `seconds` is how long the start took (or was waited for), `signs` what was seen or heard, `celsius` the hottest
-    temperature that was read, `errors_at` where errors lay as the test told it (address, bit, device). `reseated` are modules
+    temperature that was read, `errors_at` where errors lay as a person wrote it (address, bit, device), `wrong_bits` the
+    bits of a word that this program's own test found wrong. `reseated` are modules
     that stayed in their slot and were taken out and put in again all the same; None: nobody said. `put_right` is a cause
     that was put right before this try. `starts` is how often it was started with nothing touched, `starts_failed` how
     often of that it failed.
@@ -131,6 +132,7 @@ class Try:
     at: datetime | None = None
     reseated: tuple[str, ...] | None = None
     errors_at: tuple[str, ...] = ()
+    wrong_bits: tuple[int, ...] = ()
     put_right: str = ""
     starts: int | None = None
     starts_failed: int | None = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
@@ -17,6 +18,8 @@ from after_check.domain.once import once_for_each
 from after_check.domain.quantities import number_text, size_text
 
 LANGUAGES = ("en",)
+_ENTRY = re.compile(r"^(?=[a-z][a-z0-9-]* *=)", re.MULTILINE)
+_REFERENCE = re.compile(r"{ *([a-z][a-z0-9-]*)")
 _SURE_ENOUGH = 0.9
 """From here on a finding need not say how it would be disproved."""
 
@@ -44,8 +47,10 @@ class Texts:
         # Marks around values, for lines in two directions of writing, would end up in files and on paper.
         self._bundle = FluentBundle([language], use_isolating=False)
         folder = files("after_check.texts") / language
+        self._sources: dict[str, str] = {}
         for name in ("findings.ftl", "evidence.ftl"):
-            self._bundle.add_resource(FluentResource((folder / name).read_text(encoding="utf-8")))
+            for entry in _ENTRY.split((folder / name).read_text(encoding="utf-8"))[1:]:
+                self._sources[entry.partition("=")[0].strip()] = entry
 
     def say(self, message: Message) -> str:
         """Return a message in words. Raises TextError."""
@@ -63,8 +68,17 @@ class Texts:
         disproof = self._part(key, "disproof", values) if finding.sure < _SURE_ENOUGH else None
         return FindingWords(_capital(title), _capital(reason), _capital(step), customer, disproof or "")
 
+    def _parse(self, key: str) -> None:
+        """Parse a message, and those that it refers to, when it is said for the first time: one judgement says a few of hundreds."""
+        source = self._sources.pop(key, None)
+        if source is not None:
+            self._bundle.add_resource(FluentResource(source))
+            for other in _REFERENCE.findall(source):
+                self._parse(other)
+
     def _part(self, key: str, part: str, values: Values) -> str | None:
         """Return a part of a message in words, or None where the message has no such part."""
+        self._parse(key)
         if not self._bundle.has_message(key):
             raise TextError(f"there is no text {key!r} in {self.language!r}")
         found = self._bundle.get_message(key)

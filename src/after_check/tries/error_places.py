@@ -51,7 +51,7 @@ def told_in(text: str) -> tuple[tuple[str, ...], float | None]:
 
 def bits_of(tried: Try) -> frozenset[str]:
     """Return the bits and devices that a test named, as words that can be compared."""
-    found: set[str] = set()
+    found = {f"bit {number}" for number in tried.wrong_bits}
     for words in tried.errors_at:
         for pattern, kind in ((_BITS, "bit"), (_DEVICE, "device")):
             for match in pattern.finditer(words):

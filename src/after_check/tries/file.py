@@ -21,6 +21,7 @@ from after_check.files.plain_files import read_plain
 from after_check.language.typed_text import modules_said
 from after_check.sources.card_file import read_card_file
 from after_check.tries.elsewhere import MOST_NOTED, said_elsewhere
+from after_check.tries.notes import noted
 
 LARGEST_FILE_BYTES = 512 << 10
 MOST_MODULES, MOST_SLOTS, MOST_TRIES = 32, 32, 100
@@ -232,6 +233,7 @@ def _try(tried: _TryTable) -> Try:
     off = tried.off_under_load
     if off is None and any(_OFF.search(sign) for sign in tried.signs):
         off = True
+    read = noted(Try(), tried.note) if tried.note else Try()
     return Try(
         arrangement=Arrangement(tuple(tried.fitted.items()), tried.profile or ""),
         started=Started(tried.start) if tried.start else None,
@@ -239,19 +241,19 @@ def _try(tried: _TryTable) -> Try:
         soak=SoakSaid(tried.soak) if tried.soak else None,
         errors_in=tuple(tried.errors_in),
         soak_minutes=tried.soak_minutes if tried.soak_minutes is not None else tried.minutes,
-        total_bytes=tried.total,
-        rate_mts=tried.rate,
-        channels=tried.channels,
+        total_bytes=tried.total if tried.total is not None else read.total_bytes,
+        rate_mts=tried.rate if tried.rate is not None else read.rate_mts,
+        channels=tried.channels if tried.channels is not None else read.channels,
         off_under_load=off,
         settings_reset=tried.settings_reset,
         on_network=tried.on_network,
         seconds=tried.seconds,
-        celsius=tried.celsius,
+        celsius=tried.celsius if tried.celsius is not None else read.celsius,
         signs=tuple(tried.signs),
         reseated=_reseated(tried),
-        errors_at=tuple(tried.errors_at),
-        put_right=tried.put_right,
-        starts=tried.starts,
-        starts_failed=tried.starts_failed,
+        errors_at=tuple(tried.errors_at) or read.errors_at,
+        put_right=tried.put_right or read.put_right,
+        starts=tried.starts if tried.starts is not None else read.starts,
+        starts_failed=tried.starts_failed if tried.starts is not None else read.starts_failed,
         note=clean(tried.note, 400),
     )

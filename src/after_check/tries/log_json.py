@@ -1,4 +1,4 @@
-"""A log of tries as JSON text for a store. What is known of a module is kept in its words, and read from them again."""
+"""A log of tries as JSON text for a store. Logs from before kept what is known of a module in its words alone."""
 
 from __future__ import annotations
 
@@ -19,8 +19,7 @@ Part = TypeVar("Part")
 
 def log_to_json(log: TryLog) -> str:
     """Return a log as JSON text."""
-    plain = replace(log, modules=tuple(replace(module, module=None) for module in log.modules))
-    return _LOGS.to_json(plain)
+    return _LOGS.to_json(log)
 
 
 def log_from_json(text: str) -> TryLog:
@@ -77,5 +76,5 @@ def begun_from_json(text: str) -> tuple[Try, tuple[TryModule, ...]]:
 
 
 def known(module: TryModule) -> TryModule:
-    """Return a module with what its words say."""
-    return replace(module, module=module_from_words(module.words)[0]) if module.words else module
+    """Return a module with what its words say, where nothing else was kept of it."""
+    return replace(module, module=module_from_words(module.words)[0]) if module.words and module.module is None else module

@@ -48,6 +48,12 @@ def shown_words(tried: Try) -> str:
     return ", ".join(word for word in words if word)
 
 
+def places_of(tried: Try) -> tuple[str, ...]:
+    """Return where errors lay: as a person wrote it, and the bits that a test of this program found wrong."""
+    bits = ", ".join(str(bit) for bit in tried.wrong_bits)
+    return (*tried.errors_at, *([f"bits {bits}"] if bits else []))
+
+
 def facts_of(tried: Try) -> list[tuple[str, str]]:
     """Return what is known of a try, by name, in words."""
     fitted_words = ", ".join(f"{letter} in {slot}" for slot, letter in tried.arrangement.fitted) or "nothing"
@@ -62,7 +68,7 @@ def facts_of(tried: Try) -> list[tuple[str, str]]:
         ("speed", f"{tried.rate_mts} MT/s" if tried.rate_mts else ""),
         ("channels", str(tried.channels) if tried.channels else ""),
         ("soak", _soak_words(tried)),
-        ("errors at", "; ".join(tried.errors_at)),
+        ("errors at", "; ".join(places_of(tried))),
         ("benchmark", f"{tried.benchmark_gbs:.1f} GB/s" if tried.benchmark_gbs else ""),
         ("load", "switches off under load" if tried.off_under_load else ""),
         ("heat", f"{tried.celsius:.0f} °C" if tried.celsius is not None else ""),

@@ -7,17 +7,13 @@ import string
 from collections.abc import Callable
 from dataclasses import replace
 
-from after_check.domain.facts import value_of
-from after_check.domain.outside_text import clean
 from after_check.domain.quantities import counted
 from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryModule, noted_by_both
-from after_check.judgement.case import view
 from after_check.language.short_form.problems import Problem
 from after_check.language.short_form.writer import write_module
-from after_check.language.typed_text import modules_said, read_line
-from after_check.tries.error_places import told_in
+from after_check.language.typed_text import modules_said
 from after_check.tries.signs import SIGNS
-from after_check.tries.starts import starts_told
+from after_check.tries.try_words import places_of
 from after_check.tries.watch import clock
 
 LETTERS = string.ascii_lowercase
@@ -66,34 +62,11 @@ def lettered(words: str, taken: set[str]) -> tuple[tuple[TryModule, ...], int, t
     return found, len(modules) - len(found), problems
 
 
-def noted(tried: Try, note: str) -> Try:
-    """Return the try with a note; what the machine shows, said in it, is noted as such: rate, total, channels, which
-    bits were wrong, how hot it was."""
-    right = re.match(r"\s*(?:was )?put right:?\s+(.+)", note, re.IGNORECASE)
-    if right:  # A cause that was put right before this try: it is at work no longer.
-        return replace(tried, note=clean(note, 400), put_right=clean(right[1], 200))
-    said = read_line(note)
-    errors_at, celsius = told_in(note)
-    starts, starts_failed = starts_told(note)
-    view_of = view(said.reading) if note.strip() and not said.problems else None
-    return replace(
-        tried,
-        note=clean(note, 400),
-        rate_mts=(view_of.rate_mts if view_of is not None else None) or tried.rate_mts,
-        total_bytes=(value_of(said.reading.total_bytes) if view_of is not None else None) or tried.total_bytes,
-        channels=(value_of(said.reading.channels) if view_of is not None else None) or tried.channels,
-        errors_at=errors_at or tried.errors_at,
-        celsius=celsius if celsius is not None else tried.celsius,
-        starts=starts or tried.starts,
-        starts_failed=starts_failed if starts else tried.starts_failed,
-    )
-
-
 def beside_words(tried: Try) -> list[str]:
     """Return what has no key of its own: other signs, where errors lay, how hot it was, and the note."""
     found = [sign for sign in tried.signs if sign not in SIGNS.values()]
-    if tried.errors_at:
-        found.append(f"where: {', '.join(tried.errors_at)}")
+    if places_of(tried):
+        found.append(f"where: {', '.join(places_of(tried))}")
     if tried.celsius is not None:
         found.append(f"{tried.celsius:g} °C at most")
     return [*found, *([f"“{tried.note}”"] if tried.note else [])]

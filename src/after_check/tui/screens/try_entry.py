@@ -23,6 +23,7 @@ from after_check.language.short_form.writer import write_module
 from after_check.language.typed_text import modules_said
 from after_check.tries.blame import blame
 from after_check.tries.log_json import begun_from_json, begun_to_json
+from after_check.tries.notes import noted
 from after_check.tries.signs import SIGNS
 from after_check.tries.try_words import outcome_words
 from after_check.tui.base import DraftScreen
@@ -34,7 +35,6 @@ from after_check.tui.charts.try_keys import (
     Mark,
     beside_words,
     lettered,
-    noted,
     outcome_groups,
     seated,
     toggled_unseen,
