@@ -21,11 +21,11 @@ def test_a_reading_says_where_each_value_is_from():
 def test_a_typed_reading():
     text = "\n".join(reading_lines(take_notation("2x8G DDR4-2400; A1=?; run 1200MHz; dual; profile off; CL 17; reset; pending").reading))
     for part in (
-        "running    1200 MHz  [typed]",
-        "channels   2",
+        "running rate 1200 MHz  [typed]",
+        "channels shown 2",
         "profile    off",
         "timings    CL17",
-        "reset      yes",
+        "settings cleared yes",
         "A1         not known",
     ):
         assert part in text

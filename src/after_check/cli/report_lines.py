@@ -8,6 +8,7 @@ from typing import Any
 from after_check.casework.rate_words import ceiling_words, expected_words
 from after_check.casework.verdict_words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
 from after_check.domain.boards import Filling, Slot
+from after_check.domain.fact_table import FactKind, known_facts
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Judgement, Track
 from after_check.domain.modules import Module, Timings
@@ -67,26 +68,9 @@ def _detail(word: str, text: str) -> str:
 
 
 def _fact_lines(reading: Reading) -> Iterator[str]:
-    if reading.running_rate is not None:
-        shown = reading.running_rate.value
-        yield _line("running", f"{shown.number:g} {shown.unit.value}".strip(), reading.running_rate)
-    if reading.channels is not None:
-        yield _line("channels", str(reading.channels.value), reading.channels)
-    if reading.profile is not None:
-        yield _line("profile", reading.profile.value.value, reading.profile)
-    for word, fact in (
-        ("total", reading.total_bytes),
-        ("usable", reading.usable_bytes),
-        ("graphics", reading.graphics_bytes),
-        ("graphics may borrow", reading.borrowed_bytes),
-    ):
-        if fact is not None:
-            yield _line(word, size_text(fact.value), fact)
-    if reading.timings is not None:
-        yield _line("timings", str(reading.timings.value), reading.timings)
-    for word, flag in (("virtual", reading.virtual), ("reset", reading.settings_reset), ("pending", reading.restart_pending)):
-        if flag is not None and flag.value:
-            yield _line(word, "yes", flag)
+    for row, fact in known_facts(reading):
+        if row.listed and fact.value is not False:
+            yield _line(row.words, "yes" if row.kind is FactKind.FLAG else row.said(fact.value), fact)
 
 
 def _line(word: str, text: str, fact: Fact[Any]) -> str:

@@ -64,6 +64,7 @@ class Code(StrEnum):
     PROFILE_LOCKED = "profile.locked"
     PROFILE_NOT_PROMISED = "profile.not_promised"
     PROFILE_OFF = "profile.off"
+    PROMISE_DIFFERS = "promise.differs"
     RATE_CAPPED = "rate.capped"
     RATE_LOAD = "rate.load"
     RATE_LOCKED = "rate.locked"
@@ -116,6 +117,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
             Code.MODULE_MISSING,
             Code.MODULE_SHORT,
             Code.PROFILE_LOCKED,
+            Code.PROMISE_DIFFERS,
             Code.PROFILE_NOT_PROMISED,
             Code.SOAK_ERRORS,
             Code.START_NONE,

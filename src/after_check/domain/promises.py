@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from after_check.domain.boards import Slot
 from after_check.domain.modules import Module, Timings
@@ -27,6 +28,7 @@ class Promise:
     copy_gbs: float | None = None
     latency_ns: float | None = None
     notation: str = ""
+    more: Mapping[str, bool | int | float | str] = field(default_factory=dict)
 
     @property
     def modules(self) -> tuple[Module, ...]:

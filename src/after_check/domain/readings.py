@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
@@ -213,7 +213,8 @@ class Reading:
     the most that the system's edition or its start options allow, `memory_changed` the firmware's notice that the amount
     of memory changed. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are
     results that a person typed with the reading, `earlier_soaks` those of tests before the last one; what this program
-    tested and measured is kept beside it (`CaseFile`).
+    tested and measured is kept beside it (`CaseFile`). `more` are facts by their name that have a row in the table of facts
+    (`fact_table.py`) and no field here.
     """
 
     slots: tuple[Slot, ...] = ()
@@ -259,6 +260,7 @@ class Reading:
     error_counters: tuple[ErrorCounter, ...] = ()
     nodes: tuple[MemoryNode, ...] = ()
     pressure_percent: Fact[float] | None = None
+    more: Mapping[str, Fact[bool | int | float | str]] = field(default_factory=dict)
     log_lines: tuple[str, ...] = ()
     mapped: tuple[MappedRange, ...] = ()
     firmware_channels: tuple[FirmwareChannel, ...] = ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph, Spacer, Table
 
@@ -12,6 +13,7 @@ from after_check.casework.rate_words import expected_words
 from after_check.casework.same_machine import why_not
 from after_check.casework.verdict_words import QUANTITY_WORDS, status_words
 from after_check.domain.benchmark import Series
+from after_check.domain.fact_table import known_facts
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.identity import CameBy
 from after_check.domain.modules import Module
@@ -115,7 +117,7 @@ def _figures(content: SheetContent, width: float) -> Iterator[Flowable]:
             yield table(("Besides", "", "Where it is from"), others, [0.3 * width, 0.36 * width, 0.34 * width])
 
 
-def _facts(reading: Reading) -> Iterator[tuple[str, str, Fact[object]]]:
+def _facts(reading: Reading) -> Iterator[tuple[str, str, Fact[Any]]]:
     machine = reading.machine
     for name, text in (
         ("Machine", machine.model),
@@ -125,14 +127,10 @@ def _facts(reading: Reading) -> Iterator[tuple[str, str, Fact[object]]]:
         ("Serial of the machine", machine.serial),
     ):
         if text is not None:
-            yield name, text.value, text  # type: ignore[misc]
-    for name, size in (
-        ("Usable", reading.usable_bytes),
-        ("Graphics", reading.graphics_bytes),
-        ("Graphics may borrow", reading.borrowed_bytes),
-    ):
-        if size is not None:
-            yield name, size_text(size.value), size  # type: ignore[misc]
+            yield name, text.value, text
+    for row, fact in known_facts(reading):
+        if row.on_record:
+            yield f"{row.words[:1].upper()}{row.words[1:]}", row.said(fact.value), fact
 
 
 def _said(value: float | str | None) -> str:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from enum import StrEnum
 
 from after_check.domain.boards import Filling
-from after_check.domain.facts import Fact, value_of
+from after_check.domain.fact_table import FactKind, FactRow, Part, rows
+from after_check.domain.facts import value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
@@ -15,16 +15,6 @@ from after_check.judgement.case import ReadingView, view
 from after_check.standards.rates import same_rate
 
 NOT_KNOWN = "not known"
-
-
-class Part(StrEnum):
-    """What a difference is about, in the order in which differences are listed."""
-
-    MODULES = "modules"
-    AMOUNT = "amount"
-    PACE = "pace"
-    SETTINGS = "settings"
-    MACHINE = "machine"
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,48 +35,39 @@ class Difference:
 _Said = Callable[[ReadingView], str | None]
 
 
-def _fact(name: str, words: Callable[..., str] = str) -> _Said:
-    def said(of: ReadingView) -> str | None:
-        fact: Fact[object] | None = getattr(of.reading, name)
-        return words(fact.value) if fact is not None else None
-
-    return said
-
-
 def _machine(name: str) -> _Said:
     return lambda of: value_of(getattr(of.reading.machine, name))
 
 
-def _flag(name: str, yes: str, no: str) -> _Said:
-    """A warning: that nobody gave it is what a reading without it means."""
-    return lambda of: yes if value_of(getattr(of.reading, name)) else no
-
-
-_COMPARED: tuple[tuple[Part, str, _Said], ...] = (
+_WORKED_OUT: tuple[tuple[Part, str, _Said], ...] = (
     (Part.AMOUNT, "fitted", lambda of: size_text(of.capacity.fitted_bytes) if of.capacity.fitted_bytes else None),
-    (Part.AMOUNT, "counted by the firmware", _fact("total_bytes", size_text)),
-    (Part.AMOUNT, "usable", _fact("usable_bytes", size_text)),
-    (Part.AMOUNT, "share of graphics", _fact("graphics_bytes", size_text)),
-    (Part.AMOUNT, "graphics may borrow", _fact("borrowed_bytes", size_text)),
-    (Part.AMOUNT, "limit of the system", _fact("system_limit_bytes", size_text)),
-    (Part.AMOUNT, "kept back", _fact("redundancy")),
     (Part.PACE, "data rate", lambda of: f"{of.rate_mts} MT/s" if of.rate_mts else None),
     (Part.PACE, "channels", lambda of: str(of.channels.count) if of.channels.count else None),
     (Part.PACE, "timings", lambda of: str(of.timings) if of.timings else None),
-    (Part.PACE, "voltage", _fact("voltage_mv", lambda voltage_mv: f"{voltage_mv / 1000:g} V")),
     (Part.SETTINGS, "profile", lambda of: of.profile.value if of.profile else None),
-    (Part.SETTINGS, "limit in the firmware setup", _fact("rate_cap_mts", lambda cap_mts: f"{cap_mts} MT/s")),
-    (Part.SETTINGS, "error correction", _fact("ecc_on", lambda on: "on" if on else "off")),
-    (Part.SETTINGS, "firmware settings", _flag("settings_reset", "cleared", "as they were")),
-    (Part.SETTINGS, "restart", _flag("restart_pending", "still to come", "none waiting")),
     (Part.MACHINE, "firmware version", _machine("firmware_version")),
     (Part.MACHINE, "firmware date", _machine("firmware_date")),
     (Part.MACHINE, "model", _machine("model")),
     (Part.MACHINE, "serial number", _machine("serial")),
     (Part.MACHINE, "processor", _machine("processor")),
-    (Part.MACHINE, "system", _fact("system_bits", lambda bits: f"{bits} bits")),
-    (Part.MACHINE, "corrected errors", _fact("ecc_errors")),
 )
+"""What is compared beside the facts of the table: what follows from several of them, and the machine itself."""
+
+
+def _of_row(row: FactRow) -> _Said:
+    def said(of: ReadingView) -> str | None:
+        fact = row.of(of.reading)
+        if row.kind is FactKind.FLAG:  # A warning: that nobody gave it is what a reading without it means.
+            return row.said(fact is not None and fact.value)
+        return row.said(fact.value) if fact is not None else None
+
+    return said
+
+
+def _compared() -> list[tuple[Part, str, _Said]]:
+    of_rows = [(row.part, row.compared, _of_row(row)) for row in rows() if row.compared]
+    order = list(Part)
+    return sorted([*_WORKED_OUT, *of_rows], key=lambda each: order.index(each[0]))
 
 
 def differences(first: Reading, second: Reading) -> tuple[Difference, ...]:
@@ -96,7 +77,7 @@ def differences(first: Reading, second: Reading) -> tuple[Difference, ...]:
     """
     before, now = view(first), view(second)
     found = list(_slots(before.reading, now.reading))
-    for part, what, said in _COMPARED:
+    for part, what, said in _compared():
         one, other = said(before), said(now)
         if one != other and not (what == "data rate" and _same_pace(before, now)):
             found.append(Difference(part, what, one or NOT_KNOWN, other or NOT_KNOWN))

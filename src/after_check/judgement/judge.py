@@ -17,7 +17,7 @@ from after_check.judgement.ceilings import ceilings_of
 from after_check.judgement.expected import expected_rate
 from after_check.judgement.rate_reasons import explain_rate
 from after_check.judgement.rules import RULES
-from after_check.judgement.rules.promised import not_known
+from after_check.judgement.rules.promised import not_known, promised_beside
 from after_check.judgement.rules.regressions import two_machines
 from after_check.judgement.rules.source import virtual
 from after_check.judgement.rules.tests import soak_wanting
@@ -85,11 +85,5 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
 
 
 def _promised_settings(case: Case) -> list[tuple[str, bool]]:
-    """Return what was promised beside quantities, and whether it is known to be so."""
-    reading = case.now.reading
-    found: list[tuple[str, bool]] = []
-    if case.promise.ecc_on is not None:
-        found.append(("error correction", value_of(reading.ecc_on) is case.promise.ecc_on))
-    if case.promise.redundancy is not None:
-        found.append((f"{case.promise.redundancy.value} memory", value_of(reading.redundancy) is case.promise.redundancy))
-    return found
+    """Return what was promised beside the quantities that have a track, and whether it is known to be so."""
+    return [(row.words, now == wanted) for row, wanted, now in promised_beside(case)]

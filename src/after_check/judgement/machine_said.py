@@ -2,16 +2,10 @@
 
 from __future__ import annotations
 
+from after_check.domain.fact_table import known_facts
 from after_check.domain.facts import Fact, Source
 from after_check.domain.readings import Reading, StartOutcome, Via
 
-_SAID_BY_A_STARTED_MACHINE = (
-    *("running_rate", "channels", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "reserved_bytes", "in_use_bytes"),
-    "borrowed_bytes",
-    *("available_bytes", "rate_cap_mts", "system_limit_bytes", "redundancy", "timings", "ecc_on", "ecc_errors", "voltage_mv"),
-    *("uncorrected_errors", "system_bits", "settings_reset", "restart_pending", "memory_changed", "soak", "benchmark", "virtual"),
-    *("read_gbs", "write_gbs", "copy_gbs", "latency_ns", "off_under_load"),
-)
 _NOT_STARTED = (StartOutcome.NO, StartOutcome.NOT_TRIED)
 _BY_THE_MACHINE = (Source.FIRMWARE, Source.SYSTEM)
 
@@ -26,7 +20,7 @@ def said_by_the_machine(reading: Reading, start: Fact[StartOutcome] | None) -> b
         return False
     if start is not None or reading.via in (Via.FIRMWARE, Via.SYSTEM):
         return True
-    if any(getattr(reading, name) is not None for name in _SAID_BY_A_STARTED_MACHINE):
+    if any(row.by_the_machine for row, _ in known_facts(reading)):
         return True
     if reading.nodes or reading.error_counters or reading.mapped or reading.firmware_channels:
         return True

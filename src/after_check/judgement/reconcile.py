@@ -6,10 +6,12 @@ counts for what it is; the firmware's for what the machine sees of it. The losin
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from after_check.domain.boards import Filling, Slot
+from after_check.domain.fact_table import known_facts, rows, with_facts
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Module
 from after_check.domain.once import once_for_each
@@ -106,14 +108,6 @@ def merge_facts(name: str, first: Fact[Any] | None, second: Fact[Any] | None) ->
 
 _TELLING = ("size_bytes", "generation", "form", "rated_mts", "part", "serial")
 """What two descriptions of one module agree on."""
-_OF_THAT_MOMENT = (
-    *("running_rate", "channels", "timings", "voltage_mv", "profile", "total_bytes", "usable_bytes", "graphics_bytes", "reserved_bytes"),
-    "borrowed_bytes",
-    *("in_use_bytes", "available_bytes", "ecc_on", "ecc_errors", "uncorrected_errors", "settings_reset", "memory_changed", "start"),
-    *("restart_pending", "soak", "benchmark", "read_gbs", "write_gbs", "copy_gbs", "latency_ns", "off_under_load", "pressure_percent"),
-    *("redundancy", "via"),
-)
-"""Fields that other modules change; what the machine itself is stays."""
 
 
 def combined(base: Reading, added: Reading) -> Reading:
@@ -129,8 +123,9 @@ def combined(base: Reading, added: Reading) -> Reading:
         if field.name in ("slots", "loose", "machine", "origin", "taken_at", "evidence") or new is None or new == ():
             continue
         if isinstance(new, Fact):
-            before = (replace(old, others=()), *old.others) if isinstance(old, Fact) and old.value != new.value else ()
-            changes[field.name] = replace(new, others=before)
+            changes[field.name] = _later(old, new)
+        elif isinstance(new, Mapping):
+            changes[field.name] = {**old, **{name: _later(old.get(name), fact) for name, fact in new.items()}}
         elif isinstance(new, tuple):
             changes[field.name] = tuple(dict.fromkeys((*old, *new)))
         else:
@@ -146,6 +141,12 @@ def combined(base: Reading, added: Reading) -> Reading:
     )
 
 
+def _later(old: Fact[Any] | None, new: Fact[Any]) -> Fact[Any]:
+    """Return a later value, with the earlier one beside it where it says something else."""
+    before = (replace(old, others=()), *old.others) if old is not None and old.value != new.value else ()
+    return replace(new, others=before)
+
+
 def with_system(firmware: Reading, system: Reading) -> Reading:
     """Return what a firmware page shows, and beside it what the system shows of the same machine.
 
@@ -155,15 +156,15 @@ def with_system(firmware: Reading, system: Reading) -> Reading:
     if system.total_bytes is not None and system.usable_bytes is None:
         system = replace(system, usable_bytes=system.total_bytes)
     changes: dict[str, Any] = {}
-    for field in fields(Reading):
-        first, second = getattr(firmware, field.name), getattr(system, field.name)
-        if not isinstance(second, Fact) or (field.name == "total_bytes" and (first is not None or firmware.modules)):
+    for row, second in known_facts(system):
+        first = row.of(firmware)
+        if row.name == "total_bytes" and (first is not None or firmware.modules):
             continue
         second = replace(second, where="system")
         if first is None:
-            changes[field.name] = second
+            firmware = row.put(firmware, second)
         elif first.value != second.value:
-            changes[field.name] = replace(first, where="firmware page", others=(second,))
+            firmware = row.put(firmware, replace(first, where="firmware page", others=(second,)))
     if not firmware.modules:
         changes |= {"slots": system.slots, "loose": system.loose}
     return replace(firmware, **changes, evidence=firmware.evidence + system.evidence)
@@ -184,8 +185,10 @@ def _not_read_again(arrival: Reading) -> Reading:
     modules = tuple(
         replace(slot, module=replace(slot.module, running_mts=None)) if slot.module is not None else slot for slot in arrival.slots
     )
-    gone: dict[str, Any] = dict.fromkeys(_OF_THAT_MOMENT)
-    return replace(arrival, slots=modules, **gone, earlier_soaks=(), error_counters=(), mapped=(), nodes=(), temperatures=(), log_lines=())
+    arrival = with_facts(arrival, {row.name: None for row in rows() if row.of_moment})
+    return replace(
+        arrival, slots=modules, via=None, earlier_soaks=(), error_counters=(), mapped=(), nodes=(), temperatures=(), log_lines=()
+    )
 
 
 def _is_another(base: Reading, typed: Slot) -> bool:

@@ -8,6 +8,7 @@ from itertools import groupby
 from typing import Any
 
 from after_check.domain.boards import Filling, Slot
+from after_check.domain.fact_table import FactKind, known_facts, rows
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import GIB, counted, size_text
@@ -23,23 +24,8 @@ _KINDS = (Generation.DDR3, Generation.DDR4, Generation.DDR5)
 _FORMS = (Form.UDIMM, Form.SODIMM, Form.RDIMM, Form.SOLDERED)
 _PROFILES = (ProfileState.OFF, ProfileState("1"), ProfileState("2"), ProfileState.AUTO, ProfileState.LOCKED)
 _CHANNELS = {1: "single channel", 2: "dual channel", 3: "triple channel", 4: "quad channel"}
-_SIZES = {
-    "total_bytes": "total",
-    "usable_bytes": "usable",
-    "graphics_bytes": "graphics",
-    "borrowed_bytes": "graphics may borrow",
-    "reserved_bytes": "reserved",
-    "in_use_bytes": "in use",
-    "available_bytes": "available",
-    "system_limit_bytes": "limit",
-}
-_SAID_ONCE = {
-    "timings": "timings",
-    "voltage_mv": "voltage",
-    "settings_reset": "settings cleared",
-    "restart_pending": "restart pending",
-    "virtual": "virtual machine",
-}
+_ASKED_FOR = ("running_rate", "channels", "profile", "soak")
+"""Facts with pieces of their own; the result of a test is no piece of a board."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,22 +142,16 @@ def _facts(reading: Reading) -> Iterator[Piece]:
     if reading.profile is not None:
         states = [Choice(_profile_words(state), with_value("profile", state)) for state in _PROFILES if state is not reading.profile.value]
         yield Piece(_profile_words(reading.profile.value), (*states, Choice("leave it out", with_value("profile", None))))
-    for name, words in _SIZES.items():
-        size = value_of(getattr(reading, name))
-        if size is not None:
-            others = [Choice(f"{other}", _renamed(reading, name, instead)) for instead, other in _SIZES.items() if instead != name]
-            yield Piece(f"{words} {size_text(size)}", (*others[:5], Choice("leave it out", with_value(name, None))))
-    for name, words in _SAID_ONCE.items():
-        fact = getattr(reading, name)
-        if fact is not None:
-            value = "" if isinstance(fact.value, bool) else f" {fact.value}" if name != "voltage_mv" else f" {fact.value / 1000:g} V"
-            yield Piece(f"{words}{value}", (Choice("leave it out", with_value(name, None)),))
-
-
-def _renamed(reading: Reading, name: str, instead: str) -> Reading:
-    """Return a reading in which an amount is another one: what was taken for the total is what can be used."""
-    changes: dict[str, Any] = {name: None, instead: getattr(reading, name)}
-    return replace(reading, **changes)
+    sizes = [row for row in rows() if row.kind is FactKind.SIZE and row.short]
+    for row, fact in known_facts(reading):
+        without = Choice("leave it out", row.put(reading, None))
+        if row in sizes:
+            others = [Choice(other.words, other.put(row.put(reading, None), fact)) for other in sizes if other is not row]
+            yield Piece(f"{row.words} {row.said(fact.value)}", (*others[:5], without))
+        elif row.kind is FactKind.FLAG and fact.value:
+            yield Piece(row.words, (without,))
+        elif row.name not in _ASKED_FOR and row.kind is not FactKind.FLAG:
+            yield Piece(f"{row.words} {row.said(fact.value)}", (without,))
 
 
 def _typed(value: Any) -> Fact[Any]:

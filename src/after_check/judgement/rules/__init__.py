@@ -46,6 +46,7 @@ RULES: tuple[Rule, ...] = (
     capacity.reserved,
     capacity.borrowed,
     modules.unexpected,
+    promised.not_as_promised,
     promised.swapped,
     modules.unreadable,
     mix.generation,

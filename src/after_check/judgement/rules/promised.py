@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import Any
 
 from after_check.domain.codes import Code
+from after_check.domain.fact_table import FactRow, promised_facts
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.messages import Message, message
@@ -28,6 +30,29 @@ def differs(case: Case) -> Iterator[Finding]:
         named = tuple(slot for slot in slots if slot)
         evidence = (shown("difference", Source.WORKED_OUT, difference=difference),)
         yield finding(Code.MODULE_DIFFERS, 0.9, evidence, named, modules=len(slots), named=named, difference=difference)
+
+
+_TRACKED = ("channels", "profile", "timings", "read_gbs", "write_gbs", "copy_gbs", "latency_ns")
+"""Facts whose promise has a track."""
+_OWN_RULE = ("ecc_on",)
+
+
+def promised_beside(case: Case) -> Iterator[tuple[FactRow, Any, Any]]:
+    """Yield the promised facts that have no track: their row, the promised value, and the present one where it is known."""
+    for row, wanted in promised_facts(case.promise):
+        if row.name not in _TRACKED:
+            yield row, wanted, value_of(row.of(case.now.reading))
+
+
+def not_as_promised(case: Case) -> Iterator[Finding]:
+    """promise.differs: a promised fact without a rule of its own is known, and is another one than promised."""
+    for row, wanted, now in promised_beside(case):
+        if row.name in _OWN_RULE or now is None or now == wanted:
+            continue
+        fact = row.of(case.now.reading)
+        source = fact.source if fact is not None else Source.TYPED
+        evidence = (shown("fact", source, what=row.words, now=row.said(now)),)
+        yield finding(Code.PROMISE_DIFFERS, 0.95, evidence, what=row.words, now=row.said(now), promised=row.said(wanted))
 
 
 def swapped(case: Case) -> Iterator[Finding]:

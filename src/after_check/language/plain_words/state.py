@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Any
 
+from after_check.domain.fact_table import FactKind, rows
 from after_check.domain.modules import Form
 from after_check.domain.readings import Reading, ShownRate
 from after_check.language.plain_words.columns import told_in_columns
@@ -52,15 +53,8 @@ ATTRIBUTE_WORDS: tuple[tuple[str, str, object], ...] = (
     ("camm", "form", Form.CAMM),
 )
 ROLES = ("borrowed", "usable", "reserved", "graphics", "in_use", "available", "aside", "total")
-ROLE_FIELDS = {
-    "usable": "usable_bytes",
-    "reserved": "reserved_bytes",
-    "graphics": "graphics_bytes",
-    "borrowed": "borrowed_bytes",
-    "in_use": "in_use_bytes",
-    "available": "available_bytes",
-    "total": "total_bytes",
-}
+ROLE_FIELDS = {row.name.removesuffix("_bytes"): row.name for row in rows() if row.kind is FactKind.SIZE}
+"""Which fact an amount is, by what is said of it."""
 
 
 def is_configured(token: Token) -> bool:

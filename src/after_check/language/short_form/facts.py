@@ -1,58 +1,50 @@
-"""The facts of a line of notation: everything that is not a module."""
+"""The facts of a line of notation: everything that is not a module. The rows of the fact table say how each is written.
+
+A fact with a form of its own (a rate with its unit, a memory test) has its reader and its writer here, by its name.
+"""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
+from after_check.domain import fact_table
 from after_check.domain.errors import AfterCheckError
+from after_check.domain.fact_table import FactKind, FactRow
 from after_check.domain.outside_text import clean
-from after_check.domain.quantities import parse_size, size_text
-from after_check.domain.readings import BenchmarkOutcome, ProfileState, RateUnit, Redundancy, ShownRate, SoakResult, StartOutcome, Via
+from after_check.domain.quantities import parse_size, size_notation
+from after_check.domain.readings import ProfileState, RateUnit, ShownRate, SoakResult, StartOutcome, Via
+from after_check.language.short_form.items import quote
 from after_check.language.short_form.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
-_SIZE = r"(?P<size>\d{1,19}(?:\.\d{1,6})?\s*(?:[KMGT](?:i?B)?|B))"
 CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}
-
-VOCABULARY = (
-    *("run", "single", "dual", "triple", "quad", "channels", "profile", "total", "usable", "graphics"),
-    *("virtual", "reset", "pending", "via", "bits", "ecc", "ecc-errors", "cl", "soak", "start", "benchmark", "off-under-load"),
-    *("cap", "limit", "mirrored", "spare", "read", "write", "copy", "latency", "reserved", "in use", "available", "slots"),
-    *("uncorrected", "memory-changed", "firmware", "no-rights", "note", "nodes", "stickers", "not-started"),
+_PLAIN_NAME = re.compile(r"[^\s\";=]+\Z")
+_OTHER_WORDS = (
+    "run",
+    *CHANNEL_WORDS,
+    "channels",
+    "profile",
+    "via",
+    "cl",
+    "soak",
+    "start",
+    "uncorrected",
+    "firmware",
+    "no-rights",
+    "note",
+    "nodes",
 )
-
-HINTS = {
-    "run": "for instance run 2933 or run 1467MHz",
-    "channels": "for instance channels 2",
-    "profile": "off, 1, 2, 3, on, auto, or locked (greyed out, no choice)",
-    "total": "for instance total 32768MB",
-    "usable": "for instance usable 31.8G",
-    "graphics": "for instance graphics 512M",
-    "reserved": "for instance reserved 256M",
-    "in": "for instance in use 7.2G",
-    "available": "for instance available 8.4G",
-    "slots": "for instance slots 4",
+_OTHER_HINTS = {
     "nodes": "what each memory node has, for instance nodes 32G+0G",
     "firmware": "the version of the firmware, for instance firmware 1.20",
-    "uncorrected": "for instance uncorrected 3",
     "via": "firmware, system, label or other",
-    "bits": "bits 32 or bits 64",
-    "ecc": "ecc on or ecc off",
-    "ecc-errors": "for instance ecc-errors 3",
     "cl": "for instance CL 16",
-    "cap": "a limit set in the firmware setup, for instance cap 2666",
-    "limit": "the most that the system's edition or start options allow, for instance limit 16G",
-    "read": "for instance read 45 GB/s",
-    "write": "for instance write 30 GB/s",
-    "copy": "for instance copy 30 GB/s; in a promise: copy at least 30 GB/s",
-    "latency": "for instance latency 90 ns; in a promise: latency at most 90 ns",
-    "soak": 'for instance soak clean 30min 95%, soak errors 12, or soak clean 8h by "boot stick"',
-    "start": "start yes, no, slow or cycles; not started where nobody tried yet",
-    "benchmark": "benchmark better, same, worse or incomparable",
 }
-"""What may follow a word that needs more."""
+"""What may follow a word of the line that is no fact of the table."""
 
 
 class UnfitError(AfterCheckError, ValueError):
@@ -67,13 +59,6 @@ def _rate(match: re.Match[str]) -> ShownRate:
     if not 50 <= number <= HIGHEST_RATE_MTS:
         raise UnfitError(f"{match['number']} is no data rate; rates are between 100 and 20000 MT/s")
     return ShownRate(number, RateUnit.MHZ if unit == "MHZ" else RateUnit.MTS if unit else RateUnit.NONE)
-
-
-def _size(match: re.Match[str]) -> int:
-    size_bytes = parse_size(match["size"])
-    if not size_bytes:
-        raise UnfitError(f"{match['size']} is no size of memory")
-    return size_bytes
 
 
 _SOAK_FIGURE = re.compile(r"(\d+)\s*(min|h|%|pass(?:es)?)", re.IGNORECASE)
@@ -102,13 +87,6 @@ def _profile(match: re.Match[str]) -> ProfileState:
     return ProfileState.LOCKED if word[0] in "gn" else ProfileState(word)
 
 
-def _slot_count(match: re.Match[str]) -> int:
-    count = int(match["count"])
-    if not 1 <= count <= 96:
-        raise UnfitError(f"{count} slots are not possible; 1 to 96 are")
-    return count
-
-
 def _channels(match: re.Match[str]) -> int:
     count = int(match["count"])
     if not 1 <= count <= 16:
@@ -116,81 +94,181 @@ def _channels(match: re.Match[str]) -> int:
     return count
 
 
-def _bandwidth(match: re.Match[str]) -> float:
-    value = float(match["number"])
-    if not 0.1 <= value <= 10_000:
-        raise UnfitError(f"{match['number']} GB/s is no bandwidth of a machine's memory")
-    return value
+def _via(match: re.Match[str]) -> Via:
+    return Via(match["via"].lower())
 
 
-def _latency(match: re.Match[str]) -> float:
-    value = float(match["number"])
-    if not 1 <= value <= 10_000:
-        raise UnfitError(f"{match['number']} ns is no latency of a machine's memory")
-    return value
+@dataclass(frozen=True, slots=True)
+class Written:
+    """How a fact is read off a line and written to it."""
+
+    words: re.Pattern[str]
+    read: Callable[[re.Match[str]], Any]
+    write: Callable[[Any], str]
 
 
-def _bandwidth_words(name: str) -> re.Pattern[str]:
-    return pattern(rf"{name}(?:\s+at\s+least)?\s*(?P<number>\d{{1,5}}(?:\.\d{{1,3}})?)(?:\s*GB/?s)?")
+_VALUES: dict[FactKind, str] = {
+    FactKind.SIZE: r"(?P<value>\d{1,19}(?:\.\d{1,6})?\s*(?:[KMGT](?:i?B)?|B))",
+    FactKind.COUNT: r"(?P<value>\d{1,12})",
+    FactKind.RATE: r"(?P<value>\d{3,5})(?:\s*MT/?s)?",
+    FactKind.BANDWIDTH: r"(?P<value>\d{1,5}(?:\.\d{1,3})?)(?:\s*GB/?s)?",
+    FactKind.TIME: r"(?P<value>\d{1,5}(?:\.\d{1,3})?)(?:\s*ns)?",
+    FactKind.SHARE: r"(?P<value>\d{1,3}(?:\.\d{1,3})?)(?:\s*%)?",
+    FactKind.SWITCH: r"(?P<value>on|off)",
+}
 
 
-FACTS: tuple[tuple[re.Pattern[str], str, Callable[[re.Match[str]], Any]], ...] = (
-    (pattern(r"run\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)\s*(?P<unit>GHz|MHz|MT/?s)?"), "running_rate", _rate),
-    (pattern(r"(?P<word>single|dual|triple|quad)"), "channels", lambda match: CHANNEL_WORDS[match["word"].lower()]),
-    (pattern(r"channels?\s*(?P<count>\d{1,2})"), "channels", _channels),
-    (pattern(r"profile\s*(?P<state>off|1|2|3|locked|on|auto(?:matic)?|gr[ea]y(?:ed(?:\s+out)?)?|no\s+choice)"), "profile", _profile),
-    (pattern(rf"total\s*{_SIZE}"), "total_bytes", _size),
-    (pattern(rf"usable\s*{_SIZE}"), "usable_bytes", _size),
-    (pattern(rf"graphics\s*{_SIZE}"), "graphics_bytes", _size),
-    (pattern(rf"graphics\s*may\s*borrow\s*{_SIZE}"), "borrowed_bytes", _size),
-    (pattern(rf"reserved\s*{_SIZE}"), "reserved_bytes", _size),
-    (pattern(rf"in\s*use\s*{_SIZE}"), "in_use_bytes", _size),
-    (pattern(rf"available\s*{_SIZE}"), "available_bytes", _size),
-    (pattern(r"slots?\s*(?P<count>\d{1,3})"), "slot_count", _slot_count),
-    (pattern(r"uncorrected(?:-?\s*errors)?\s*(?P<count>\d{1,12})"), "uncorrected_errors", lambda match: int(match["count"])),
-    (pattern(r"memory-?\s*changed"), "memory_changed", lambda match: True),
-    (pattern(r"not-?\s*started"), "start", lambda match: StartOutcome.NOT_TRIED),
-    (pattern(r"stickers?(?:\s*only)?"), "via", lambda match: Via.LABEL),
-    (TIMINGS_WORD, "timings", timings_of),
-    (VOLTS_WORD, "voltage_mv", lambda match: millivolts(match["volts"])),
-    (pattern(r"ecc-?\s*errors\s*(?P<count>\d{1,12})"), "ecc_errors", lambda match: int(match["count"])),
-    (pattern(r"ecc\s*(?P<state>on|off)"), "ecc_on", lambda match: match["state"].lower() == "on"),
-    (
-        pattern(
-            r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%|pass)))?"
-            r"(?P<figures>(?:\s+\d{1,5}\s*(?:min|h|%|pass(?:es)?))*)"
-            r"(?:\s+by\s+(?:\"(?P<quoted>[^\"]{1,60})\"|(?P<by>[^\s\";=]{1,60})))?"
+def _form_of(row: FactRow) -> Written:
+    """Return how a row is read and written, from its short forms."""
+    value = _VALUES.get(row.kind, "")
+    if row.kind is FactKind.CHOICE:
+        value = f"(?P<value>{'|'.join(map(re.escape, row.choices))})"
+    spelled = "|".join(_spelling(short) for short in row.short)
+    # One group for the value, whichever spelling it stands in.
+    words = spelled if not value else rf"(?:{spelled}){value}" if spelled else value
+    return Written(pattern(words), lambda match: _value(row, match), lambda value: row.short[0].replace("{}", _written(row, value)))
+
+
+def _spelling(short: str) -> str:
+    """Return the pattern of a short form: blanks and hyphens may be left out."""
+    words = [re.escape(word).replace(r"\-", r"-?\s*") for word in short.replace("{}", " ").split()]
+    return r"\s*".join(words) + (r"\s*" if "{}" in short else "")
+
+
+def _value(row: FactRow, match: re.Match[str]) -> Any:
+    """Return the value in a match. Raises UnfitError for one that makes no sense."""
+    if row.kind is FactKind.FLAG:
+        return True
+    text = match["value"].lower()
+    if row.kind is FactKind.SWITCH:
+        return text == "on"
+    if row.kind is FactKind.CHOICE:
+        return row.make(text)
+    if row.kind is FactKind.SIZE:
+        size_bytes = parse_size(match["value"])
+        if not size_bytes:
+            raise UnfitError(f"{match['value']} is no size of memory")
+        return size_bytes
+    number = int(text) if row.kind in (FactKind.COUNT, FactKind.RATE) else float(text)
+    if not row.low <= number <= row.high:
+        raise UnfitError(row.unfit.format(match["value"]))
+    return number
+
+
+def _written(row: FactRow, value: Any) -> str:
+    """Return a value as it stands in a line, with its unit where one belongs to it."""
+    if row.kind is FactKind.SIZE:
+        return size_notation(value)
+    if row.kind is FactKind.SWITCH:
+        return "on" if value else "off"
+    units = {FactKind.BANDWIDTH: " GB/s", FactKind.TIME: " ns", FactKind.SHARE: " %"}
+    if row.kind in units:
+        return f"{round(value, 3):g}{units[row.kind]}"
+    return f"{getattr(value, 'value', value)}"
+
+
+def _write_rate(rate: ShownRate) -> str:
+    return f"run {rate.number:g}{'' if rate.unit is RateUnit.NONE else rate.unit.value}"
+
+
+def write_soak(result: SoakResult) -> str:
+    """Return the result of a memory test as it stands in a line."""
+    words = ["soak", f"errors {result.errors}" if result.errors else "clean"]
+    words += [f"{result.minutes}min"] if result.minutes is not None else []
+    words += [f"{result.passes} pass{'es' if result.passes != 1 else ''}"] if result.passes is not None else []
+    words += [f"{result.covered_percent}%"] if result.covered_percent is not None else []
+    words += [f"by {plain_or_quoted(result.by)}"] if result.by else []
+    return " ".join(words)
+
+
+def plain_or_quoted(name: str) -> str:
+    """Return a name as it stands in a line: in quotes where it has blanks or signs."""
+    return name if _PLAIN_NAME.match(name) else quote(name)
+
+
+def write_volts(voltage_mv: int) -> str:
+    """Return a voltage as it stands in a line."""
+    return f"{voltage_mv / 1000:g}V"
+
+
+_BY_NUMBER = {count: word for word, count in CHANNEL_WORDS.items()}
+_OWN: dict[str, tuple[Written, ...]] = {
+    "running_rate": (Written(pattern(r"run\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)\s*(?P<unit>GHz|MHz|MT/?s)?"), _rate, _write_rate),),
+    "channels": (
+        Written(
+            pattern(r"(?P<word>single|dual|triple|quad)"),
+            lambda match: CHANNEL_WORDS[match["word"].lower()],
+            lambda count: _BY_NUMBER.get(count) or f"channels {count}",
         ),
-        "soak",
-        _soak,
+        Written(pattern(r"channels?\s*(?P<count>\d{1,2})"), _channels, str),
     ),
-    (pattern(r"start\s*(?P<state>yes|no|slow|cycles)"), "start", lambda match: StartOutcome(match["state"].lower())),
-    (
-        pattern(r"(?:benchmark|gauge)\s*(?P<state>better|same|worse|incomparable)"),
-        "benchmark",
-        lambda match: BenchmarkOutcome(match["state"].lower()),
+    "profile": (
+        Written(
+            pattern(r"profile\s*(?P<state>off|1|2|3|locked|on|auto(?:matic)?|gr[ea]y(?:ed(?:\s+out)?)?|no\s+choice)"),
+            _profile,
+            lambda state: f"profile {state.value}",
+        ),
     ),
-    (pattern(r"cap\s*(?P<number>\d{3,5})(?P<unit>\s*MT/?s)?"), "rate_cap_mts", lambda match: round(_rate(match).number)),
-    (pattern(rf"limit\s*{_SIZE}"), "system_limit_bytes", _size),
-    (pattern(r"(?P<state>mirrored|spare)"), "redundancy", lambda match: Redundancy(match["state"].lower())),
-    (_bandwidth_words("read"), "read_gbs", _bandwidth),
-    (_bandwidth_words("write"), "write_gbs", _bandwidth),
-    (_bandwidth_words("copy"), "copy_gbs", _bandwidth),
-    (pattern(r"latency(?:\s+at\s+most)?\s*(?P<number>\d{1,5}(?:\.\d{1,3})?)(?:\s*ns)?"), "latency_ns", _latency),
-    (pattern(r"off-?\s*under-?\s*load"), "off_under_load", lambda match: True),
-    (pattern(r"virtual"), "virtual", lambda match: True),
-    (pattern(r"reset"), "settings_reset", lambda match: True),
-    (pattern(r"pending"), "restart_pending", lambda match: True),
-    (pattern(r"via\s*(?P<via>firmware|system|label|other)"), "via", lambda match: Via(match["via"].lower())),
-    (pattern(r"bits\s*(?P<bits>32|64)"), "system_bits", lambda match: int(match["bits"])),
-)
-"""Pattern, field of the reading, and how the field's value is read off the match."""
+    "timings": (Written(TIMINGS_WORD, timings_of, str),),
+    "voltage_mv": (Written(VOLTS_WORD, lambda match: millivolts(match["volts"]), write_volts),),
+    "soak": (
+        Written(
+            pattern(
+                r"soak\s*(?P<result>clean|errors)(?:\s+(?P<errors>\d{1,12})(?!\d|\s*(?:min|h|%|pass)))?"
+                r"(?P<figures>(?:\s+\d{1,5}\s*(?:min|h|%|pass(?:es)?))*)"
+                r"(?:\s+by\s+(?:\"(?P<quoted>[^\"]{1,60})\"|(?P<by>[^\s\";=]{1,60})))?"
+            ),
+            _soak,
+            write_soak,
+        ),
+    ),
+    "start": (
+        Written(
+            pattern(r"start\s*(?P<state>yes|no|slow|cycles)"),
+            lambda match: StartOutcome(match["state"].lower()),
+            lambda outcome: "not-started" if outcome is StartOutcome.NOT_TRIED else f"start {outcome.value}",
+        ),
+        Written(pattern(r"not-?\s*started"), lambda match: StartOutcome.NOT_TRIED, str),
+    ),
+    "via": (
+        Written(pattern(r"via\s*(?P<via>firmware|system|label|other)"), _via, lambda via: f"via {via.value}"),
+        Written(pattern(r"stickers?(?:\s*only)?"), lambda match: Via.LABEL, str),
+    ),
+}
+"""Facts with a form of their own, and other ways to read them behind it."""
+
+
+@cache
+def _forms(rows: tuple[FactRow, ...]) -> dict[str, tuple[Written, ...]]:
+    found = {row.name: _OWN.get(row.name) or (_form_of(row),) for row in rows if row.name in _OWN or row.short}
+    return {**found, "via": _OWN["via"]}
+
+
+def forms() -> dict[str, tuple[Written, ...]]:
+    """Return how each fact is read and written, by its name, in the order of the table."""
+    return _forms(fact_table.rows())
+
+
+def hints() -> dict[str, str]:
+    """Return what may follow a word that needs more, by the word."""
+    found = {_first_word(row): row.hint for row in fact_table.rows() if row.hint}
+    return {**found, **_OTHER_HINTS}
+
+
+def _first_word(row: FactRow) -> str:
+    named = {"running_rate": "run"}
+    return named.get(row.name) or (row.short[0].split()[0] if row.short else row.name)
+
+
+def vocabulary() -> tuple[str, ...]:
+    """Return the words that a fact may begin with."""
+    written = [short.replace("{}", "").strip() for row in fact_table.rows() for short in row.short]
+    return tuple(
+        dict.fromkeys([*_OTHER_WORDS, *(word for word in written if word), *(w for row in fact_table.rows() for w in row.choices)])
+    )
 
 
 def shown_fact(name: str, value: Any) -> str:
     """Return a fact's value for a message."""
-    if name.endswith("_bytes"):
-        return size_text(value)
-    if isinstance(value, ShownRate):
-        return f"{value.number:g} {value.unit}".strip()
-    return str(value)
+    row = fact_table.row_of(name)
+    return row.said(value) if row is not None else str(value)

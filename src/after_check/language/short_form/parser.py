@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from after_check.domain.boards import Filling, Slot, short_name
-from after_check.domain.facts import Fact, Source
+from after_check.domain.fact_table import with_facts
+from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Module
 from after_check.domain.outside_text import clean, nearest
 from after_check.domain.quantities import parse_size
@@ -67,28 +68,29 @@ class _State:
     def __init__(self) -> None:
         self.slots: list[Slot] = []
         self.loose: list[Module] = []
-        self.facts: dict[str, Any] = {}
+        self.facts: dict[str, Fact[Any] | None] = {}
+        self.fields: dict[str, Any] = {}
         self.notices: list[Notice] = []
         self.problems: list[Problem] = []
 
     def reading(self) -> Reading:
-        return replace(Reading(slots=tuple(self.slots), loose=tuple(self.loose), notices=tuple(self.notices)), **self.facts)
+        bare = Reading(slots=tuple(self.slots), loose=tuple(self.loose), notices=tuple(self.notices), **self.fields)
+        return with_facts(bare, self.facts)
 
     def put_fact(self, name: str, value: Any, span: tuple[int, int]) -> None:
-        fact = value if name == "via" else Fact(value, Source.TYPED)
-        standing = self.facts.get(name)
+        standing = self.fields.get(name) if name == "via" else value_of(self.facts.get(name))
         if name == "soak" and standing is not None:
             # Tests are written in the order in which they ran; the last one counts, and the others are not forgotten.
-            self.facts["earlier_soaks"] = (*self.facts.get("earlier_soaks", ()), standing.value)
-            self.facts[name] = fact
-            return
-        if standing is not None and standing != fact:
-            first = standing if name == "via" else standing.value
+            self.fields["earlier_soaks"] = (*self.fields.get("earlier_soaks", ()), standing)
+        elif standing is not None and standing != value:
             word = name.removesuffix("_bytes").replace("_", " ")
-            said = f"{word} is given twice: {facts.shown_fact(name, first)} and {facts.shown_fact(name, value)}"
+            said = f"{word} is given twice: {facts.shown_fact(name, standing)} and {facts.shown_fact(name, value)}"
             self.problems.append(Problem(*span, said, "keep one of the two"))
             return
-        self.facts[name] = fact
+        if name == "via":
+            self.fields[name] = value
+        else:
+            self.facts[name] = Fact(value, Source.TYPED)
 
 
 def _read_item(item: Item, state: _State) -> None:
@@ -140,14 +142,14 @@ def _read_other(cursor: Cursor, state: _State) -> bool:
     """Read what is no single field of a reading; return whether it was that."""
     if version := cursor.take(_FIRMWARE):
         found = clean(unquote(version["text"]), 40)
-        state.facts["machine"] = Machine(firmware_version=Fact(found, Source.TYPED))
+        state.fields["machine"] = Machine(firmware_version=Fact(found, Source.TYPED))
     elif cursor.take(_NO_RIGHTS):
         state.notices.append(Notice(NoticeKind.RIGHTS, "a part could not be read", "typed", "read again with more rights"))
     elif note := cursor.take(_NOTE):
         state.notices += typed_notes(unquote(note["text"]))
     elif nodes := cursor.take(_NODES):
         sizes = [parse_size(size) for size in nodes["sizes"].split("+")] if nodes["sizes"] else []
-        state.facts["nodes"] = tuple(MemoryNode(number, size or 0) for number, size in enumerate(sizes))
+        state.fields["nodes"] = tuple(MemoryNode(number, size or 0) for number, size in enumerate(sizes))
     else:
         return False
     return True
@@ -159,12 +161,12 @@ def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
             left = item.line[cursor.at : item.end]
             state.problems.append(Problem(cursor.at, item.end, f"{quoted(left)} is left over", "separate items with ;"))
         return
-    for words, name, value in facts.FACTS:
-        match = cursor.take(words)
+    for name, form in ((name, form) for name, several in facts.forms().items() for form in several):
+        match = cursor.take(form.words)
         if match is None:
             continue
         try:
-            state.put_fact(name, value(match), match.span())
+            state.put_fact(name, form.read(match), match.span())
         except facts.UnfitError as unfit:
             state.problems.append(Problem(*match.span(), str(unfit)))
         if not cursor.done:
@@ -174,8 +176,9 @@ def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
         return
     start, end = cursor.take_rest_of_word()
     word = item.line[start:end].lower()
-    if word in facts.HINTS:
-        state.problems.append(Problem(start, item.end, f"{quoted(item.text)} is not understood", facts.HINTS[word]))
+    hints = facts.hints()
+    if word in hints:
+        state.problems.append(Problem(start, item.end, f"{quoted(item.text)} is not understood", hints[word]))
     else:
-        hint = nearest(word, facts.VOCABULARY) or "a module starts with its size or SLOT="
+        hint = nearest(word, facts.vocabulary()) or "a module starts with its size or SLOT="
         state.problems.append(Problem(start, item.end, f"{quoted(item.text)} is not understood", hint))

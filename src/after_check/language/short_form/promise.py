@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from after_check.domain.fact_table import known_facts
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Form, Generation, Module, Timings
 from after_check.domain.promises import Promise
@@ -11,31 +14,6 @@ from after_check.language.short_form.parser import Parsed, parse
 from after_check.language.short_form.problems import Problem
 from after_check.standards.rates import same_rate, snap_rate
 
-_NOT_PROMISED = {
-    "usable_bytes": "what the system can use",
-    "graphics_bytes": "the share of graphics",
-    "borrowed_bytes": "what graphics may borrow",
-    "reserved_bytes": "what the firmware keeps back",
-    "in_use_bytes": "what is in use",
-    "available_bytes": "what is available",
-    "slot_count": "a number of slots",
-    "uncorrected_errors": "a number of errors",
-    "memory_changed": "a notice of the firmware",
-    "ecc_errors": "a number of errors",
-    "virtual": "a virtual machine",
-    "settings_reset": "a reset",
-    "restart_pending": "a pending restart",
-    "system_bits": "the system's bits",
-    "voltage_mv": "a running voltage",
-    "via": "what it was read off",
-    "soak": "the result of a test",
-    "start": "how the machine starts",
-    "benchmark": "the result of a benchmark",
-    "rate_cap_mts": "a limit in the firmware setup",
-    "system_limit_bytes": "a limit of the system",
-    "off_under_load": "that a machine switches off",
-}
-
 
 def parse_promise(line: str) -> tuple[Promise, Parsed]:
     """Read a promise; what contradicts itself is among the problems of the parsed line."""
@@ -43,11 +21,10 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
     reading = parsed.reading
     problems = list(parsed.problems)
     whole = (0, len(line))
-    for name, words in _NOT_PROMISED.items():
-        if getattr(reading, name) is not None:
-            problems.append(
-                Problem(*whole, f"{words} cannot be promised", "leave it out; a promise is modules, rate, channels, profile, total")
-            )
+    unfit = [row.not_promised for row, _ in known_facts(reading) if row.not_promised]
+    for words in [*unfit, *(["what it was read off"] if reading.via is not None else [])]:
+        help = "leave it out; a promise is modules, rate, channels, profile, total"
+        problems.append(Problem(*whole, f"{words} cannot be promised", help))
     if line.strip() and not problems:
         problems += [Problem(*whole, message, "change one of the two") for message in _contradictions(reading)]
     promise = Promise(
@@ -55,17 +32,11 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
         loose=reading.loose,
         total_bytes=_total_bytes(reading),
         rate_mts=_rate_mts(reading),
-        channels=value_of(reading.channels),
-        profile=value_of(reading.profile),
-        timings=_timings(reading),
-        ecc_on=value_of(reading.ecc_on),
-        redundancy=value_of(reading.redundancy),
-        read_gbs=value_of(reading.read_gbs),
-        write_gbs=value_of(reading.write_gbs),
-        copy_gbs=value_of(reading.copy_gbs),
-        latency_ns=value_of(reading.latency_ns),
         notation=line.strip(),
     )
+    for row, fact in known_facts(reading):
+        promise = row.promise(promise, fact.value) if row.promised else promise
+    promise = replace(promise, timings=_timings(reading))
     return promise, Parsed(line, reading, tuple(problems))
 
 

@@ -22,6 +22,7 @@ evidence-modules-seen =
 evidence-seen = seen { $size }{ in-slot }
 evidence-not-known = { $named } not known
 evidence-difference = { $difference }
+evidence-fact = { $what } { $now }
 evidence-swapped = { $slot } holds another one than promised
 evidence-basis = { $basis }
 evidence-channels = { channels }

@@ -228,6 +228,11 @@ module-differs =
     .next = Fit the promised module, or agree on this one with the customer and change the promise.
     .customer = The memory{ in-named } is of another kind than agreed on.
 
+promise-differs = Not as promised, { $what }: { $now }, { $promised } promised
+    .reason = What was promised and what the machine shows are different.
+    .next = Set it as promised and read again, or change the promise with the customer.
+    .customer = Not as agreed, { $what }: { $now } instead of { $promised }.
+
 slots-swapped = In other slots than promised: { $named }
     .reason = The modules are those that were promised, and sit in each other's slots.
     .next = Nothing to fix where rate and channels are as promised; else put each into its slot and read again.
