@@ -31,7 +31,7 @@ from after_check.shop.documents import document_text, job_document, parse_docume
 from after_check.shop.shop import Shop
 from after_check.soak.march import parse_march
 from after_check.soak.soak_json import record_from_json
-from after_check.sources import redfish_memory, saved
+from after_check.sources import redfish, saved
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.cim import take_cim
 from after_check.sources.explain import explain
@@ -161,11 +161,11 @@ def _as_json(read: Callable[[bytes], object]) -> Callable[[Any], object]:
 def _member(document: Any) -> object:
     if not isinstance(document, dict):
         return None
-    slot = redfish_memory.slot_of(document, redfish_memory.name_of(document, 0))
-    redfish_memory.bank_of(document)
-    redfish_memory.redundancy_of(document.get("summary"), [document])
-    redfish_memory.counter_of(document, "x")
-    redfish_memory.working_bytes([document])
+    slot = redfish.slot_of(document, redfish_memory.name_of(document, 0))
+    redfish.bank_of(document)
+    redfish.redundancy_of(document.get("summary"), [document])
+    redfish.counter_of(document, "x")
+    redfish.working_bytes([document])
     return slot
 
 

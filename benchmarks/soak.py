@@ -27,8 +27,7 @@ from after_check.host.memory import available_memory, hold
 from after_check.host.processors import cache_bytes
 from after_check.host.slices import Words
 from after_check.soak import kernels
-from after_check.soak.backgrounds import CHECKERBOARD, OWN_ADDRESS, SOLID, Background, random, walking
-from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
+from after_check.soak.backgrounds import ADDRESS, CHECKERBOARD, CONSTANT, OWN_ADDRESS, RANDOM, SOLID, WALKING, Background, random, walking
 
 ROUNDS = 15
 ALL = 2**64 - 1

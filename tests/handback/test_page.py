@@ -16,10 +16,8 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import JobOutcome, Quantity
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.handback.content import content_of
-from after_check.handback.later import suggestions
 from after_check.handback.missing import Remedy, missing
-from after_check.handback.page import Figure, Tone, customer_page_of
-from after_check.handback.wording import promise_in_words, tried_words
+from after_check.handback.page import Figure, Tone, customer_page_of, promise_in_words, suggestions, tried_words
 from after_check.judgement.judge import judge
 from after_check.language.short_form import parse_promise
 from after_check.shop import demo

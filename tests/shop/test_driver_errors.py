@@ -8,7 +8,7 @@ import psycopg
 import pytest
 from sqlalchemy.exc import DBAPIError, IntegrityError, OperationalError
 
-from after_check.shop.driver_errors import in_words
+from after_check.shop.database import in_words
 from after_check.shop.errors import (
     AlreadyExistsError,
     BusyError,

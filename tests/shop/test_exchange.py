@@ -19,8 +19,7 @@ from after_check.files.errors import SourceError
 from after_check.shop.checking import check_shop
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.exchange import handed_out, job_file, read_job_file
-from after_check.shop.joining import TakenIn
-from after_check.shop.merging import merged
+from after_check.shop.joining import TakenIn, merged
 from after_check.shop.shop import Shop
 from after_check.sources.open_source import take_notation
 from tests.benchmark.test_promised import WHEN

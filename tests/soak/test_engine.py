@@ -15,10 +15,10 @@ from after_check.host.memory import AvailableMemory
 from after_check.host.slices import Locker, take_slice
 from after_check.soak import soak_run as engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID
-from after_check.soak.clock import SoakClock
 from after_check.soak.first_look import FirstLook
 from after_check.soak.march import parse_march
 from after_check.soak.plans import Plan, Step, Work, custom
+from after_check.soak.progress import SoakClock
 from after_check.soak.soak_run import MachineUnderTest, Soak, Wishes, cache_bytes
 from after_check.soak.work import Signals
 from after_check.sources.open_source import take_notation

@@ -11,10 +11,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.soak import kernels
-from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, background_named, random, stripe, walking
+from after_check.soak.backgrounds import (
+    CHECKERBOARD,
+    COLUMNS,
+    CONSTANT,
+    OWN_ADDRESS,
+    SOLID,
+    STRIPES,
+    background_named,
+    random,
+    stripe,
+    walking,
+)
 from after_check.soak.coverage import interpret
 from after_check.soak.faults import Model, faults_of
-from after_check.soak.kinds import CONSTANT
 from after_check.soak.march import PROGRAMS, Order
 
 WRITE_0, WRITE_1, READ_0, READ_1 = 0, 1, 2, 3

@@ -11,12 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
-from after_check.soak.ask import NotUnderstoodError, minutes_asked, plan_again, there_asked
 from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, random, walking
 from after_check.soak.march import RETENTION, parse_march
+from after_check.soak.plan_asked import Chooser, NotUnderstoodError, minutes_asked, ordered, plan_again, plan_within, there_asked
 from after_check.soak.plans import FULL, SHORT, Step, Work, march, step_named, step_seconds
 from after_check.soak.shares import Shares, by_steps
-from after_check.soak.timed_plan import Chooser, ordered, plan_within
 
 RETAIN = Step(Work.MARCH, RETENTION, SOLID)
 # Pairs of different bits of a word, of which 31 each have the same and 32 the other parity.

@@ -5,10 +5,9 @@ from __future__ import annotations
 import pytest
 
 from after_check.domain.case_files import CaseFile
-from after_check.files.fillers import said
+from after_check.files.firmware_text import distinct, said
 from after_check.judgement.judge import judge
 from after_check.sources.cim import reading_from_cim
-from after_check.sources.distinct import distinct
 from after_check.sources.hardware_report import reading_from_report
 
 

@@ -7,10 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.modules import Generation
-from after_check.language.corrections import pieces_of, usually_next
+from after_check.language.corrections import likely_kinds, likely_rates, likely_sizes, pieces_of, usually_next
 from after_check.language.examples import said_after_fitting, said_as_promise, said_on_arrival
 from after_check.language.short_form import write
-from after_check.language.suggestions import likely_kinds, likely_rates, likely_sizes
 from after_check.language.typed_text import read_line, read_promise, said, with_note
 from after_check.sources.card_file import read_card_file
 from tests.conftest import SAMPLES

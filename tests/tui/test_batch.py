@@ -14,7 +14,7 @@ from after_check.sources import many
 from after_check.standins.machines import MACHINES
 from after_check.standins.ssh_target import SshTarget
 from after_check.tui.dialogs.ask import AskDialog
-from after_check.tui.dialogs.confirm import ConfirmDialog
+from after_check.tui.dialogs.choose import ConfirmDialog
 from after_check.tui.screens.batch import BatchScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.work.batch import make_job

@@ -13,11 +13,11 @@ from after_check.domain.messages import message
 from after_check.domain.quantities import MIB, parse_size, size_text
 from after_check.domain.soak import LookedFor, SoakRecord, SoakState
 from after_check.files.errors import SourceError
-from after_check.soak.ask import NotUnderstoodError, minutes_asked, plan_again, plan_asked, program_asked
 from after_check.soak.coverage import Found, coverage_of
 from after_check.soak.faults import Model
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.march import PROGRAMS, RETENTION, MarchProgram
+from after_check.soak.plan_asked import NotUnderstoodError, minutes_asked, plan_again, plan_asked, program_asked
 from after_check.soak.soak_json import covered_percent, interrupted, read_record, record_document, write_record
 from after_check.soak.soak_run import MachineUnderTest
 from after_check.sources.linux import identity_here

@@ -42,7 +42,7 @@
     ├── TextError                  a text is not there, or names a value that it was not given
     └── NotBroughtError            the program cannot be brought to another machine
 
-What a database says becomes a ShopError in `shop/driver_errors.py`, by its code and never by its words.
+What a database says becomes a ShopError in `shop/database.py`, by its code and never by its words.
 """
 
 from __future__ import annotations

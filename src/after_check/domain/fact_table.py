@@ -52,7 +52,7 @@ class FactRow:
     `name` is its key in files, and its field where the reading has one. `words` name it on screens and on paper.
 
     How it is written: `short` are the forms of the short form, the first being the one that is written; `{}` stands for the
-    value. `choices` are the words of a choice, of which `make` makes the value. `low` to `high` are the values that make
+    value. `choices` are the words of a choice, of which `make` makes the value, in a `unit`. `low` to `high` are the values that make
     sense, `unfit` says so of others, `hint` is shown where something is missing behind its word.
 
 
@@ -70,6 +70,7 @@ class FactRow:
     short: tuple[str, ...] = ()
     choices: tuple[str, ...] = ()
     make: Callable[[str], Any] = str
+    unit: str = ""
     low: float = 0
     high: float = float("inf")
     unfit: str = "{} makes no sense"
@@ -142,7 +143,7 @@ _SAID: dict[FactKind, Callable[[FactRow, Any], str]] = {
     FactKind.SHARE: lambda row, value: f"{number_text(value)} %",
     FactKind.FLAG: lambda row, value: row.yes if value else row.no,
     FactKind.SWITCH: lambda row, value: "on" if value else "off",
-    FactKind.CHOICE: lambda row, value: f"{getattr(value, 'value', value)}",
+    FactKind.CHOICE: lambda row, value: f"{getattr(value, 'value', value)}{row.unit}",
     FactKind.OWN: _own,
 }
 
@@ -413,6 +414,7 @@ FACTS: tuple[FactRow, ...] = (
         ("bits {}",),
         choices=("32", "64"),
         make=int,
+        unit=" bits",
         hint="bits 32 or bits 64",
         of_moment=False,
         not_promised="the system's bits",

@@ -9,7 +9,7 @@ from after_check.domain.facts import Fact, Source, T
 from after_check.domain.outside_text import clean
 from after_check.domain.quantities import LARGEST_SIZE_BYTES
 from after_check.files.errors import SourceError
-from after_check.files.fillers import said
+from after_check.files.firmware_text import said
 
 
 def load_json(data: bytes, where: str) -> Any:

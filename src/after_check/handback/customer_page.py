@@ -7,11 +7,10 @@ from collections.abc import Iterator
 from reportlab.platypus import Flowable, Paragraph, Spacer, Table, TableStyle
 
 from after_check.domain.standing import JobOutcome
-from after_check.handback.board_drawing import board_drawing
 from after_check.handback.content import SheetContent
+from after_check.handback.drawings import board_drawing, tracks_drawing
 from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Tone, customer_page_of
 from after_check.handback.palette import FAINT, KEPT, PROMISED, SHORT
-from after_check.handback.tracks_drawing import tracks_drawing
 from after_check.handback.typesetting import HEADING, ITEM, PLAIN, SMALL, STORY, SUBTITLE, TEXT, TITLE, VERDICT, Placed, paragraph
 
 _COLUMN_GAP = 14.0

@@ -10,12 +10,9 @@ from reportlab.graphics.shapes import Drawing
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.jobs import Job
 from after_check.files.whole_files import write_whole
-from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_drawing
-from after_check.handback.board_drawing import board_drawing
-from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import Look, content_of
+from after_check.handback.drawings import bandwidth_drawing, board_drawing, ceilings_drawing, staircase_drawing, tracks_drawing
 from after_check.handback.sheet import sheet_pdf
-from after_check.handback.tracks_drawing import tracks_drawing
 
 WIDTH = 505.0
 _BOARD_WIDTH = 300.0

@@ -21,9 +21,8 @@ from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
 from after_check.domain.soak import SoakRecord
 from after_check.domain.tries import sureness
-from after_check.handback.benchmark_drawing import bandwidth_drawing, staircase_drawing
-from after_check.handback.ceilings_drawing import ceilings_drawing
 from after_check.handback.content import SheetContent
+from after_check.handback.drawings import bandwidth_drawing, ceilings_drawing, staircase_drawing
 from after_check.handback.typesetting import HEADING, SMALL, TEXT, TITLE, Bookmark, Placed, paragraph, table
 from after_check.standards.weeks import week_words
 from after_check.texts import say, words_of

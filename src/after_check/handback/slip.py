@@ -17,9 +17,9 @@ from after_check.domain.jobs import JobFacts
 from after_check.domain.outside_text import clean
 from after_check.domain.readings import Reading
 from after_check.files.whole_files import write_whole
+from after_check.handback.page import promise_in_words
 from after_check.handback.palette import printable
 from after_check.handback.typesetting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
-from after_check.handback.wording import promise_in_words
 from after_check.judgement.before_fitting import BeforeFitting, Weight
 from after_check.language.corrections import module_words
 

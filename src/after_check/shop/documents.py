@@ -13,14 +13,28 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from after_check.benchmark.benchmark_json import benchmark_from_json, benchmark_to_json, demand_from_json, demand_to_json
+from after_check.domain.handback import HandBack
 from after_check.domain.jobs import Job
 from after_check.domain.outside_text import clean, stripped_data
+from after_check.files.codec import Codec
 from after_check.files.errors import SourceError
-from after_check.shop.hand_backs import hand_back_from_json, hand_back_to_json
 from after_check.soak.soak_json import record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
 from after_check.tries.log_json import log_from_json, log_to_json
+
+_HAND_BACKS = Codec(HandBack)
+
+
+def hand_back_to_json(added: HandBack) -> str:
+    """Return it as JSON text."""
+    return _HAND_BACKS.to_json(added)
+
+
+def hand_back_from_json(text: str) -> HandBack:
+    """Return what `hand_back_to_json` wrote. Raises ValueError."""
+    return _HAND_BACKS.from_json(text)
+
 
 FORMAT = "after-check job"
 VERSION = 1

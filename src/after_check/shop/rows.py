@@ -23,8 +23,8 @@ from after_check.host.processes import has_died
 from after_check.local.log import logger
 from after_check.shop import tables
 from after_check.shop.database import insert_row, needs_on, put
+from after_check.shop.documents import hand_back_from_json
 from after_check.shop.errors import ChangedElsewhereError, NotFoundError, SignedError
-from after_check.shop.hand_backs import hand_back_from_json
 from after_check.shop.makers import named, pairs_in
 from after_check.shop.salvage import FAULTS, NO_DATE, Damage, derived
 from after_check.shop.stored_lines import line_to_json

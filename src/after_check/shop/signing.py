@@ -12,9 +12,8 @@ from after_check.domain.jobs import Job
 from after_check.domain.outside_text import clean
 from after_check.shop import tables
 from after_check.shop.database import Database, put
-from after_check.shop.documents import document_text, job_document
+from after_check.shop.documents import document_text, hand_back_to_json, job_document
 from after_check.shop.errors import NotFoundError
-from after_check.shop.hand_backs import hand_back_to_json
 from after_check.shop.jobs import JobStore
 from after_check.shop.rows import finish, now, same_version
 

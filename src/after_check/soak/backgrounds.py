@@ -9,7 +9,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from after_check.soak import kinds
+CONSTANT = 0
+"""One word, with `second` flipped in every other word."""
+WALKING = 1
+"""One bit that moves on from word to word."""
+ADDRESS = 2
+"""The word's own offset in bytes."""
+RANDOM = 3
+"""A number from a seed (Weyl's sequence through a xorshift)."""
+
 
 _ALL = 0xFFFFFFFFFFFFFFFF
 _STEP = 0x9E3779B97F4A7C15
@@ -34,11 +42,11 @@ class Background:
 
     def word(self, index: int) -> int:
         """Return the word at an index: the plain reference of the kernels' arithmetic."""
-        if self.kind == kinds.CONSTANT:
+        if self.kind == CONSTANT:
             return self.first ^ (self.second if index % 2 else 0)
-        if self.kind == kinds.WALKING:
+        if self.kind == WALKING:
             return 1 << ((index + self.first) % 64)
-        if self.kind == kinds.ADDRESS:
+        if self.kind == ADDRESS:
             return (self.first + 8 * index) & _ALL
         block, place = divmod(index, 64)
         both = (_mixed(self.first + (block + 1) * _STEP) + _mixed(self.first - (place + 1) * _STEP)) & _ALL
@@ -50,22 +58,22 @@ def stripe(width_bits: int) -> int:
     return sum(1 << bit for bit in range(64) if bit // width_bits % 2)
 
 
-SOLID = Background("solid", kinds.CONSTANT, 0)
-CHECKERBOARD = Background("checkerboard", kinds.CONSTANT, stripe(1), _ALL)
-COLUMNS = Background("column stripes", kinds.CONSTANT, stripe(1))
-OWN_ADDRESS = Background("own address", kinds.ADDRESS)
-STRIPES = tuple(Background(f"stripes of {width}", kinds.CONSTANT, stripe(width)) for width in (2, 4, 8, 16, 32))
+SOLID = Background("solid", CONSTANT, 0)
+CHECKERBOARD = Background("checkerboard", CONSTANT, stripe(1), _ALL)
+COLUMNS = Background("column stripes", CONSTANT, stripe(1))
+OWN_ADDRESS = Background("own address", ADDRESS)
+STRIPES = tuple(Background(f"stripes of {width}", CONSTANT, stripe(width)) for width in (2, 4, 8, 16, 32))
 """With SOLID and COLUMNS, every pair of bits of a word is seen equal and different."""
 
 
 def walking(step: int) -> Background:
     """Return the background of one bit that walks; with the steps 0 to 63 it stands at every bit of every word."""
-    return Background(f"walking bit {step}", kinds.WALKING, step)
+    return Background(f"walking bit {step}", WALKING, step)
 
 
 def random(seed: int) -> Background:
     """Return random data of a seed; its inverse is the "1"."""
-    return Background(f"random {seed:x}", kinds.RANDOM, seed & _ALL)
+    return Background(f"random {seed:x}", RANDOM, seed & _ALL)
 
 
 def background_named(name: str) -> Background | None:

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from after_check.host.instructions import CAN_STORE_PAST, LINE_BYTES, barrier, copy_past, fence, fetch_line, flush_line
 from after_check.host.slices import Words
 from after_check.host.splitmix import STEP, mixed
-from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
+from after_check.soak.backgrounds import ADDRESS, CONSTANT, RANDOM, WALKING
 
 _njit: Any = numba.njit
 

@@ -6,8 +6,18 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from after_check.domain.soak import During
-from after_check.soak.backgrounds import CHECKERBOARD, COLUMNS, OWN_ADDRESS, SOLID, STRIPES, Background, background_named, random, walking
-from after_check.soak.kinds import RANDOM
+from after_check.soak.backgrounds import (
+    CHECKERBOARD,
+    COLUMNS,
+    OWN_ADDRESS,
+    RANDOM,
+    SOLID,
+    STRIPES,
+    Background,
+    background_named,
+    random,
+    walking,
+)
 from after_check.soak.march import PROGRAMS, RETENTION, Element, MarchProgram
 
 

@@ -12,8 +12,8 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from after_check.soak import kernels
+from after_check.soak.backgrounds import ADDRESS, CONSTANT, RANDOM, WALKING
 from after_check.soak.first_look import FIRST_LOOK, FirstLook
-from after_check.soak.kinds import ADDRESS, CONSTANT, RANDOM, WALKING
 from after_check.soak.plans import Plan, streams
 
 SMALL_BYTES = 2 << 30

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from after_check.domain.soak import LookedFor
-from after_check.soak import kinds
+from after_check.soak import backgrounds
 from after_check.soak.backgrounds import Background
 from after_check.soak.coverage import interpret
 from after_check.soak.faults import Model, faults_of
@@ -116,13 +116,13 @@ def _found(program: MarchProgram, model: Model) -> Floats:
 def _ones(background: Background) -> Floats:
     """Return how often each bit of a word is one in a background: 64 bits by even and odd words."""
     ones = np.full((WORD_BITS, 2), 0.5)
-    if background.kind == kinds.CONSTANT:
+    if background.kind == backgrounds.CONSTANT:
         for parity in (0, 1):
             word = background.word(parity)
             ones[:, parity] = [word >> bit & 1 for bit in range(WORD_BITS)]
-    elif background.kind == kinds.WALKING:
+    elif background.kind == backgrounds.WALKING:
         ones[:] = 1 / WORD_BITS
-    elif background.kind == kinds.ADDRESS:
+    elif background.kind == backgrounds.ADDRESS:
         ones[[bit for bit in range(WORD_BITS) if bit not in _ADDRESS_BITS]] = 0.0
     return ones
 
@@ -139,14 +139,14 @@ def _any_bit(found: Floats, background: Background) -> Floats:
     """Return the share of pairs of words in which some bit finds each fault of an address: faults by parities of two words."""
     shares = np.zeros((len(found), 2, 2))
     for first, second in product((0, 1), repeat=2):
-        if background.kind == kinds.CONSTANT:
+        if background.kind == backgrounds.CONSTANT:
             one, other = background.word(first), background.word(second)
             seen = {(one >> bit & 1, other >> bit & 1) for bit in range(WORD_BITS)}
         else:
             # Two words differ somewhere, and agree somewhere; which of them holds the one is as often this as that.
-            seen = {(0, 0), (0, 1)} if background.kind == kinds.ADDRESS else set(_FIRST)
+            seen = {(0, 0), (0, 1)} if background.kind == backgrounds.ADDRESS else set(_FIRST)
         shares[:, first, second] = np.max([found[:, a, b] for a, b in seen], axis=0)
-        if background.kind == kinds.ADDRESS:
+        if background.kind == backgrounds.ADDRESS:
             swapped = np.max([found[:, 0, 0], found[:, 1, 0]], axis=0)
             shares[:, first, second] = (shares[:, first, second] + swapped) / 2
     return shares

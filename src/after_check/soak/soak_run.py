@@ -27,15 +27,13 @@ from after_check.host.physical import ranges_of
 from after_check.host.processes import this_process
 from after_check.host.processors import cache_bytes, core_numbers, stay_on, usable_cores
 from after_check.host.sensors import Watch
-from after_check.soak.clock import SoakClock
-from after_check.soak.field import blocks_of, lane_counts
 from after_check.soak.first_look import FirstLook
+from after_check.soak.plan_asked import Chooser
 from after_check.soak.plans import Plan, Step, step_of_pass, step_seconds
 from after_check.soak.prepare import SMALL_BYTES, Compiling
+from after_check.soak.progress import SoakClock, blocks_of, lane_counts, measured_rates, seconds_left
 from after_check.soak.shares import Shares
 from after_check.soak.symptoms import pointed
-from after_check.soak.time_left import measured_rates, seconds_left
-from after_check.soak.timed_plan import Chooser
 from after_check.soak.work import Signals, SoakStoppedError, Tally, Worker
 
 LOOK_SECONDS = 0.25

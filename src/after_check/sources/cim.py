@@ -15,8 +15,8 @@ from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import KIB
 from after_check.domain.readings import Machine, Notice, NoticeKind, Reading
 from after_check.files.errors import SourceError
+from after_check.files.firmware_text import distinct
 from after_check.files.json_values import dicts, load_json, system_fact, text, whole_number
-from after_check.sources.distinct import distinct
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
 from after_check.standards.smbios.memory import GENERATIONS

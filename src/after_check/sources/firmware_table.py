@@ -8,8 +8,7 @@ from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module
 from after_check.domain.readings import FirmwareChannel, Machine, MappedRange, Notice, NoticeKind, Reading
-from after_check.files.fillers import said
-from after_check.sources.distinct import distinct
+from after_check.files.firmware_text import distinct, said
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
 from after_check.standards.smbios.entry_point import EntryPoint, parse_entry_point
 from after_check.standards.smbios.machine import parse_firmware, parse_named, parse_processor, parse_uuid

@@ -18,7 +18,7 @@ from typing import Any
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
 from after_check.shop.zip_files import file_bytes, read_job_file
-from after_check.stick.partitions import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
+from after_check.stick.image import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
 
 _NAMED = re.compile(r"(?P<key>[0-9a-f]{16})\.(?P<count>\d{1,9})\.(?P<kind>zip|json)")
 _KEPT = 2

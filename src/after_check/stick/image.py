@@ -15,6 +15,17 @@ from pathlib import Path
 
 from after_check.domain.quantities import MIB
 
+DATA_LABEL, SYSTEM_LABEL = "AFTERCHECK", "AFTERBOOT"
+"""Names of the partitions (FAT: eleven capital letters at the most)."""
+FOLDER = "after-check"
+"""The folder on the data partition in which everything of this program lies."""
+JOBS, CARDS, RUNNING = "jobs", "data-sheets", "running"
+SETTINGS, SHOP, SHOP_ENV = "settings.toml", "shop.json", "start.env"
+FIRST_WINDOW_MIB = 384
+"""How much of the memory the booted system is given. The rest is tested as a whole."""
+FIRST_WINDOW = f"mem={FIRST_WINDOW_MIB}M"
+
+
 BLOCK_BYTES = 512
 _START_BYTES = 1 * MIB
 _FAT, _EFI = 0x0C, 0xEF

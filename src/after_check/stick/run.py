@@ -30,7 +30,7 @@ from after_check.local.settings import Settings
 from after_check.shop.errors import ShopError
 from after_check.shop.exchange import bring_in, job_file
 from after_check.shop.shop import Shop
-from after_check.soak.ask import plan_asked
+from after_check.soak.plan_asked import plan_asked
 from after_check.soak.soak_json import interrupted
 from after_check.soak.soak_run import MachineUnderTest, Soak, Wishes
 from after_check.sources.linux import identity_here, read_this_machine

@@ -13,6 +13,18 @@ from after_check.domain.cards import Card
 from after_check.domain.modules import Generation
 from after_check.domain.quantities import GIB
 
+SIGNS = {
+    "B": "beeps",
+    "F": "fans stay fast",
+    "P": "no picture",
+    "L": "a warning light",
+    "M": "message: the amount of memory changed",
+    "T": "text on the screen",
+    "H": "hot",
+}
+"""Signs at one key each; the same key takes it back."""
+
+
 _USUAL_SECONDS = {"desktop": 40, "laptop": 30, "small": 35, "all-in-one": 45, "server": 180, "appliance": 240}
 _USUAL_UNKNOWN = 45
 _TRAINING: dict[Generation, tuple[float, float]] = {

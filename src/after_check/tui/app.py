@@ -195,7 +195,7 @@ class AfterCheckApp(ShopApp):
         if runner is None or not runner.is_running:
             self.exit()
             return
-        from after_check.tui.dialogs.confirm import ConfirmDialog
+        from after_check.tui.dialogs.choose import ConfirmDialog
 
         record = runner.soak.record
         question = f"The {record.plan} soak is at {record.share:.0%}. Leaving stops it; what it found is kept."

@@ -12,7 +12,7 @@ from textual.screen import Screen
 from after_check.files.errors import SourceError
 from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError, kept_password
 from after_check.tui.dialogs.ask import AskDialog, Asked
-from after_check.tui.dialogs.confirm import ConfirmDialog, trust_dialog
+from after_check.tui.dialogs.choose import ConfirmDialog, trust_dialog
 
 if TYPE_CHECKING:
     from after_check.remote.target import Target

@@ -11,8 +11,7 @@ from after_check.domain.findings import Track
 from after_check.domain.readings import Reading
 from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
-from after_check.handback.page import MARKS, CustomerPage, Figure, Section, Sentence, Tone
-from after_check.handback.wording import CUSTOMER_WORDS
+from after_check.handback.page import CUSTOMER_WORDS, MARKS, CustomerPage, Figure, Section, Sentence, Tone
 from after_check.tui.charts.board import closest_lines, snapshot_of
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.charts.tracks import track_line

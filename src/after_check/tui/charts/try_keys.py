@@ -12,9 +12,8 @@ from after_check.domain.tries import Arrangement, SoakSaid, Started, Try, TryMod
 from after_check.language.short_form.problems import Problem
 from after_check.language.short_form.writer import write_module
 from after_check.language.typed_text import modules_said
-from after_check.tries.signs import SIGNS
 from after_check.tries.try_words import places_of
-from after_check.tries.watch import clock
+from after_check.tries.watch import SIGNS, clock
 
 LETTERS = string.ascii_lowercase
 """What modules of a log are called."""

@@ -42,3 +42,36 @@ class ChooseDialog(ShopDialog[str | None]):
         if event.character in {key for key, _ in self._answers}:
             event.stop()
             self.dismiss(event.character)
+
+
+class ConfirmDialog(ShopDialog[bool]):
+    """Asks something with two answers and returns whether it was agreed to."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("y", "answer(True)", "yes"),
+        Binding("n,escape,enter", "answer(False)", "no"),
+    ]
+
+    def __init__(self, title: str, question: str, yes: str, no: str, name: str | None = None) -> None:
+        super().__init__(name)
+        self._title, self._question, self._answers = title, question, (("y", yes), ("n", no))
+
+    def compose(self) -> ComposeResult:
+        """Lay out the question."""
+        text = Text()
+        text.append(f"{self._title}\n\n", f"bold {Ink.PROMISED}")
+        text.append(f"{self._question}\n", Ink.TEXT)
+        for key, words in self._answers:
+            text.append(f"\n{key}", f"bold {Ink.PROMISED}")
+            text.append(f"  {words}", Ink.TEXT)
+        with Vertical(classes="dialog"):
+            yield Static(text)
+
+    def action_answer(self, agreed: bool) -> None:
+        """Close with the answer."""
+        self.dismiss(agreed)
+
+
+def trust_dialog(reason: str) -> ConfirmDialog:
+    """Return the question whether a host's key or certificate is the right one; `reason` shows its fingerprint."""
+    return ConfirmDialog("IS THIS THE MACHINE YOU MEAN?", reason, "it is the same: accept and remember it", "refuse; nothing is read")

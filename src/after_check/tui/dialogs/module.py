@@ -16,7 +16,7 @@ from after_check.domain.cards import Card
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
-from after_check.language.suggestions import likely_kinds, likely_rates, likely_sizes
+from after_check.language.corrections import likely_kinds, likely_rates, likely_sizes
 from after_check.tui.base import ShopDialog
 from after_check.tui.theme import Ink
 

@@ -23,7 +23,7 @@ from after_check.sources.linux import identity_here
 from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from after_check.tui.dialogs.ask import AskDialog, Asked
-from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.dialogs.choose import trust_dialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
 from after_check.tui.messages import DemandMoved

@@ -29,7 +29,7 @@ from after_check.shop.errors import KeptAsideError, ShopError
 from after_check.sources.evidence import PHOTO, RawEvidence, Taken, with_evidence
 from after_check.sources.open_source import NETWORK, take
 from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
-from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.dialogs.choose import trust_dialog
 from after_check.tui.dialogs.first_start import FirstStart, FirstStartDialog
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.long_work import LongWork

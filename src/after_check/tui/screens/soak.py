@@ -22,8 +22,8 @@ from after_check.domain.standing import Quantity
 from after_check.files.tree import Tree
 from after_check.local.settings import load_settings
 from after_check.remote.run import Beginning
-from after_check.soak.ask import minutes_asked, plan_again, plan_asked, there_asked
 from after_check.soak.locating import reading_for_slots
+from after_check.soak.plan_asked import minutes_asked, plan_again, plan_asked, there_asked
 from after_check.soak.plans import PLANS, Plan
 from after_check.soak.soak_run import MachineUnderTest
 from after_check.sources.open_source import take_result

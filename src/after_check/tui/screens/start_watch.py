@@ -18,8 +18,7 @@ from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.tries import Arrangement, Started, Try, TryLog
 from after_check.files.errors import SourceError
 from after_check.sources.reachability import Alive, WatchAddress, look, parse_watch_address
-from after_check.tries.signs import SIGNS
-from after_check.tries.watch import Phase, StartTimes, advise, clock, start_times
+from after_check.tries.watch import SIGNS, Phase, StartTimes, advise, clock, start_times
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.numerals import large

@@ -24,8 +24,8 @@ from after_check.language.typed_text import modules_said
 from after_check.tries.blame import blame
 from after_check.tries.log_json import begun_from_json, begun_to_json
 from after_check.tries.notes import noted
-from after_check.tries.signs import SIGNS
 from after_check.tries.try_words import outcome_words
+from after_check.tries.watch import SIGNS
 from after_check.tui.base import DraftScreen
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.tries import TriesSnapshot, board_lines, module_words

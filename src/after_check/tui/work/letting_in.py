@@ -10,7 +10,7 @@ from after_check.files.errors import SourceError
 from after_check.sources.many import Named, with_kept_passwords
 from after_check.sources.trust import Access, PasswordNeededError, TrustNeededError
 from after_check.tui.dialogs.ask import AskDialog, Asked
-from after_check.tui.dialogs.confirm import trust_dialog
+from after_check.tui.dialogs.choose import trust_dialog
 
 if TYPE_CHECKING:
     from after_check.tui.base import ShopScreen

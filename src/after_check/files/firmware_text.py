@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
+from collections.abc import Sequence
 
 _FILLER = re.compile(
     r"""
@@ -24,3 +26,22 @@ _FILLER = re.compile(
 def said(text: str | None) -> str | None:
     """Return a text unless it is a filler, as `Unknown`, `0000`, `To be filled by O.E.M.` or `A1_Manufacturer0`."""
     return None if text is None or not text.strip() or _FILLER.fullmatch(text.strip()) else text
+
+
+def distinct(names: Sequence[str], banks: Sequence[str]) -> list[str]:
+    """Return a name for each slot: its own, its bank's before it where names are equal, a number where that is not enough.
+
+    All slots of one name are told apart in the same way, the first as well as the last.
+    """
+    with_banks = [f"{bank} {name}" if bank and bank != name else name for name, bank in zip(names, banks, strict=True)]
+    plain, banked = (Counter(name.casefold() for name in some) for some in (names, with_banks))
+    chosen: list[str] = []
+    for name, with_bank in zip(names, with_banks, strict=True):
+        if plain[name.casefold()] == 1:
+            chosen.append(name)
+        elif banked[with_bank.casefold()] == 1:
+            chosen.append(with_bank)
+        else:
+            number = sum(other.rpartition(" (")[0] == with_bank for other in chosen) + 1
+            chosen.append(f"{with_bank} ({number})")
+    return chosen
