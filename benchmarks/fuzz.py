@@ -161,7 +161,7 @@ def _as_json(read: Callable[[bytes], object]) -> Callable[[Any], object]:
 def _member(document: Any) -> object:
     if not isinstance(document, dict):
         return None
-    slot = redfish.slot_of(document, redfish_memory.name_of(document, 0))
+    slot = redfish.slot_of(document, redfish.name_of(document, 0))
     redfish.bank_of(document)
     redfish.redundancy_of(document.get("summary"), [document])
     redfish.counter_of(document, "x")

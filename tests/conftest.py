@@ -28,6 +28,12 @@ def pytest_collection_finish():
     gc.freeze()
 
 
+@pytest.fixture(scope="session")
+def anyio_backend():
+    """The event loop that tests of the interface run in: the toolkit's own."""
+    return "asyncio"
+
+
 @pytest.fixture(autouse=True)
 def own_home(tmp_path, monkeypatch):
     monkeypatch.setenv("HOME", str(tmp_path / "home"))

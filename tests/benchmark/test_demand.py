@@ -17,7 +17,7 @@ from after_check.files.tree import Tree
 from after_check.sources.open_source import take_notation
 from after_check.tui.charts.demand import DemandSnapshot, demand_lines
 from tests.helpers.commands import run
-from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, open_job, running, shown, until
 
 GIB = 1 << 30
 MIB = 1 << 20
@@ -153,21 +153,18 @@ def test_the_chart_fits_and_marks_both_totals():
     assert "Nothing was watched yet" in demand_lines(DemandSnapshot(), 100, 10)[0].plain
 
 
-def test_a_load_is_rehearsed_and_a_watch_is_kept(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            app.identity = lambda: OWN_MACHINE
-            await open_job(app, pilot, "0417")
-            await pilot.press("d")
-            await until(pilot, lambda: "Nothing was watched yet" in shown(app))
-            await pilot.press("l")
-            await until(pilot, lambda: "HOW LARGE A LOAD?" in shown(app))
-            await pilot.press(*"200M", "enter")
-            await until(pilot, lambda: "a trial load of 200 MiB" in shown(app) and len(app.shop.jobs.job("0417").demands) == 1)
-            await pilot.press("u")
-            await until(pilot, lambda: "watching" in shown(app))
-            await pilot.press("x")
-            await until(pilot, lambda: len(app.shop.jobs.job("0417").demands) == 2)
-            assert "At its peak the work held" in shown(app)
-
-    go(test)
+async def test_a_load_is_rehearsed_and_a_watch_is_kept(shop_path):
+    async with running(shop_path) as (app, pilot):
+        app.identity = lambda: OWN_MACHINE
+        await open_job(app, pilot, "0417")
+        await pilot.press("d")
+        await until(pilot, lambda: "Nothing was watched yet" in shown(app))
+        await pilot.press("l")
+        await until(pilot, lambda: "HOW LARGE A LOAD?" in shown(app))
+        await pilot.press(*"200M", "enter")
+        await until(pilot, lambda: "a trial load of 200 MiB" in shown(app) and len(app.shop.jobs.job("0417").demands) == 1)
+        await pilot.press("u")
+        await until(pilot, lambda: "watching" in shown(app))
+        await pilot.press("x")
+        await until(pilot, lambda: len(app.shop.jobs.job("0417").demands) == 2)
+        assert "At its peak the work held" in shown(app)

@@ -21,7 +21,7 @@ from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 from tests.helpers.jobs import keep
-from tests.helpers.pilot import go, open_job, running, until
+from tests.helpers.pilot import open_job, running, until
 
 
 @pytest.fixture(scope="module")
@@ -45,23 +45,20 @@ def test_a_typed_reading_is_judged_as_it_will_be_kept(demo, number):
 
 
 @pytest.mark.parametrize("number", ["0425", "0428", "0429"])
-def test_the_preview_knows_tests_and_tries(shop_path, number):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            line = write(app.shop.jobs.job(number).now.reading)
-            await open_job(app, pilot, number)
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            app.screen.query_one(Input).value = line
-            preview = app.screen.query_one(VerdictPreview)
-            await until(pilot, lambda: preview.judgement is not None)
-            shown = preview.judgement.verdict
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen.snapshot.job.readings) > 1)
-            assert shown is app.screen.snapshot.judgement.verdict
-            assert shown is Verdict.NOT_READY
-
-    go(test)
+async def test_the_preview_knows_tests_and_tries(shop_path, number):
+    async with running(shop_path) as (app, pilot):
+        line = write(app.shop.jobs.job(number).now.reading)
+        await open_job(app, pilot, number)
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        app.screen.query_one(Input).value = line
+        preview = app.screen.query_one(VerdictPreview)
+        await until(pilot, lambda: preview.judgement is not None)
+        shown = preview.judgement.verdict
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and len(app.screen.snapshot.job.readings) > 1)
+        assert shown is app.screen.snapshot.judgement.verdict
+        assert shown is Verdict.NOT_READY
 
 
 def test_a_job_is_judged_once_for_line_screen_and_sheet(shop, monkeypatch):

@@ -119,16 +119,13 @@ def test_a_damaged_line_is_said_and_worked_out_again(whole, tmp_path):
     assert check_shop(Shop.open(path)).is_sound
 
 
-def test_a_damaged_job_is_shown_with_what_is_wrong(whole, tmp_path):
+async def test_a_damaged_job_is_shown_with_what_is_wrong(whole, tmp_path):
     path = damaged(whole, tmp_path, "soaks", "record", "'{'")
 
-    async def test():
-        async with running(path) as (app, pilot):
-            await open_job(app, pilot, "0426")
-            await until(pilot, lambda: any("A part of this job is damaged" in words for words in notices(app)))
-            assert "Spectrum laptop" in shown(app)
-
-    go(test)
+    async with running(path) as (app, pilot):
+        await open_job(app, pilot, "0426")
+        await until(pilot, lambda: any("A part of this job is damaged" in words for words in notices(app)))
+        assert "Spectrum laptop" in shown(app)
 
 
 @pytest.mark.parametrize(

@@ -58,43 +58,40 @@ async def open_batch(app, pilot, folder):
 
 
 @pytest.mark.parametrize("size", [(80, 24), (128, 40)])
-def test_the_three_that_differ_and_a_job_of_one(shop_path, folder, tmp_path, size):
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            await open_batch(app, pilot, folder)
-            await until(pilot, lambda: isinstance(app.screen, AskDialog) and "PROMISED FOR EACH MACHINE" in shown(app))
-            await answer(app, pilot, "2x16G DDR4-3200; dual")
-            await until(pilot, lambda: "27 are alike" in shown(app) and "3 differ from the rest" in shown(app))
-            if size[0] >= 128:  # The line of a machine that is not chosen says why, although the list was hidden a moment ago.
-                await until(pilot, lambda: "One module not seen: B2 is empty" in shown(app))
-            assert "27 ready" in shown(app)
-            assert "2 not ready" in shown(app)
-            assert "1 can't tell" in shown(app)
-            await pilot.press("e")
-            await answer(app, pilot, str(tmp_path / "batch.pdf"))
-            await until(pilot, lambda: (tmp_path / "batch.csv").exists())
-            rows = list(csv.reader((tmp_path / "batch.csv").read_text(encoding="utf-8-sig").splitlines()))
-            assert {row[0]: row[1] for row in rows[1:] if row[1] != "ready"} == {
-                "desk-07": "not ready",
-                "desk-13": "not ready",
-                "desk-21": "can't tell yet",
-            }
-            machines = app.screen.query_one("#batch-machines", OptionList)
-            await until(pilot, lambda: app.screen.chosen is not None and app.screen.chosen.name == "desk-07")
-            await pilot.press("down")
-            await until(pilot, lambda: app.screen.chosen.name == "desk-13")
-            assert machines.has_focus
-            await pilot.press("j")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: "desk-13" in shown(app) and "NOT READY" in shown(app))
-            numbers = app.shop.jobs.numbers()
-            made = app.shop.jobs.job(numbers[-1])
-            assert (made.facts.title, made.facts.promise) == ("desk-13", "2x16G DDR4-3200; dual")
-
-    go(test)
+async def test_the_three_that_differ_and_a_job_of_one(shop_path, folder, tmp_path, size):
+    async with running(shop_path, size=size) as (app, pilot):
+        await open_batch(app, pilot, folder)
+        await until(pilot, lambda: isinstance(app.screen, AskDialog) and "PROMISED FOR EACH MACHINE" in shown(app))
+        await answer(app, pilot, "2x16G DDR4-3200; dual")
+        await until(pilot, lambda: "27 are alike" in shown(app) and "3 differ from the rest" in shown(app))
+        if size[0] >= 128:  # The line of a machine that is not chosen says why, although the list was hidden a moment ago.
+            await until(pilot, lambda: "One module not seen: B2 is empty" in shown(app))
+        assert "27 ready" in shown(app)
+        assert "2 not ready" in shown(app)
+        assert "1 can't tell" in shown(app)
+        await pilot.press("e")
+        await answer(app, pilot, str(tmp_path / "batch.pdf"))
+        await until(pilot, lambda: (tmp_path / "batch.csv").exists())
+        rows = list(csv.reader((tmp_path / "batch.csv").read_text(encoding="utf-8-sig").splitlines()))
+        assert {row[0]: row[1] for row in rows[1:] if row[1] != "ready"} == {
+            "desk-07": "not ready",
+            "desk-13": "not ready",
+            "desk-21": "can't tell yet",
+        }
+        machines = app.screen.query_one("#batch-machines", OptionList)
+        await until(pilot, lambda: app.screen.chosen is not None and app.screen.chosen.name == "desk-07")
+        await pilot.press("down")
+        await until(pilot, lambda: app.screen.chosen.name == "desk-13")
+        assert machines.has_focus
+        await pilot.press("j")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await until(pilot, lambda: "desk-13" in shown(app) and "NOT READY" in shown(app))
+        numbers = app.shop.jobs.numbers()
+        made = app.shop.jobs.job(numbers[-1])
+        assert (made.facts.title, made.facts.promise) == ("desk-13", "2x16G DDR4-3200; dual")
 
 
-def test_two_presses_make_one_job(shop_path, folder, monkeypatch):
+async def test_two_presses_make_one_job(shop_path, folder, monkeypatch):
     """The making of the job is held up, so that the second press comes while the first is at work."""
     may_go_on, begun = threading.Event(), []
 
@@ -105,26 +102,23 @@ def test_two_presses_make_one_job(shop_path, folder, monkeypatch):
 
     monkeypatch.setattr("after_check.tui.screens.batch.make_job", held)
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            before = len(app.shop.jobs.numbers())
-            try:
-                await open_batch(app, pilot, folder)
-                await until(pilot, lambda: isinstance(app.screen, AskDialog))
-                await answer(app, pilot, "2x16G DDR4-3200; dual")
-                await until(pilot, lambda: "27 are alike" in shown(app) and app.screen.chosen is not None)
-                await pilot.press("j")
-                await until(pilot, lambda: begun)
-                await pilot.press("j")
-                await pilot.pause(0.2)
-            finally:
-                may_go_on.set()
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await pilot.pause(0.3)
-            assert len(begun) == 1
-            assert len(app.shop.jobs.numbers()) == before + 1
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        before = len(app.shop.jobs.numbers())
+        try:
+            await open_batch(app, pilot, folder)
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "27 are alike" in shown(app) and app.screen.chosen is not None)
+            await pilot.press("j")
+            await until(pilot, lambda: begun)
+            await pilot.press("j")
+            await pilot.pause(0.2)
+        finally:
+            may_go_on.set()
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await pilot.pause(0.3)
+        assert len(begun) == 1
+        assert len(app.shop.jobs.numbers()) == before + 1
 
 
 def test_a_batch_that_was_left_is_found_again_and_goes_on(shop_path, folder):
@@ -152,7 +146,7 @@ def test_a_batch_that_was_left_is_found_again_and_goes_on(shop_path, folder):
     go(second)
 
 
-def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, monkeypatch):
+async def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, monkeypatch):
     """The first batch's readings are held up; what comes of them later does not show in the second."""
     other = tmp_path / "other"
     other.mkdir()
@@ -160,60 +154,51 @@ def test_another_batch_is_opened_while_one_is_read(shop_path, folder, tmp_path, 
         (other / f"{name}.txt").write_text(GOOD)
     go_on = hold_up(monkeypatch, "desk")
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            try:
-                await open_batch(app, pilot, folder)
-                await until(pilot, lambda: isinstance(app.screen, AskDialog))
-                await answer(app, pilot, "2x16G DDR4-3200; dual")
-                await until(pilot, lambda: "0 of 30 read" in shown(app))
-                await pilot.press("o")
-                await answer(app, pilot, str(other))
-                await until(pilot, lambda: isinstance(app.screen, AskDialog) and "PROMISED" in shown(app))
-                await answer(app, pilot, "2x16G DDR4-3200; dual")
-                await until(pilot, lambda: "2 are alike" in shown(app))
-            finally:
-                go_on.set()
-            await pilot.pause(0.5)
-            assert "desk-" not in shown(app)
-            assert "2 machines" in shown(app)
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        try:
+            await open_batch(app, pilot, folder)
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "0 of 30 read" in shown(app))
+            await pilot.press("o")
+            await answer(app, pilot, str(other))
+            await until(pilot, lambda: isinstance(app.screen, AskDialog) and "PROMISED" in shown(app))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "2 are alike" in shown(app))
+        finally:
+            go_on.set()
+        await pilot.pause(0.5)
+        assert "desk-" not in shown(app)
+        assert "2 machines" in shown(app)
 
 
-def test_a_promise_that_changes_while_machines_are_read_judges_them_all(shop_path, folder, monkeypatch):
+async def test_a_promise_that_changes_while_machines_are_read_judges_them_all(shop_path, folder, monkeypatch):
     """Half of the machines are judged by the promise that stood when the reading began; in the end none is."""
     go_on = hold_up(monkeypatch, "desk-2", "desk-3")
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            try:
-                await open_batch(app, pilot, folder)
-                await until(pilot, lambda: isinstance(app.screen, AskDialog))
-                await answer(app, pilot, "2x16G DDR4-3200; dual")
-                await until(pilot, lambda: "of 30 read" in shown(app))
-                await pilot.press("p")
-                await answer(app, pilot, "2x32G DDR4-3200; dual")
-                await until(pilot, lambda: "2 × 32 GiB" in shown(app))
-            finally:
-                go_on.set()
-            await until(pilot, lambda: "29 not ready" in shown(app) and "1 can't tell" in shown(app))
-            assert "ready, " not in shown(app)
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        try:
+            await open_batch(app, pilot, folder)
+            await until(pilot, lambda: isinstance(app.screen, AskDialog))
+            await answer(app, pilot, "2x16G DDR4-3200; dual")
+            await until(pilot, lambda: "of 30 read" in shown(app))
+            await pilot.press("p")
+            await answer(app, pilot, "2x32G DDR4-3200; dual")
+            await until(pilot, lambda: "2 × 32 GiB" in shown(app))
+        finally:
+            go_on.set()
+        await until(pilot, lambda: "29 not ready" in shown(app) and "1 can't tell" in shown(app))
+        assert "ready, " not in shown(app)
 
 
 @pytest.mark.parametrize(("source", "says"), [("missing", "cannot be read"), ("empty", "names no machine")])
-def test_a_source_that_is_none_is_told(shop_path, tmp_path, source, says):
+async def test_a_source_that_is_none_is_told(shop_path, tmp_path, source, says):
     (tmp_path / "empty").mkdir()
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_batch(app, pilot, tmp_path / source)
-            await until(pilot, lambda: any(says in notice for notice in notices(app)))
-            assert "press o and name a folder" in " ".join(shown(app).split())
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await open_batch(app, pilot, tmp_path / source)
+        await until(pilot, lambda: any(says in notice for notice in notices(app)))
+        assert "press o and name a folder" in " ".join(shown(app).split())
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.charts.bench import BenchSnapshot, OneAfterAnother, Row, Rows, rows_of, snapshot_of
 from after_check.tui.widgets.bench_list import BenchList
-from tests.helpers.pilot import filled_demo, go, notices, running, shown, until
+from tests.helpers.pilot import filled_demo, notices, running, shown, until
 
 ENTRIES = [
     BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),
@@ -82,45 +82,39 @@ def test_every_group_has_a_heading_and_every_job_two_rows():
     assert snapshot.waiting[WaitsFor.ARCHIVE] == 1
 
 
-def test_groups_and_archive_with_the_keys(shop_path):
+async def test_groups_and_archive_with_the_keys(shop_path):
     shop = Shop.open(shop_path)
     fill(shop)
     shop.jobs.archive("0420")
     shop.close()
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await until(pilot, lambda: "waits for you" in shown(app))
-            assert "Visitor kiosk" not in shown(app)
-            await pilot.press("g")
-            await until(pilot, lambda: "ready, waits for the customer" not in shown(app) and "Sonogram desk" in shown(app))
-            await pilot.press("g")
-            await until(pilot, lambda: "no job in this group" in shown(app))
-            await pilot.press("g")
-            await until(pilot, lambda: "Ringing-hut laptop" in shown(app) and "Sonogram desk" not in shown(app))
-            await pilot.press("g")
-            await until(pilot, lambda: "Sonogram desk" in shown(app))
-            await pilot.press("z")
-            await until(pilot, lambda: "in the archive" in shown(app) and "Visitor kiosk" in shown(app))
-            assert "Sonogram desk" not in shown(app)
-            await pilot.press("z")
-            await until(pilot, lambda: "Sonogram desk" in shown(app))
-            await pilot.press("slash", *"kiosk")
-            await until(pilot, lambda: "Visitor kiosk" in shown(app))
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await until(pilot, lambda: "waits for you" in shown(app))
+        assert "Visitor kiosk" not in shown(app)
+        await pilot.press("g")
+        await until(pilot, lambda: "ready, waits for the customer" not in shown(app) and "Sonogram desk" in shown(app))
+        await pilot.press("g")
+        await until(pilot, lambda: "no job in this group" in shown(app))
+        await pilot.press("g")
+        await until(pilot, lambda: "Ringing-hut laptop" in shown(app) and "Sonogram desk" not in shown(app))
+        await pilot.press("g")
+        await until(pilot, lambda: "Sonogram desk" in shown(app))
+        await pilot.press("z")
+        await until(pilot, lambda: "in the archive" in shown(app) and "Visitor kiosk" in shown(app))
+        assert "Sonogram desk" not in shown(app)
+        await pilot.press("z")
+        await until(pilot, lambda: "Sonogram desk" in shown(app))
+        await pilot.press("slash", *"kiosk")
+        await until(pilot, lambda: "Visitor kiosk" in shown(app))
 
 
-def test_settings_that_are_not_understood_are_told_at_the_start(shop_path, tmp_path):
+async def test_settings_that_are_not_understood_are_told_at_the_start(shop_path, tmp_path):
     folder = tmp_path / "config" / "after-check"
     folder.mkdir(parents=True)
     (folder / "settings.toml").write_text('colour = "perhaps"\n')
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await until(pilot, lambda: any("colour is true or false" in notice for notice in notices(app)))
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await until(pilot, lambda: any("colour is true or false" in notice for notice in notices(app)))
 
 
 @given(st.lists(st.integers(1, 5), max_size=4), st.booleans())
@@ -164,21 +158,18 @@ def may_open(monkeypatch):
 
 
 @pytest.mark.parametrize(("key", "screen"), [("enter", "JobSheetScreen"), ("n", "JobEditorScreen"), ("r", "BatchScreen")])
-def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, may_open, key, screen):
+async def test_a_key_that_comes_before_the_shop_is_open_waits_for_it(shop_path, may_open, key, screen):
     """The first look shows the jobs at once; opening the shop takes its time, and the key is not lost."""
 
-    async def test():
-        shop_path.parent.mkdir(parents=True)
-        shop_path.write_bytes(filled_demo())
-        app = AfterCheckApp(shop_path)
-        async with app.run_test(size=(128, 40)) as pilot:
-            await until(pilot, lambda: "Sonogram desk" in shown(app))
-            await pilot.press(key)
-            assert type(app.screen).__name__ == "BenchScreen"
-            may_open.set()
-            await until(pilot, lambda: type(app.screen).__name__ == screen)
-
-    go(test)
+    shop_path.parent.mkdir(parents=True)
+    shop_path.write_bytes(filled_demo())
+    app = AfterCheckApp(shop_path)
+    async with app.run_test(size=(128, 40)) as pilot:
+        await until(pilot, lambda: "Sonogram desk" in shown(app))
+        await pilot.press(key)
+        assert type(app.screen).__name__ == "BenchScreen"
+        may_open.set()
+        await until(pilot, lambda: type(app.screen).__name__ == screen)
 
 
 @given(letters=st.text("123 dekquilmo", max_size=12), jobs=st.lists(st.text("123 dekquilmo", max_size=20), max_size=12))
@@ -192,23 +183,20 @@ def test_a_search_letter_by_letter_finds_what_the_whole_search_finds(letters, jo
         assert found == snapshot_of(groups, letters[:end])
 
 
-def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_its_place(shop_path, may_open):
+async def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_its_place(shop_path, may_open):
     shop = Shop.open(shop_path)
     for number in range(70):
         shop.jobs.add(JobFacts(f"{number:04d}", f"Desk number {number}"))
     shop.close()
 
-    async def test():
-        app = AfterCheckApp(shop_path)
-        async with app.run_test(size=(128, 40)) as pilot:
-            await until(pilot, lambda: "waits for you 70" in shown(app))
-            jobs = app.screen.query_one(BenchList)
-            assert jobs.chosen.number != NOT_READ_YET
-            await pilot.press("end")
-            await until(pilot, lambda: "…" in shown(app))
-            await pilot.press("enter")
-            may_open.set()
-            await until(pilot, lambda: type(app.screen).__name__ == "JobSheetScreen" or jobs.chosen.number != NOT_READ_YET)
-            await until(pilot, lambda: app.screen_stack and jobs.chosen.number == app.shop.jobs.entries()[-1].number)
-
-    go(test)
+    app = AfterCheckApp(shop_path)
+    async with app.run_test(size=(128, 40)) as pilot:
+        await until(pilot, lambda: "waits for you 70" in shown(app))
+        jobs = app.screen.query_one(BenchList)
+        assert jobs.chosen.number != NOT_READ_YET
+        await pilot.press("end")
+        await until(pilot, lambda: "…" in shown(app))
+        await pilot.press("enter")
+        may_open.set()
+        await until(pilot, lambda: type(app.screen).__name__ == "JobSheetScreen" or jobs.chosen.number != NOT_READ_YET)
+        await until(pilot, lambda: app.screen_stack and jobs.chosen.number == app.shop.jobs.entries()[-1].number)

@@ -17,7 +17,7 @@ from after_check.shop.shop import Shop
 from after_check.tui.charts.benchmark import BenchmarkSnapshot, bandwidth_lines, comparison_lines, head_lines, stair_lines
 from after_check.tui.screens.benchmark import BenchmarkScreen
 from tests.helpers.commands import run, run_here
-from tests.helpers.pilot import OWN_MACHINE, go, open_job, running, shown, until
+from tests.helpers.pilot import OWN_MACHINE, open_job, running, shown, until
 
 TINY = BenchmarkPlan("tiny", 1, 8 << 20, 4, staircase(64 << 10, 1), 10_000, under_load=False)
 
@@ -76,45 +76,39 @@ def test_what_changed_stands_first_and_all_threads_go_before_one():
     assert "latency · 64 MiB loaded" in text(comparison_lines(BenchmarkSnapshot(loaded, loaded), 80, 5))
 
 
-def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeypatch):
+async def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeypatch):
     monkeypatch.setattr(engine, "usual_plan", lambda *_: TINY)
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            app.shop.jobs.keep_benchmark("0417", Moment.ARRIVAL, BEFORE)
-            app.shop.jobs.keep_benchmark("0417", Moment.FITTED, NOW)
-            await open_job(app, pilot, "0417")
-            await pilot.press("g")
-            await until(pilot, lambda: isinstance(app.screen, BenchmarkScreen) and "✓ BETTER" in shown(app))
-            app.identity = lambda: OWN_MACHINE
-            await pilot.press("i")
-            await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 3)
-            await until(pilot, lambda: "read · 1 thread" in shown(app))
-            await pilot.press("t")
-            await until(pilot, lambda: "SCORES NOW" in shown(app))
-            area = app.screen.query_one(TextArea)
-            area.text = "Export 61 s\nnonsense"
-            await until(pilot, lambda: "line 2, 'nonsense'" in shown(app))
-            area.text = "Export 61 60 62 61 s\nFrames 58 fps graphics\nSorting 1200 points"
-            await until(pilot, lambda: "Sorting: 1,200 points, higher is better" in shown(app))
-            await pilot.press("ctrl+s")
-            await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 4)
-        kept = Shop.open(shop_path).jobs.job("0417").benchmarks[-1]
-        assert (kept.moment, [measured.name for measured in kept.record.series]) == (Moment.FITTED, ["Export", "Frames", "Sorting"])
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        app.shop.jobs.keep_benchmark("0417", Moment.ARRIVAL, BEFORE)
+        app.shop.jobs.keep_benchmark("0417", Moment.FITTED, NOW)
+        await open_job(app, pilot, "0417")
+        await pilot.press("g")
+        await until(pilot, lambda: isinstance(app.screen, BenchmarkScreen) and "✓ BETTER" in shown(app))
+        app.identity = lambda: OWN_MACHINE
+        await pilot.press("i")
+        await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 3)
+        await until(pilot, lambda: "read · 1 thread" in shown(app))
+        await pilot.press("t")
+        await until(pilot, lambda: "SCORES NOW" in shown(app))
+        area = app.screen.query_one(TextArea)
+        area.text = "Export 61 s\nnonsense"
+        await until(pilot, lambda: "line 2, 'nonsense'" in shown(app))
+        area.text = "Export 61 60 62 61 s\nFrames 58 fps graphics\nSorting 1200 points"
+        await until(pilot, lambda: "Sorting: 1,200 points, higher is better" in shown(app))
+        await pilot.press("ctrl+s")
+        await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 4)
+    kept = Shop.open(shop_path).jobs.job("0417").benchmarks[-1]
+    assert (kept.moment, [measured.name for measured in kept.record.series]) == (Moment.FITTED, ["Export", "Frames", "Sorting"])
 
 
 @pytest.mark.parametrize("size", [(80, 24), (200, 60)])
-def test_other_sizes(shop_path, size):
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            app.shop.jobs.keep_benchmark("0417", Moment.FITTED, NOW)
-            await open_job(app, pilot, "0417")
-            await pilot.press("g")
-            await until(pilot, lambda: "read · 4 threads" in shown(app) and "BANDWIDTH" in shown(app))
-
-    go(test)
+async def test_other_sizes(shop_path, size):
+    async with running(shop_path, size=size) as (app, pilot):
+        app.shop.jobs.keep_benchmark("0417", Moment.FITTED, NOW)
+        await open_job(app, pilot, "0417")
+        await pilot.press("g")
+        await until(pilot, lambda: "read · 4 threads" in shown(app) and "BANDWIDTH" in shown(app))
 
 
 def test_the_command_measures_keeps_and_compares(tmp_path, monkeypatch):

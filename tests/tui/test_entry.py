@@ -14,7 +14,7 @@ from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.entry import Chips, EntryLine
 from tests.helpers.needs import needs
 from tests.helpers.photos import SYSTEM_PAGE, photo
-from tests.helpers.pilot import go, on_paper, open_job, running, shown, until
+from tests.helpers.pilot import on_paper, open_job, running, shown, until
 
 
 async def new_job(app, pilot):
@@ -25,223 +25,193 @@ async def new_job(app, pilot):
     await until(pilot, lambda: app.focused is not None and app.focused.id == "arrival")
 
 
-def test_an_empty_line_shows_what_people_say_and_tab_takes_it_over(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            await until(pilot, lambda: "People say here" in shown(app))
-            line = app.screen.query_one("#arrival", EntryLine)
-            seen = []
-            for _ in range(4):
-                await pilot.press("tab")
-                seen.append(line.value)
-            assert len(set(seen[:3])) == 3
-            assert seen[3] == ""
+async def test_an_empty_line_shows_what_people_say_and_tab_takes_it_over(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        await until(pilot, lambda: "People say here" in shown(app))
+        line = app.screen.query_one("#arrival", EntryLine)
+        seen = []
+        for _ in range(4):
             await pilot.press("tab")
-            assert line.value == seen[0]
-            # Something of one's own is not taken away by tab, which goes on to the next line.
-            await pilot.press("space", "tab")
-            assert app.focused.id == "promise"
-            assert line.value == seen[0] + " "
-
-    go(test)
-
-
-def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            line = app.screen.query_one("#arrival", EntryLine)
-            line.value = "two sticks of 8gb ddr4 2400"
-            await until(pilot, lambda: "2 × 8 GiB" in shown(app))
-            assert "usually said next: runs at?  channels?" in shown(app)
-            await pilot.press("down", "right", "enter")
-            await until(pilot, lambda: "DDR4-2666" in shown(app))
-            choice = next(index for index, each in enumerate(app.focused.pieces[1].choices, 1) if each.words == "DDR4-2666")
-            await pilot.press(str(choice))
-            await until(pilot, lambda: line.value == "2x8G DDR4-2666")
-            await pilot.press("escape")
-            assert app.focused is line
-            line.value += "; run 2666; dual"
-            await until(pilot, lambda: "dual channel" in shown(app) and "channels?" not in shown(app))
-            await pilot.press("enter", "enter", "enter", "enter", "enter", "ctrl+s")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            arrival = app.shop.jobs.job(app.shop.jobs.lines()[0].number).arrival
-            kept = {part.name: part.data.decode() for part in app.shop.jobs.evidence(arrival.id)}
-            # The words as they were typed stay, though a chip wrote the line anew.
-            assert kept == {"notation": "2x8G DDR4-2666; run 2666; dual", "typed 1": "two sticks of 8gb ddr4 2400"}
-
-    go(test)
+            seen.append(line.value)
+        assert len(set(seen[:3])) == 3
+        assert seen[3] == ""
+        await pilot.press("tab")
+        assert line.value == seen[0]
+        # Something of one's own is not taken away by tab, which goes on to the next line.
+        await pilot.press("space", "tab")
+        assert app.focused.id == "promise"
+        assert line.value == seen[0] + " "
 
 
-def test_a_chip_says_under_the_mouse_what_it_might_be(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            app.screen.query_one("#arrival", EntryLine).value = "two sticks of 8gb ddr4 2400"
-            await until(pilot, lambda: "2 × 8 GiB" in shown(app))
-            chips = app.screen.query_one("#arrival-chips", Chips)
-            await pilot.hover(chips, offset=(16, 0))
-            await until(pilot, lambda: "Understood: DDR4-2400. Instead: DDR4-1600" in str(chips.tooltip))
-            await pilot.hover(chips, offset=(2, 1))
-            await until(pilot, lambda: chips.tooltip is None)
-
-    go(test)
-
-
-def test_the_chips_of_the_promise_belong_to_the_promise(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            app.screen.query_one("#arrival", Input).value = "1x8gb ddr4 2400"
-            await pilot.press("enter")
-            promise = app.screen.query_one("#promise", EntryLine)
-            assert app.focused is promise
-            promise.value = "add another 8gb"
-            await until(pilot, lambda: app.screen.query_one("#promise-chips", Chips).display)
-            assert not app.screen.query_one("#arrival-chips", Chips).display
-            await pilot.press("down", "enter")
-            await until(pilot, lambda: "1 ×" in shown(app))
-            await pilot.press("escape", "escape")
-            assert app.focused is promise
-
-    go(test)
+async def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        line = app.screen.query_one("#arrival", EntryLine)
+        line.value = "two sticks of 8gb ddr4 2400"
+        await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+        assert "usually said next: runs at?  channels?" in shown(app)
+        await pilot.press("down", "right", "enter")
+        await until(pilot, lambda: "DDR4-2666" in shown(app))
+        choice = next(index for index, each in enumerate(app.focused.pieces[1].choices, 1) if each.words == "DDR4-2666")
+        await pilot.press(str(choice))
+        await until(pilot, lambda: line.value == "2x8G DDR4-2666")
+        await pilot.press("escape")
+        assert app.focused is line
+        line.value += "; run 2666; dual"
+        await until(pilot, lambda: "dual channel" in shown(app) and "channels?" not in shown(app))
+        await pilot.press("enter", "enter", "enter", "enter", "enter", "ctrl+s")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        arrival = app.shop.jobs.job(app.shop.jobs.lines()[0].number).arrival
+        kept = {part.name: part.data.decode() for part in app.shop.jobs.evidence(arrival.id)}
+        # The words as they were typed stay, though a chip wrote the line anew.
+        assert kept == {"notation": "2x8G DDR4-2666; run 2666; dual", "typed 1": "two sticks of 8gb ddr4 2400"}
 
 
-def test_a_question_mark_in_an_empty_line_shows_the_keys_and_is_text_elsewhere(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0418")
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            await pilot.press("question_mark")
-            await until(pilot, lambda: isinstance(app.screen, HelpScreen))
-            await pilot.press("escape")
-            line = app.screen.query_one("#reading-line", EntryLine)
-            line.focus()
-            await pilot.press(*"A1", "equals_sign", "question_mark")
-            assert line.value == "A1=?"
-
-    go(test)
+async def test_a_chip_says_under_the_mouse_what_it_might_be(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        app.screen.query_one("#arrival", EntryLine).value = "two sticks of 8gb ddr4 2400"
+        await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+        chips = app.screen.query_one("#arrival-chips", Chips)
+        await pilot.hover(chips, offset=(16, 0))
+        await until(pilot, lambda: "Understood: DDR4-2400. Instead: DDR4-1600" in str(chips.tooltip))
+        await pilot.hover(chips, offset=(2, 1))
+        await until(pilot, lambda: chips.tooltip is None)
 
 
-def test_a_board_is_filled_by_hand_without_a_line(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            line = app.screen.query_one("#arrival", EntryLine)
-            await pilot.press("f4")
-            await until(pilot, lambda: line.value == "A1=-; A2=-; B1=-; B2=-")
-            await pilot.press("down", "enter")
-            await until(pilot, lambda: "WHAT IS IN A2" in shown(app) and "1 8 GiB" in shown(app))
-            await pilot.press("1")
-            await until(pilot, lambda: "1 DDR4" in shown(app))
-            await pilot.press("1")
-            await until(pilot, lambda: "1 3200 MT/s" in shown(app))
-            await pilot.press("1")
-            await until(pilot, lambda: line.value == "A1=-; A2=8G DDR4-3200; B1=-; B2=-")
-            # Beside it, the same is the likeliest: three times the first key.
-            await pilot.press("down", "down", "enter")
-            await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
-            await pilot.press("1", "1", "1")
-            await until(pilot, lambda: line.value.endswith("B2=8G DDR4-3200"))
-            await pilot.press("enter")
-            await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
-            await pilot.press("e")
-            await until(pilot, lambda: line.value.endswith("B2=-"))
-            await pilot.press("escape")
-            assert app.focused is line
-
-    go(test)
+async def test_the_chips_of_the_promise_belong_to_the_promise(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        app.screen.query_one("#arrival", Input).value = "1x8gb ddr4 2400"
+        await pilot.press("enter")
+        promise = app.screen.query_one("#promise", EntryLine)
+        assert app.focused is promise
+        promise.value = "add another 8gb"
+        await until(pilot, lambda: app.screen.query_one("#promise-chips", Chips).display)
+        assert not app.screen.query_one("#arrival-chips", Chips).display
+        await pilot.press("down", "enter")
+        await until(pilot, lambda: "1 ×" in shown(app))
+        await pilot.press("escape", "escape")
+        assert app.focused is promise
 
 
-def test_firmware_page_and_system_are_two_lines_of_one_reading(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0418")
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            app.screen.query_one("#reading-line", EntryLine).value = "A=8G DDR4-3200; B=8G DDR4-3200; run 3200; total 16G; dual"
-            await pilot.press("f3")
-            system = app.screen.query_one("#reading-system", EntryLine)
-            await until(pilot, lambda: system.has_focus)
-            system.value = "15.8 GB usable, something odd"
-            await pilot.press("enter")
-            await until(pilot, lambda: "what the system shows" in shown(app))
-            system.value = "15.8 GB"
-            await until(pilot, lambda: "usable 15.8 GiB" in shown(app))
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: app.screen.snapshot is not None and app.screen.snapshot.job.now is not None)
-            job = app.screen.snapshot.job
-            now = job.now.reading
-            assert (now.total_bytes.value, round(now.usable_bytes.value / 2**30, 1)) == (16 << 30, 15.8)
-            assert now.usable_bytes.where == "system"
-            assert [part.data.decode() for part in app.shop.jobs.evidence(job.now.id)][-1] == "15.8 GB"
-
-    go(test)
+async def test_a_question_mark_in_an_empty_line_shows_the_keys_and_is_text_elsewhere(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0418")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        await pilot.press("question_mark")
+        await until(pilot, lambda: isinstance(app.screen, HelpScreen))
+        await pilot.press("escape")
+        line = app.screen.query_one("#reading-line", EntryLine)
+        line.focus()
+        await pilot.press(*"A1", "equals_sign", "question_mark")
+        assert line.value == "A1=?"
 
 
-def test_what_is_not_understood_is_kept_as_a_note_by_key(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await new_job(app, pilot)
-            line = app.screen.query_one("#arrival", EntryLine)
-            line.value = "two sticks of 8gb ddr4, wobbly lid"
-            await until(pilot, lambda: "keeps it as a note" in shown(app))
-            await pilot.press("f8")
-            await until(pilot, lambda: line.value == 'two sticks of 8gb ddr4; note "wobbly lid"')
-            await until(pilot, lambda: "keeps it as a note" not in shown(app) and "2 × 8 GiB" in shown(app))
+async def test_a_board_is_filled_by_hand_without_a_line(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        line = app.screen.query_one("#arrival", EntryLine)
+        await pilot.press("f4")
+        await until(pilot, lambda: line.value == "A1=-; A2=-; B1=-; B2=-")
+        await pilot.press("down", "enter")
+        await until(pilot, lambda: "WHAT IS IN A2" in shown(app) and "1 8 GiB" in shown(app))
+        await pilot.press("1")
+        await until(pilot, lambda: "1 DDR4" in shown(app))
+        await pilot.press("1")
+        await until(pilot, lambda: "1 3200 MT/s" in shown(app))
+        await pilot.press("1")
+        await until(pilot, lambda: line.value == "A1=-; A2=8G DDR4-3200; B1=-; B2=-")
+        # Beside it, the same is the likeliest: three times the first key.
+        await pilot.press("down", "down", "enter")
+        await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+        await pilot.press("1", "1", "1")
+        await until(pilot, lambda: line.value.endswith("B2=8G DDR4-3200"))
+        await pilot.press("enter")
+        await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+        await pilot.press("e")
+        await until(pilot, lambda: line.value.endswith("B2=-"))
+        await pilot.press("escape")
+        assert app.focused is line
 
-    go(test)
+
+async def test_firmware_page_and_system_are_two_lines_of_one_reading(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0418")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        app.screen.query_one("#reading-line", EntryLine).value = "A=8G DDR4-3200; B=8G DDR4-3200; run 3200; total 16G; dual"
+        await pilot.press("f3")
+        system = app.screen.query_one("#reading-system", EntryLine)
+        await until(pilot, lambda: system.has_focus)
+        system.value = "15.8 GB usable, something odd"
+        await pilot.press("enter")
+        await until(pilot, lambda: "what the system shows" in shown(app))
+        system.value = "15.8 GB"
+        await until(pilot, lambda: "usable 15.8 GiB" in shown(app))
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await until(pilot, lambda: app.screen.snapshot is not None and app.screen.snapshot.job.now is not None)
+        job = app.screen.snapshot.job
+        now = job.now.reading
+        assert (now.total_bytes.value, round(now.usable_bytes.value / 2**30, 1)) == (16 << 30, 15.8)
+        assert now.usable_bytes.where == "system"
+        assert [part.data.decode() for part in app.shop.jobs.evidence(job.now.id)][-1] == "15.8 GB"
+
+
+async def test_what_is_not_understood_is_kept_as_a_note_by_key(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        line = app.screen.query_one("#arrival", EntryLine)
+        line.value = "two sticks of 8gb ddr4, wobbly lid"
+        await until(pilot, lambda: "keeps it as a note" in shown(app))
+        await pilot.press("f8")
+        await until(pilot, lambda: line.value == 'two sticks of 8gb ddr4; note "wobbly lid"')
+        await until(pilot, lambda: "keeps it as a note" not in shown(app) and "2 × 8 GiB" in shown(app))
 
 
 @needs(shutil.which("tesseract") is not None, "tesseract")
-def test_a_photo_is_looked_at_before_anything_is_kept(shop_path, tmp_path):
+async def test_a_photo_is_looked_at_before_anything_is_kept(shop_path, tmp_path):
     page = tmp_path / "page.jpg"
     page.write_bytes(photo(SYSTEM_PAGE))
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0418")
-            readings = len(app.screen.snapshot.job.readings)
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            line = app.screen.query_one("#reading-line", EntryLine)
-            line.value = str(page)
-            await pilot.press("enter")
-            await until(pilot, lambda: "compare the line with the picture" in shown(app))
-            assert "Slots used: 2 of 4" in line.value
-            assert len(app.shop.jobs.job("0418").readings) == readings
-            line.value = line.value.replace("2667", "2666")
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: len(app.shop.jobs.job("0418").readings) == readings + 1)
-            kept = app.shop.jobs.evidence(app.shop.jobs.job("0418").readings[-1].id)
-            assert [part.name for part in kept] == ["notation", "photo", "photo, recognised"]
-            assert kept[1].data == page.read_bytes()
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0418")
+        readings = len(app.screen.snapshot.job.readings)
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        line = app.screen.query_one("#reading-line", EntryLine)
+        line.value = str(page)
+        await pilot.press("enter")
+        await until(pilot, lambda: "compare the line with the picture" in shown(app))
+        assert "Slots used: 2 of 4" in line.value
+        assert len(app.shop.jobs.job("0418").readings) == readings
+        line.value = line.value.replace("2667", "2666")
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await until(pilot, lambda: len(app.shop.jobs.job("0418").readings) == readings + 1)
+        kept = app.shop.jobs.evidence(app.shop.jobs.job("0418").readings[-1].id)
+        assert [part.name for part in kept] == ["notation", "photo", "photo, recognised"]
+        assert kept[1].data == page.read_bytes()
 
 
-def test_the_first_start_is_noted_with_a_key_each(shop_path):
+async def test_the_first_start_is_noted_with_a_key_each(shop_path):
     """The notice and cleared settings are two things; both and how it started are kept with the reading, whatever it was read from."""
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0418")
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            await pilot.press("f5")
-            await until(pilot, lambda: "THE FIRST START" in shown(app))
-            await pilot.press("1", "2", "2", "4", "enter")
-            await until(pilot, lambda: "notice: amount of memory changed, it started slowly" in shown(app))
-            app.screen.query_one("#reading-line", EntryLine).value = "2x8G DDR4-3200; run 3200; dual; total 16G"
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "The start took long" in shown(app))
-            now = app.shop.jobs.job("0418").now.reading
-            assert (now.memory_changed.value, now.settings_reset, now.start.value) == (True, None, "slow")
-            await pilot.press("h")
-            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "takes longer than usual" in on_paper(app))
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0418")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        await pilot.press("f5")
+        await until(pilot, lambda: "THE FIRST START" in shown(app))
+        await pilot.press("1", "2", "2", "4", "enter")
+        await until(pilot, lambda: "notice: amount of memory changed, it started slowly" in shown(app))
+        app.screen.query_one("#reading-line", EntryLine).value = "2x8G DDR4-3200; run 3200; dual; total 16G"
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "The start took long" in shown(app))
+        now = app.shop.jobs.job("0418").now.reading
+        assert (now.memory_changed.value, now.settings_reset, now.start.value) == (True, None, "slow")
+        await pilot.press("h")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "takes longer than usual" in on_paper(app))

@@ -16,7 +16,7 @@ from after_check.tui.screens.ceilings import CeilingsScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.views import PLACES, View
-from tests.helpers.pilot import go, open_job, running, shown, until
+from tests.helpers.pilot import open_job, running, shown, until
 
 WAYS = tuple(
     Way(words, "here", "", lambda: None)
@@ -47,55 +47,46 @@ async def typed(app, pilot, text):
 
 
 @pytest.mark.parametrize("size", [(80, 24), (128, 40)])
-def test_to_a_view_to_another_job_and_to_a_theme(shop_path, size):
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            await open_job(app, pilot, "0417")
-            await typed(app, pilot, "limits: what")
-            await until(pilot, lambda: isinstance(app.screen, CeilingsScreen))
-            await typed(app, pilot, "radio")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Radio desk" in shown(app))
-            assert len(app.screen_stack) == 2
-            await typed(app, pilot, "light theme")
-            await until(pilot, lambda: app.theme == "skarrow-day")
-
-    go(test)
+async def test_to_a_view_to_another_job_and_to_a_theme(shop_path, size):
+    async with running(shop_path, size=size) as (app, pilot):
+        await open_job(app, pilot, "0417")
+        await typed(app, pilot, "limits: what")
+        await until(pilot, lambda: isinstance(app.screen, CeilingsScreen))
+        await typed(app, pilot, "radio")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Radio desk" in shown(app))
+        assert len(app.screen_stack) == 2
+        await typed(app, pilot, "light theme")
+        await until(pilot, lambda: app.theme == "skarrow-day")
 
 
-def test_nobody_is_led_away_from_something_typed(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0417")
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            await pilot.press(*"8G")
-            await pilot.press("ctrl+p")
-            await until(pilot, lambda: isinstance(app.screen, GoToDialog))
-            await pilot.press(*"0425")
-            await until(pilot, lambda: "nothing of that name" in shown(app))
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen) and "8G" in shown(app))
-
-    go(test)
+async def test_nobody_is_led_away_from_something_typed(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0417")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        await pilot.press(*"8G")
+        await pilot.press("ctrl+p")
+        await until(pilot, lambda: isinstance(app.screen, GoToDialog))
+        await pilot.press(*"0425")
+        await until(pilot, lambda: "nothing of that name" in shown(app))
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen) and "8G" in shown(app))
 
 
-def test_a_job_whose_number_is_the_name_of_a_view_opens_no_view(shop_path):
+async def test_a_job_whose_number_is_the_name_of_a_view_opens_no_view(shop_path):
     """The editor gives a number back, the hand-back the name of a view: they are told apart by their kind."""
 
-    async def test():
-        shop = Shop.open(shop_path)
-        shop.jobs.add(JobFacts("soak", "Sonar desk", promise="2x8G"), ((Moment.FITTED, take_notation("2x8G; run 2400")),))
-        shop.close()
-        async with running(shop_path, demo=False) as (app, pilot):
-            await open_job(app, pilot, "soak")
-            await pilot.press("e")
-            # Of a job that is there, the editor begins at the promise; enter on that last line keeps the job.
-            await until(pilot, lambda: app.screen.query("#promise") and app.screen.query_one("#promise", Input).has_focus)
-            app.screen.query_one("#names", Input).value = "Sonar desk at the pier"
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "at the pier" in shown(app))
-
-    go(test)
+    shop = Shop.open(shop_path)
+    shop.jobs.add(JobFacts("soak", "Sonar desk", promise="2x8G"), ((Moment.FITTED, take_notation("2x8G; run 2400")),))
+    shop.close()
+    async with running(shop_path, demo=False) as (app, pilot):
+        await open_job(app, pilot, "soak")
+        await pilot.press("e")
+        # Of a job that is there, the editor begins at the promise; enter on that last line keeps the job.
+        await until(pilot, lambda: app.screen.query("#promise") and app.screen.query_one("#promise", Input).has_focus)
+        app.screen.query_one("#names", Input).value = "Sonar desk at the pier"
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "at the pier" in shown(app))
 
 
 def test_every_view_has_a_file_and_a_screen():

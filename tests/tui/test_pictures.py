@@ -15,7 +15,7 @@ import pytest
 from textual.widgets import Input, TextArea
 
 from after_check.tui.screens.job_sheet import JobSheetScreen
-from tests.helpers.pilot import go, open_job, running, shown, strips, until
+from tests.helpers.pilot import open_job, running, shown, strips, until
 
 PICTURES = Path(__file__).parent / "pictures"
 KEEP = bool(os.environ.get("AFTER_CHECK_KEEP_PICTURES"))
@@ -73,29 +73,26 @@ def masked(text: str) -> str:
 
 @pytest.mark.parametrize("size", [(128, 40), (80, 24)], ids="{0[0]}x{0[1]}".format)
 @pytest.mark.parametrize("view", VIEWS)
-def test_a_view_looks_as_it_was_looked_at(shop_path, view, size):
+async def test_a_view_looks_as_it_was_looked_at(shop_path, view, size):
     number, key, says = VIEWS[view]
     kept = PICTURES / f"{view.replace(' ', '-')}-{size[0]}x{size[1]}.txt"
 
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            if number:
-                await open_job(app, pilot, number)
-            else:
-                await until(pilot, lambda: "Choir recording PC" in shown(app))
-            if key:
-                await pilot.press(key)
-                await until(pilot, lambda: not isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: says in shown(app))
-            for line in (*app.screen.query(Input), *app.screen.query(TextArea)):
-                line.cursor_blink = False
-            await pilot.pause(0.3)
-            seen = picture(app)
-            if KEEP:
-                kept.parent.mkdir(exist_ok=True)
-                kept.write_text(seen, encoding="utf-8")
-            wanted = kept.read_text(encoding="utf-8")
-            difference = "\n".join(difflib.unified_diff(wanted.splitlines(), seen.splitlines(), "kept", "seen", lineterm="", n=0))
-            assert seen == wanted, difference
-
-    go(test)
+    async with running(shop_path, size=size) as (app, pilot):
+        if number:
+            await open_job(app, pilot, number)
+        else:
+            await until(pilot, lambda: "Choir recording PC" in shown(app))
+        if key:
+            await pilot.press(key)
+            await until(pilot, lambda: not isinstance(app.screen, JobSheetScreen))
+        await until(pilot, lambda: says in shown(app))
+        for line in (*app.screen.query(Input), *app.screen.query(TextArea)):
+            line.cursor_blink = False
+        await pilot.pause(0.3)
+        seen = picture(app)
+        if KEEP:
+            kept.parent.mkdir(exist_ok=True)
+            kept.write_text(seen, encoding="utf-8")
+        wanted = kept.read_text(encoding="utf-8")
+        difference = "\n".join(difflib.unified_diff(wanted.splitlines(), seen.splitlines(), "kept", "seen", lineterm="", n=0))
+        assert seen == wanted, difference

@@ -8,7 +8,7 @@ import random
 import pytest
 
 from after_check.soak.soak_run import Wishes
-from tests.helpers.pilot import OWN_MACHINE, go, running
+from tests.helpers.pilot import OWN_MACHINE, running
 
 KEYS = (
     *["enter"] * 6,
@@ -24,30 +24,24 @@ SEEDS = (0, 7, 113)
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_random_keys_end_nothing(shop_path, seed):
+async def test_random_keys_end_nothing(shop_path, seed):
     chance, size = random.Random(seed), {7: SIZES[2], 113: SIZES[3]}.get(seed, SIZES[seed % 4])
 
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            app.identity = lambda: OWN_MACHINE
-            app.soak_wishes = Wishes(memory_bytes=16 << 20, threads=1)
-            pressed = 0
-            while pressed < 60 and app.is_running:
-                await pilot.press(chance.choice(KEYS))
-                pressed += 1
-            assert pressed == 60 or app.return_code == 0
-            if app.soak_runner is not None:
-                await asyncio.to_thread(app.soak_runner.stop_and_wait)
-
-    go(test)
+    async with running(shop_path, size=size) as (app, pilot):
+        app.identity = lambda: OWN_MACHINE
+        app.soak_wishes = Wishes(memory_bytes=16 << 20, threads=1)
+        pressed = 0
+        while pressed < 60 and app.is_running:
+            await pilot.press(chance.choice(KEYS))
+            pressed += 1
+        assert pressed == 60 or app.return_code == 0
+        if app.soak_runner is not None:
+            await asyncio.to_thread(app.soak_runner.stop_and_wait)
 
 
-def test_page_keys_in_a_list_without_a_line(shop_path):
-    async def test():
-        async with running(shop_path, size=(20, 5)) as (app, pilot):
-            await pilot.press("enter")
-            for _ in range(3):
-                await pilot.press("tab", "pagedown", "pageup", "end", "home", "pagedown")
-            assert app.is_running
-
-    go(test)
+async def test_page_keys_in_a_list_without_a_line(shop_path):
+    async with running(shop_path, size=(20, 5)) as (app, pilot):
+        await pilot.press("enter")
+        for _ in range(3):
+            await pilot.press("tab", "pagedown", "pageup", "end", "home", "pagedown")
+        assert app.is_running

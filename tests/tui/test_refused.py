@@ -59,25 +59,22 @@ async def asked(app, pilot, number, keys):
 
 
 @pytest.mark.parametrize("name", LINES)
-def test_a_line_that_the_store_does_not_take_is_asked_for_again_as_it_was_typed(shop_path, monkeypatch, name):
+async def test_a_line_that_the_store_does_not_take_is_asked_for_again_as_it_was_typed(shop_path, monkeypatch, name):
     number, keys, words, kept = LINES[name]
     monkeypatch.setattr(database, "WAIT_FOR_LOCK_SECONDS", 0.2)
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await asked(app, pilot, number, keys)
-            before = app.screen
-            before.query_one("#answer", Input).value = words
-            with locked(shop_path):
-                await pilot.press("enter")
-                await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen is not before)
-                assert any("another process is writing" in words for words in notices(app))
-                assert app.screen.query_one("#answer", Input).value == words
+    async with running(shop_path) as (app, pilot):
+        await asked(app, pilot, number, keys)
+        before = app.screen
+        before.query_one("#answer", Input).value = words
+        with locked(shop_path):
             await pilot.press("enter")
-            await until(pilot, lambda: kept(app.shop.jobs.job(number)) == words)
-            assert not isinstance(app.screen, AskDialog)
-
-    go(test)
+            await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen is not before)
+            assert any("another process is writing" in words for words in notices(app))
+            assert app.screen.query_one("#answer", Input).value == words
+        await pilot.press("enter")
+        await until(pilot, lambda: kept(app.shop.jobs.job(number)) == words)
+        assert not isinstance(app.screen, AskDialog)
 
 
 @pytest.mark.parametrize("name", [name for name in LINES if name != "a test that ran"])
@@ -103,39 +100,33 @@ def test_a_line_that_was_typed_when_the_program_was_ended_is_there_again(shop_pa
     go(again)
 
 
-def test_a_line_that_was_left_with_escape_is_not_brought_back(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await asked(app, pilot, "0423", ("h", "o"))
-            place, standing = app.screen.draft_place, app.screen.query_one("#answer", Input).value
-            app.screen.query_one("#answer", Input).value = "no"
-            await until(pilot, lambda: app.shop.drafts.text(place) == "no")
-            await pilot.press("escape")
-            await until(pilot, lambda: not app.shop.drafts.text(place))
-            await pilot.press("o")
-            await until(pilot, lambda: isinstance(app.screen, AskDialog))
-            assert app.screen.query_one("#answer", Input).value == standing
-
-    go(test)
+async def test_a_line_that_was_left_with_escape_is_not_brought_back(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await asked(app, pilot, "0423", ("h", "o"))
+        place, standing = app.screen.draft_place, app.screen.query_one("#answer", Input).value
+        app.screen.query_one("#answer", Input).value = "no"
+        await until(pilot, lambda: app.shop.drafts.text(place) == "no")
+        await pilot.press("escape")
+        await until(pilot, lambda: not app.shop.drafts.text(place))
+        await pilot.press("o")
+        await until(pilot, lambda: isinstance(app.screen, AskDialog))
+        assert app.screen.query_one("#answer", Input).value == standing
 
 
-def test_a_line_that_is_not_understood_stays_with_what_is_wrong_beneath_it(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await asked(app, pilot, "0423", ("h", "p"))
-            dialog = app.screen
-            place = dialog.query_one(".dialog").region
-            assert abs(2 * place.x + place.width - app.size.width) <= 1, "it stands in the middle"
-            dialog.query_one("#answer", Input).value = "two of the large ones"
-            await pilot.press("enter")
-            await until(pilot, lambda: "▲" in shown(app))
-            assert app.screen is dialog
-            assert dialog.query_one("#answer", Input).value == "two of the large ones"
-            dialog.query_one("#answer", Input).value = "2x16G DDR4-3733; dual"
-            await pilot.press("enter")
-            await until(pilot, lambda: "WHY?" in shown(app))
-
-    go(test)
+async def test_a_line_that_is_not_understood_stays_with_what_is_wrong_beneath_it(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await asked(app, pilot, "0423", ("h", "p"))
+        dialog = app.screen
+        place = dialog.query_one(".dialog").region
+        assert abs(2 * place.x + place.width - app.size.width) <= 1, "it stands in the middle"
+        dialog.query_one("#answer", Input).value = "two of the large ones"
+        await pilot.press("enter")
+        await until(pilot, lambda: "▲" in shown(app))
+        assert app.screen is dialog
+        assert dialog.query_one("#answer", Input).value == "two of the large ones"
+        dialog.query_one("#answer", Input).value = "2x16G DDR4-3733; dual"
+        await pilot.press("enter")
+        await until(pilot, lambda: "WHY?" in shown(app))
 
 
 async def scores_of(app, pilot):
@@ -196,26 +187,23 @@ def test_a_data_sheet_that_was_begun_is_there_again(shop_path):
     go(again)
 
 
-def test_what_was_refused_as_the_job_changed_elsewhere_is_kept_at_the_next_attempt(shop_path):
+async def test_what_was_refused_as_the_job_changed_elsewhere_is_kept_at_the_next_attempt(shop_path):
     """A hand-back that was opened before somebody else changed the job: the line is asked for again, and holds then."""
 
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_job(app, pilot, "0417")
-            await pilot.press("h")
-            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
-            await pilot.press("o")
-            await until(pilot, lambda: isinstance(app.screen, AskDialog))
-            other = Shop.open(shop_path)
-            theirs = other.jobs.job("0417")
-            other.signing.keep_hand_back(theirs, replace(theirs.hand_back, note="from the other bench"))
-            await pilot.press("enter")
-            await until(pilot, lambda: any("somewhere else" in words or "somebody else" in words.casefold() for words in notices(app)))
-            await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen.query_one("#answer", Input).value != "")
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
-            await until(pilot, lambda: Shop.open(shop_path).jobs.job("0417").hand_back.old_modules != "")
-        kept = Shop.open(shop_path).jobs.job("0417").hand_back
-        assert (kept.old_modules, kept.note) == ("given back to you", "from the other bench")
-
-    go(test)
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0417")
+        await pilot.press("h")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+        await pilot.press("o")
+        await until(pilot, lambda: isinstance(app.screen, AskDialog))
+        other = Shop.open(shop_path)
+        theirs = other.jobs.job("0417")
+        other.signing.keep_hand_back(theirs, replace(theirs.hand_back, note="from the other bench"))
+        await pilot.press("enter")
+        await until(pilot, lambda: any("somewhere else" in words or "somebody else" in words.casefold() for words in notices(app)))
+        await until(pilot, lambda: isinstance(app.screen, AskDialog) and app.screen.query_one("#answer", Input).value != "")
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
+        await until(pilot, lambda: Shop.open(shop_path).jobs.job("0417").hand_back.old_modules != "")
+    kept = Shop.open(shop_path).jobs.job("0417").hand_back
+    assert (kept.old_modules, kept.note) == ("given back to you", "from the other bench")

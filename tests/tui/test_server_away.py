@@ -21,50 +21,47 @@ pytestmark = needs(tools() is not None, "PostgreSQL")
 LINE = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; total 32G"
 
 
-def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
+async def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
     address = server.fresh_shop("away")
     shop = Shop.open(address)
     shop.jobs.add(JobFacts("0001", "Desk", "", "", "2x16G DDR4-3200; dual"), ((Moment.ARRIVAL, take_notation("A2=8G; run 2400")),))
     shop.close()
 
-    async def test():
-        async with running(address, demo=False) as (app, pilot):
-            await open_job(app, pilot, "0001")
-            server.stop()
-            await pilot.press("r")
-            await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
-            app.screen.query_one("#reading-line", Input).value = LINE
-            await pilot.press("enter")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await until(pilot, lambda: any("kept on this computer" in notice for notice in notices(app)))
-            # Work goes on with the reading that the server does not have yet.
-            await until(pilot, lambda: "✓ READY" in shown(app))
-            await pilot.press("h")
-            await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
-            await pilot.press("n")
-            await answer(app, pilot, "Thank you for waiting")
-            # Words are not kept aside, as somebody else may be changing them: that is said, and they are there to keep again.
-            await until(pilot, lambda: any("does not answer" in notice for notice in notices(app)))
-            await until(pilot, lambda: isinstance(app.screen, AskDialog))
-            assert app.screen.query_one("#answer", Input).value == "Thank you for waiting"
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
-            assert "Thank you" not in on_paper(app)
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, BenchScreen))
-            await until(pilot, lambda: "1 kept here until the server is back" in shown(app))
-            server.start()
-            app.screen.load()
-            await until(pilot, lambda: "kept here" not in shown(app) and "ready" in shown(app))
-            await open_job(app, pilot, "0001")
-            await until(pilot, lambda: "✓ READY" in shown(app))
-        kept = Shop.open(address).jobs.job("0001")
-        assert len(kept.readings) == 2
-        assert kept.hand_back.note == ""
-
-    go(test)
+    async with running(address, demo=False) as (app, pilot):
+        await open_job(app, pilot, "0001")
+        server.stop()
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        app.screen.query_one("#reading-line", Input).value = LINE
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await until(pilot, lambda: any("kept on this computer" in notice for notice in notices(app)))
+        # Work goes on with the reading that the server does not have yet.
+        await until(pilot, lambda: "✓ READY" in shown(app))
+        await pilot.press("h")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+        await pilot.press("n")
+        await answer(app, pilot, "Thank you for waiting")
+        # Words are not kept aside, as somebody else may be changing them: that is said, and they are there to keep again.
+        await until(pilot, lambda: any("does not answer" in notice for notice in notices(app)))
+        await until(pilot, lambda: isinstance(app.screen, AskDialog))
+        assert app.screen.query_one("#answer", Input).value == "Thank you for waiting"
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen))
+        assert "Thank you" not in on_paper(app)
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, BenchScreen))
+        await until(pilot, lambda: "1 kept here until the server is back" in shown(app))
+        server.start()
+        app.screen.load()
+        await until(pilot, lambda: "kept here" not in shown(app) and "ready" in shown(app))
+        await open_job(app, pilot, "0001")
+        await until(pilot, lambda: "✓ READY" in shown(app))
+    kept = Shop.open(address).jobs.job("0001")
+    assert len(kept.readings) == 2
+    assert kept.hand_back.note == ""
 
 
 def test_a_program_that_is_started_without_the_server_goes_on_and_hands_over(server):

@@ -45,135 +45,114 @@ async def start_program(app, pilot, text):
     await pilot.press("enter")
 
 
-def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot)
-            assert "WHICH MEMORY TEST?" in shown(app)
-            await until(pilot, lambda: "can be tested on this computer now" in shown(app))
-            await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
-            await until(pilot, lambda: "✓ CLEAN" in shown(app))
-            assert "MEMORY UNDER TEST" in shown(app)
-            assert "32 MiB under test" in shown(app)
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Memory test ✓" in shown(app))
-        soak = Shop.open(shop_path).jobs.job("0417").soak.record
-        assert (soak.state, soak.errors, soak.steps_done) == (SoakState.FINISHED, 0, 2)
-
-    go(test)
+async def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot)
+        assert "WHICH MEMORY TEST?" in shown(app)
+        await until(pilot, lambda: "can be tested on this computer now" in shown(app))
+        await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
+        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        assert "MEMORY UNDER TEST" in shown(app)
+        assert "32 MiB under test" in shown(app)
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "Memory test ✓" in shown(app))
+    soak = Shop.open(shop_path).jobs.job("0417").soak.record
+    assert (soak.state, soak.errors, soak.steps_done) == (SoakState.FINISHED, 0, 2)
 
 
-def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot)
-            await start_program(app, pilot, "{any(w0); Del 60s; any(r0)}")
-            await until(pilot, lambda: "RUNS, CLEAN SO FAR" in shown(app))
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
-            await pilot.press("escape")
-            await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom memory test running at" in shown(app))
-            assert "a soak runs" in shown(app)
-            await pilot.press("q")
-            await until(pilot, lambda: "A SOAK RUNS" in shown(app))
-            await pilot.press("n")
-            await until(pilot, lambda: isinstance(app.screen, BenchScreen))
-            assert app.soak_runner.is_running
-            await pilot.press("ctrl+q")
-            await until(pilot, lambda: "A SOAK RUNS" in shown(app))
-            await pilot.press("y")
-            await until(pilot, lambda: not app.soak_runner.is_running)
-        assert Shop.open(shop_path).jobs.job("0417").soak.record.state is SoakState.STOPPED
-
-    go(test)
+async def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot)
+        await start_program(app, pilot, "{any(w0); Del 60s; any(r0)}")
+        await until(pilot, lambda: "RUNS, CLEAN SO FAR" in shown(app))
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
+        await pilot.press("escape")
+        await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom memory test running at" in shown(app))
+        assert "a soak runs" in shown(app)
+        await pilot.press("q")
+        await until(pilot, lambda: "A SOAK RUNS" in shown(app))
+        await pilot.press("n")
+        await until(pilot, lambda: isinstance(app.screen, BenchScreen))
+        assert app.soak_runner.is_running
+        await pilot.press("ctrl+q")
+        await until(pilot, lambda: "A SOAK RUNS" in shown(app))
+        await pilot.press("y")
+        await until(pilot, lambda: not app.soak_runner.is_running)
+    assert Shop.open(shop_path).jobs.job("0417").soak.record.state is SoakState.STOPPED
 
 
-def test_errors_show_while_it_runs_and_pause_and_stop_work(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot)
-            await start_program(app, pilot, "{any(w0); Del 2s; any(r0); Del 60s; any(r0)}")
-            await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak.workers)
-            soak = app.soak_runner.soak
-            await until(pilot, lambda: len(soak.workers[0].tally.begun) == len(soak.workers[0].slices))
-            await pilot.pause(0.5)
-            soak.held.slices[2].words[7] ^= np.uint64(1 << 21)
-            await until(pilot, lambda: "✗ ERRORS" in shown(app))
-            await until(pilot, lambda: shown(app).count("╳") > 1)
-            await pilot.press("space")
-            await until(pilot, lambda: soak.record.state is SoakState.PAUSED)
-            await pilot.press("space")
-            await until(pilot, lambda: soak.record.state is SoakState.RUNNING)
-            await pilot.press("x")
-            await until(pilot, lambda: soak.record.state is SoakState.STOPPED)
-            await pilot.press("escape")
-            await until(pilot, lambda: "The memory test found" in shown(app))
-
-    go(test)
+async def test_errors_show_while_it_runs_and_pause_and_stop_work(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot)
+        await start_program(app, pilot, "{any(w0); Del 2s; any(r0); Del 60s; any(r0)}")
+        await until(pilot, lambda: app.soak_runner is not None and app.soak_runner.soak.workers)
+        soak = app.soak_runner.soak
+        await until(pilot, lambda: len(soak.workers[0].tally.begun) == len(soak.workers[0].slices))
+        await pilot.pause(0.5)
+        soak.held.slices[2].words[7] ^= np.uint64(1 << 21)
+        await until(pilot, lambda: "✗ ERRORS" in shown(app))
+        await until(pilot, lambda: shown(app).count("╳") > 1)
+        await pilot.press("space")
+        await until(pilot, lambda: soak.record.state is SoakState.PAUSED)
+        await pilot.press("space")
+        await until(pilot, lambda: soak.record.state is SoakState.RUNNING)
+        await pilot.press("x")
+        await until(pilot, lambda: soak.record.state is SoakState.STOPPED)
+        await pilot.press("escape")
+        await until(pilot, lambda: "The memory test found" in shown(app))
 
 
-def test_the_technician_says_how_many_minutes_there_are(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot)
-            await pilot.press("m")
-            await until(pilot, lambda: "HOW MANY MINUTES HAVE YOU?" in shown(app))
-            await pilot.press(*"soon", "enter")
-            await until(pilot, lambda: "no time for a test" in shown(app))
-            await pilot.press(*["backspace"] * 4, *"0.05", "enter")
-            await until(pilot, lambda: "0.05-minute memory test" in shown(app) and "LOOKED FOR SO FAR" in shown(app))
-            await until(pilot, lambda: "stuck bits" in shown(app) and "100%" in shown(app))
-            await until(pilot, lambda: "✓ CLEAN" in shown(app))
-
-    go(test)
+async def test_the_technician_says_how_many_minutes_there_are(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot)
+        await pilot.press("m")
+        await until(pilot, lambda: "HOW MANY MINUTES HAVE YOU?" in shown(app))
+        await pilot.press(*"soon", "enter")
+        await until(pilot, lambda: "no time for a test" in shown(app))
+        await pilot.press(*["backspace"] * 4, *"0.05", "enter")
+        await until(pilot, lambda: "0.05-minute memory test" in shown(app) and "LOOKED FOR SO FAR" in shown(app))
+        await until(pilot, lambda: "stuck bits" in shown(app) and "100%" in shown(app))
+        await until(pilot, lambda: "✓ CLEAN" in shown(app))
 
 
-def test_a_program_that_is_none_is_told_of(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot)
-            await start_program(app, pilot, "{any(w0); ^(r1)}")
-            await until(pilot, lambda: "r1 expects 1" in shown(app))
-            assert app.soak_runner is None
-
-    go(test)
+async def test_a_program_that_is_none_is_told_of(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot)
+        await start_program(app, pilot, "{any(w0); ^(r1)}")
+        await until(pilot, lambda: "r1 expects 1" in shown(app))
+        assert app.soak_runner is None
 
 
-def test_an_interrupted_soak_is_taken_up_again(shop_path):
-    async def test():
-        async with running(shop_path) as (app, pilot):
-            app.soak_wishes = SMALL
-            steps = ("MATS+ · own address", "March C- · solid", "March C- · checkerboard", "March X · random a11", "block moves")
-            left = replace(CLEAN, state=SoakState.INTERRUPTED, steps=steps, steps_done=3, passes_done=0, seconds=50.0)
-            app.shop.jobs.keep_soak("0417", left)
-            await open_soak(app, pilot)
-            await until(pilot, lambda: "INTERRUPTED" in shown(app))
-            await pilot.press("t")
-            await until(pilot, lambda: app.soak_runner is not None and not app.soak_runner.is_running)
-            await until(pilot, lambda: "✓ CLEAN" in shown(app))
-        job = Shop.open(shop_path).jobs.job("0417")
-        assert len(job.soaks) == 1
-        assert (job.soak.record.steps_done, job.soak.record.seconds > 50) == (5, True)
-
-    go(test)
+async def test_an_interrupted_soak_is_taken_up_again(shop_path):
+    async with running(shop_path) as (app, pilot):
+        app.soak_wishes = SMALL
+        steps = ("MATS+ · own address", "March C- · solid", "March C- · checkerboard", "March X · random a11", "block moves")
+        left = replace(CLEAN, state=SoakState.INTERRUPTED, steps=steps, steps_done=3, passes_done=0, seconds=50.0)
+        app.shop.jobs.keep_soak("0417", left)
+        await open_soak(app, pilot)
+        await until(pilot, lambda: "INTERRUPTED" in shown(app))
+        await pilot.press("t")
+        await until(pilot, lambda: app.soak_runner is not None and not app.soak_runner.is_running)
+        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+    job = Shop.open(shop_path).jobs.job("0417")
+    assert len(job.soaks) == 1
+    assert (job.soak.record.steps_done, job.soak.record.seconds > 50) == (5, True)
 
 
-def test_an_appliances_own_word(shop_path):
-    async def test():
-        service = ApplianceService(away_seconds=0.5, test_seconds=1.0)
-        address = f"http://127.0.0.1:{service.start()}"
-        async with running(shop_path) as (app, pilot):
-            await open_soak(app, pilot, "0422")
-            await pilot.press("a")
-            await until(pilot, lambda: "TEST WHICH MACHINE?" in shown(app))
-            app.screen.query_one(Input).value = address
-            await pilot.press("enter")
-            await until(pilot, lambda: "Cairnbox 2 (CB2-0422)" in shown(app))
-            await until(pilot, lambda: "✓ CLEAN" in shown(app))
-            assert "in its own words" in shown(app)
-        service.stop()
-
-    go(test)
+async def test_an_appliances_own_word(shop_path):
+    service = ApplianceService(away_seconds=0.5, test_seconds=1.0)
+    address = f"http://127.0.0.1:{service.start()}"
+    async with running(shop_path) as (app, pilot):
+        await open_soak(app, pilot, "0422")
+        await pilot.press("a")
+        await until(pilot, lambda: "TEST WHICH MACHINE?" in shown(app))
+        app.screen.query_one(Input).value = address
+        await pilot.press("enter")
+        await until(pilot, lambda: "Cairnbox 2 (CB2-0422)" in shown(app))
+        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        assert "in its own words" in shown(app)
+    service.stop()
 
 
 @needs(os.path.exists(SSHD) and os.geteuid() == 0, "sshd, and root to log in as somebody")
@@ -212,15 +191,12 @@ def test_a_machine_over_ssh_is_asked_about_and_tested(shop_path, tmp_path, monke
 
 
 @pytest.mark.parametrize("size", [(80, 24), (200, 60)])
-def test_the_failing_demo_soak_at_other_sizes(shop_path, size):
-    async def test():
-        async with running(shop_path, size=size) as (app, pilot):
-            await open_soak(app, pilot, "0425")
-            await until(pilot, lambda: "✗ ERRORS" in shown(app))
-            assert "point at B2" in shown(app)
-            assert shown(app).count("╳") > 1, "the legend has one; the field must show where it failed"
-
-    go(test)
+async def test_the_failing_demo_soak_at_other_sizes(shop_path, size):
+    async with running(shop_path, size=size) as (app, pilot):
+        await open_soak(app, pilot, "0425")
+        await until(pilot, lambda: "✗ ERRORS" in shown(app))
+        assert "point at B2" in shown(app)
+        assert shown(app).count("╳") > 1, "the legend has one; the field must show where it failed"
 
 
 def text(lines):
