@@ -84,7 +84,7 @@ def test_peak_and_first_word_are_worked_out():
     ],
 )
 def test_clock_and_data_rate_are_told_apart(line, mts, doubtful):
-    rate = settle_running_rate(parse(line).reading)
+    rate = settle_running_rate(parse(line).reading).settled
     assert rate is not None
     assert (rate.mts, bool(rate.doubt)) == (mts, doubtful)
 

@@ -76,6 +76,7 @@ class Code(StrEnum):
     RATE_SLOWEST_MODULE = "rate.slowest_module"
     RATE_SLOWER = "rate.slower"
     RATE_UNEXPLAINED = "rate.unexplained"
+    SLOTS_ELSEWHERE = "slots.elsewhere"
     SLOTS_ORDER = "slots.order"
     SLOTS_SWAPPED = "slots.swapped"
     SOAK_ERRORS = "soak.errors"
@@ -119,6 +120,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
             Code.PROFILE_LOCKED,
             Code.PROMISE_DIFFERS,
             Code.PROFILE_NOT_PROMISED,
+            Code.SLOTS_ELSEWHERE,
             Code.SOAK_ERRORS,
             Code.START_NONE,
         ),

@@ -43,6 +43,19 @@ class Timings:
     trp: int | None = None
     tras: int | None = None
 
+    @property
+    def figures(self) -> tuple[int | None, ...]:
+        """The four figures in their order; None where one was not given."""
+        return (self.cl, self.trcd, self.trp, self.tras)
+
+    def longer_than(self, wanted: Timings) -> bool:
+        """Return whether any figure that both have is longer than wanted."""
+        return any(own is not None and asked is not None and own > asked for own, asked in zip(self.figures, wanted.figures, strict=True))
+
+    def tells(self, wanted: Timings) -> bool:
+        """Return whether every figure that is wanted is known."""
+        return all(asked is None or own is not None for own, asked in zip(self.figures, wanted.figures, strict=True))
+
     def __str__(self) -> str:
         if self.trcd is None or self.trp is None:
             return f"CL{self.cl}"

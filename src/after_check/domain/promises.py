@@ -12,7 +12,10 @@ from after_check.domain.readings import ProfileState, Redundancy
 
 @dataclass(frozen=True, slots=True)
 class Promise:
-    """What was promised. A field that is None was not promised. Flows are to be reached at least, the latency at most."""
+    """What was promised. A field that is None was not promised. Flows are to be reached at least, the latency at most.
+
+    `timings_run`: the timings were promised to run, and do not only describe the modules.
+    """
 
     slots: tuple[Slot, ...] = ()
     loose: tuple[Module, ...] = ()
@@ -27,6 +30,7 @@ class Promise:
     write_gbs: float | None = None
     copy_gbs: float | None = None
     latency_ns: float | None = None
+    timings_run: bool = False
     notation: str = ""
     more: Mapping[str, bool | int | float | str] = field(default_factory=dict)
 

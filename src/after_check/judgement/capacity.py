@@ -12,6 +12,8 @@ from after_check.domain.readings import Reading
 _RESERVE_SHARE = 1 / 8
 _RESERVE_BYTES = 2 * GIB
 """Firmware, graphics and the kernel keep up to about this much without a word; above it the gap is worth telling."""
+_LARGEST_NAMED_SHARE = 1 / 4
+"""Graphics without memory of their own are given an eighth to a quarter of it; more has to be asked about."""
 _SYSTEM_LIMIT_32_BIT_BYTES = 4 * GIB
 _BINARY_OVER_DECIMAL = GIB / 1e9
 """How much larger an amount in GiB is than the same number of GB (IEC 80000-13)."""
@@ -43,15 +45,20 @@ class Capacity:
     doubt: str = ""
 
 
-def look_at_capacity(reading: Reading, usually_kept_back_bytes: int = 0) -> Capacity:
-    """Work out the amount of memory that a reading shows, of a machine that kept so much of it back on arrival."""
+def look_at_capacity(reading: Reading, usually_kept_back_bytes: int = 0, named_before_bytes: int = 0) -> Capacity:
+    """Work out the amount of memory that a reading shows, of a machine that kept so much of it back on arrival.
+
+    `named_before_bytes` is what graphics and firmware were known to keep then.
+    """
     reading, doubt = _in_binary(reading)
-    return replace(_capacity(reading, usually_kept_back_bytes), doubt=doubt)
+    return replace(_capacity(reading, usually_kept_back_bytes, named_before_bytes), doubt=doubt)
 
 
-def _capacity(reading: Reading, usually_kept_back_bytes: int) -> Capacity:
+def _capacity(reading: Reading, usually_kept_back_bytes: int, named_before_bytes: int) -> Capacity:
     fitted = _fitted_bytes(reading)
     usable = _usable(reading)
+    of_nodes = sum(node.total_bytes for node in reading.nodes) if len(reading.nodes) > 1 else None
+    usable = of_nodes if usable is None else usable
     kept_back = (value_of(reading.graphics_bytes) or 0) + (value_of(reading.reserved_bytes) or 0)
     total, source, basis = _total(reading, fitted, kept_back)
     shown = value_of(reading.total_bytes)
@@ -59,8 +66,15 @@ def _capacity(reading: Reading, usually_kept_back_bytes: int) -> Capacity:
     contradiction = ""
     if fitted is not None and shown is not None and shown > fitted and not _is_reserve(shown - fitted, reading):
         contradiction = f"the firmware counts {size_text(shown)}, and the listed modules add up to {size_text(fitted)}"
+    if of_nodes is not None and usable is not None and abs(of_nodes - usable) > max(usable / 16, GIB / 2):
+        contradiction = f"the memory nodes add up to {size_text(of_nodes)}, and the system can use {size_text(usable)}"
+        return Capacity(fitted, total, usable, None, source, basis, contradiction=contradiction)
     if total is None:
         return _from_usable(fitted, usable, reading.usable_bytes or reading.in_use_bytes)
+    # A name explains a gap up to what is usual for its kind, and up to what it was on arrival; the rest is missing.
+    explained = min(kept_back, max(round(total * _LARGEST_NAMED_SHARE), named_before_bytes))
+    if usable is None and kept_back > explained:
+        usable = total - kept_back
     if usable is None:
         return Capacity(
             fitted, total, None, total, source, basis, kept_back_bytes=kept_back, uncounted_bytes=uncounted, contradiction=contradiction
@@ -69,8 +83,11 @@ def _capacity(reading: Reading, usually_kept_back_bytes: int) -> Capacity:
         counted = "the firmware counts" if shown is not None else "the modules add up to"
         contradiction = f"the system uses {size_text(usable)}, and {counted} {size_text(total)}"
         return Capacity(fitted, total, usable, None, source, basis, contradiction=contradiction)
-    gap = max(0, total - usable - kept_back)
+    gap = max(0, total - usable - explained)
     large = gap > 0 and gap >= _half_module_bytes(reading, total) and gap > usually_kept_back_bytes + GIB / 4
+    # Half of the memory is never normal, whatever it is called.
+    large = large or (total - usable >= total / 2 and total - usable > usually_kept_back_bytes + named_before_bytes + GIB / 4)
+    gap = max(gap, total - usable) if large else gap
     limit = value_of(reading.system_limit_bytes)
     capped = value_of(reading.system_bits) == 32 and total >= _SYSTEM_LIMIT_32_BIT_BYTES and usable < _SYSTEM_LIMIT_32_BIT_BYTES and gap > 0
     capped = capped or (limit is not None and usable <= limit < total)

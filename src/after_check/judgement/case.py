@@ -16,14 +16,14 @@ from after_check.domain.tries import Blame, NextTry
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.machine_said import said_by_the_machine
-from after_check.judgement.rates import SettledRate, running_timings, settle_running_rate
+from after_check.judgement.rates import ElsewhereSaid, SettledRate, running_timings, settle_running_rate, stated_rates_mts
 from after_check.judgement.reconcile import reconciled
 from after_check.standards.rates import same_rate
 
 
 @dataclass(frozen=True, slots=True)
 class ReadingView:
-    """One reading and what follows from it alone."""
+    """One reading and what follows from it. Where the rate can't be told, `rate_asked` or `rate_contradiction` says why."""
 
     reading: Reading
     capacity: Capacity
@@ -33,6 +33,8 @@ class ReadingView:
     profile_source: Source | None
     profile_basis: str
     timings: Timings | None
+    rate_asked: str = ""
+    rate_contradiction: str = ""
 
     @property
     def rate_mts(self) -> int | None:
@@ -84,27 +86,47 @@ def _unseen(fitted: ReadingView) -> ReadingView:
 
 
 def view(
-    reading: Reading, card: Card | None = None, bandwidth_gbs: Fact[float] | None = None, usually_kept_back_bytes: int = 0
+    reading: Reading,
+    card: Card | None = None,
+    bandwidth_gbs: Fact[float] | None = None,
+    kept_before: tuple[int, int] = (0, 0),
+    elsewhere: ElsewhereSaid = ElsewhereSaid(),  # noqa: B008 - frozen
 ) -> ReadingView:
     """Reconcile a reading's sources and work out what follows from it, from its model, and from a measured bandwidth.
 
-    `usually_kept_back_bytes` is what this machine kept back of its memory on arrival.
+    `kept_before` is what this machine kept back of its memory on arrival, without a name and by name, in bytes.
     """
     reading = reconciled(reading)
-    rate = settle_running_rate(reading)
+    running = settle_running_rate(reading, _with_card(elsewhere, card))
+    rate = running.settled
     state, source, basis = _profile(reading, rate.mts if rate else None)
     if state is None and card is not None and card.profile is ProfileChoice.LOCKED:
         state, source, basis = ProfileState.LOCKED, Source.WORKED_OUT, f"{card.name} offers no choice of profile"
     return ReadingView(
         reading=reading,
-        capacity=look_at_capacity(reading, usually_kept_back_bytes),
+        capacity=look_at_capacity(reading, *kept_before),
         rate=rate,
         channels=look_at_channels(reading, card, rate.mts if rate else None, bandwidth_gbs),
         profile=state,
         profile_source=source,
         profile_basis=basis,
         timings=running_timings(reading, rate.mts if rate else None, state),
+        rate_asked=running.asked,
+        rate_contradiction=running.contradiction,
     )
+
+
+def _with_card(elsewhere: ElsewhereSaid, card: Card | None) -> ElsewhereSaid:
+    generation = elsewhere.generation or (card.generation if card is not None else None)
+    return ElsewhereSaid(elsewhere.rates_mts, generation)
+
+
+def _promised(promise: Promise) -> ElsewhereSaid:
+    """Return what a promise tells of the rate that runs: the promised one, and those of the promised modules."""
+    rates = {rate for module in promise.modules for rate in stated_rates_mts(module)}
+    rates |= {promise.rate_mts} if promise.rate_mts is not None else set()
+    generations = {value_of(module.generation) for module in promise.modules} - {None}
+    return ElsewhereSaid(tuple(sorted(rates)), generations.pop() if len(generations) == 1 else None)
 
 
 def make_case(file: CaseFile) -> Case:
@@ -114,8 +136,8 @@ def make_case(file: CaseFile) -> Case:
     start = now.start or file.start
     seen = said_by_the_machine(now, start)
     seen_before = view(before, file.card, file.figures_before.bandwidth_gbs) if before is not None else None
-    kept_before_bytes = seen_before.capacity.gap_bytes if seen_before is not None else 0
-    fitted = view(now, file.card, file.figures_now.bandwidth_gbs, kept_before_bytes)
+    kept_before = (seen_before.capacity.gap_bytes, seen_before.capacity.kept_back_bytes) if seen_before is not None else (0, 0)
+    fitted = view(now, file.card, file.figures_now.bandwidth_gbs, kept_before, _promised(file.promise or Promise()))
     return Case(
         before=seen_before,
         now=fitted if seen else _unseen(fitted),

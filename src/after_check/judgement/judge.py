@@ -86,4 +86,9 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
 
 def _promised_settings(case: Case) -> list[tuple[str, bool]]:
     """Return what was promised beside the quantities that have a track, and whether it is known to be so."""
-    return [(row.words, now == wanted) for row, wanted, now in promised_beside(case)]
+    found = [(row.words, now == wanted) for row, wanted, now in promised_beside(case)]
+    wanted, runs = case.promise.timings, case.now.timings
+    if wanted is not None and case.promise.timings_run:
+        # Each figure for itself: CL alone says nothing of the other three.
+        found.append(("timings", runs is not None and runs.tells(wanted) and not runs.longer_than(wanted)))
+    return found

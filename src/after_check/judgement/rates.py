@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from after_check.domain.facts import Source, value_of
@@ -41,40 +42,102 @@ def stated_rates_mts(module: Module) -> tuple[int, ...]:
     return tuple(rates)
 
 
-def settle_running_rate(reading: Reading) -> SettledRate | None:
+@dataclass(frozen=True, slots=True)
+class ElsewhereSaid:
+    """What else is known of the rate of a machine's memory: rates that were promised or documented in MT/s, and its generation."""
+
+    rates_mts: tuple[int, ...] = ()
+    generation: Generation | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RunningRate:
+    """The rate that runs, where it can be told; else what has to be asked, or what contradicts it."""
+
+    settled: SettledRate | None = None
+    asked: str = ""
+    contradiction: str = ""
+
+
+def settle_running_rate(reading: Reading, elsewhere: ElsewhereSaid = ElsewhereSaid()) -> RunningRate:
     """Return the data rate that runs: the rate that was shown, else the slowest that the firmware gives a module."""
-    generation = common_generation(reading)
+    generation = common_generation(reading) or (elsewhere.generation if not any(module.generation for module in reading.modules) else None)
     stated = tuple(sorted({rate for module in reading.modules for rate in stated_rates_mts(module)}))
     if reading.running_rate is not None:
         shown = reading.running_rate.value
-        return _settle(shown.number, shown.unit, reading.running_rate.source, generation, stated)
-    running = [module.running_mts for module in reading.modules if module.running_mts is not None]
-    if not running:
-        return None
-    slowest = min(running, key=lambda fact: fact.value)
-    return _settle(slowest.value, RateUnit.MTS, slowest.source, generation, stated)
+        found = _settle(shown.number, shown.unit, reading.running_rate.source, generation, (stated, elsewhere.rates_mts))
+    else:
+        running = [module.running_mts for module in reading.modules if module.running_mts is not None]
+        if not running:
+            return RunningRate()
+        slowest = min(running, key=lambda fact: fact.value)
+        found = _settle(slowest.value, RateUnit.MTS, slowest.source, generation, (stated, ()))
+    if found.settled is None or generation is None:
+        return found
+    fastest = max((*STANDARD_RATES_MTS.get(generation, ()), *COMMON_PROFILE_RATES_MTS.get(generation, ()), *stated), default=None)
+    if fastest is not None and found.settled.mts > fastest * 1.01:
+        return RunningRate(contradiction=f"{found.settled.mts} MT/s is shown, and no {generation} module runs faster than {fastest} MT/s")
+    return found
 
 
-def _settle(number: float, unit: RateUnit, source: Source, generation: Generation | None, stated: tuple[int, ...]) -> SettledRate:
-    """A number is a clock when it says MHz or is too low for a rate, and a rate when its double is out of reach."""
+def _settle(
+    number: float, unit: RateUnit, source: Source, generation: Generation | None, known: tuple[tuple[int, ...], tuple[int, ...]]
+) -> RunningRate:
+    """Tell the clock from the rate, by what the modules state and by what else is known of the machine (`known`).
+
+    Pages write MHz for MT/s: a figure that is a stated or promised rate is that rate, one that is half of it is the clock.
+    """
+    stated, elsewhere = known
     shown = f"{number:g} {unit.value}".strip()
-    is_clock, doubt = unit is RateUnit.MHZ, ""
+    rates = (*stated, *elsewhere)
+    is_rate, is_half = (any(same_rate(number * times, rate) for rate in rates) for times in (1, 2))
+
+    def settled(is_clock: bool, doubt: str = "") -> RunningRate:
+        mts = snap_rate(number * 2 if is_clock else number, generation, stated)
+        return RunningRate(SettledRate(mts, source, shown, doubt))
+
+    if unit is RateUnit.MHZ:
+        if is_rate and not is_half:
+            return settled(False, f"shown as {shown}: a rate that is known of these modules, so it is taken as the data rate")
+        if is_half and not is_rate:
+            return settled(True)
+        return _of_megahertz(number, shown, generation, stated, settled)
     if generation is not None:
         too_slow_for_rate = number < lowest_standard_rate_mts(generation) * 0.99
         double_is_stated = any(same_rate(number * 2, rate) for rate in stated)
-        double_is_usual = double_is_stated or (not stated and is_standard_rate(number * 2, generation))
-        if unit is RateUnit.MHZ and not double_is_stated and number * 2 > _highest_plausible_mts(generation, stated):
-            is_clock = False
-            doubt = f"shown as {shown}: as a clock it would be {number * 2:g} MT/s, beyond these modules, so it is taken as the data rate"
-        elif unit is not RateUnit.MHZ and too_slow_for_rate and double_is_usual:
-            is_clock = True
-            doubt = f"shown as {shown}: below every data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
-        elif unit is not RateUnit.MHZ and double_is_stated and not any(same_rate(number, rate) for rate in stated):
-            doubt = f"shown as {shown}: half of a rate that the modules state; it is taken as the data rate, but may be the clock"
-    elif is_clock and generations_of_rate(number) and not generations_of_rate(number * 2):
-        is_clock = False
-        doubt = f"shown as {shown}: no memory has the double of it as its rate, so it is taken as the data rate"
-    return SettledRate(snap_rate(number * 2 if is_clock else number, generation, stated), source, shown, doubt)
+        if too_slow_for_rate and (double_is_stated or (not stated and is_standard_rate(number * 2, generation))):
+            return settled(
+                True, f"shown as {shown}: below every data rate of {generation}, so it is taken as the clock of {number * 2:g} MT/s"
+            )
+        if double_is_stated and not any(same_rate(number, rate) for rate in stated):
+            words = f"shown as {shown}: half of a rate that the modules state; it is taken as the data rate, but may be the clock"
+            return settled(False, words)
+    return settled(False)
+
+
+def _of_megahertz(
+    number: float, shown: str, generation: Generation | None, stated: tuple[int, ...], settled: Callable[..., RunningRate]
+) -> RunningRate:
+    """Settle a figure in MHz that is neither a known rate nor its half: by what memory there is, else it has to be asked."""
+    double = f"{number * 2:g}"
+    if generation is not None and number * 2 > _highest_plausible_mts(generation, stated):
+        return settled(
+            False, f"shown as {shown}: as a clock it would be {double} MT/s, beyond these modules, so it is taken as the data rate"
+        )
+    if generation is not None:
+        may_be_rate = is_standard_rate(number, generation) or number in COMMON_PROFILE_RATES_MTS.get(generation, ())
+        too_slow = number < lowest_standard_rate_mts(generation) * 0.99
+        return _asked(shown, double) if may_be_rate and not too_slow and not stated else settled(True)
+    may_be_rate, may_be_clock = bool(generations_of_rate(number)), bool(generations_of_rate(number * 2))
+    if may_be_rate and may_be_clock:
+        return _asked(shown, double)
+    if may_be_rate:
+        return settled(False, f"shown as {shown}: no memory has the double of it as its rate, so it is taken as the data rate")
+    return settled(True)
+
+
+def _asked(shown: str, double: str) -> RunningRate:
+    return RunningRate(asked=f"shown as {shown}: this may be the data rate, or the clock of {double} MT/s")
 
 
 def _highest_plausible_mts(generation: Generation, stated: tuple[int, ...]) -> float:

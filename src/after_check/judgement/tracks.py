@@ -83,8 +83,16 @@ def profile_status(case: Case) -> TrackStatus | None:
     if now is ProfileState.AUTO or (now is ProfileState.ON and promised is not ProfileState.ON):
         # Neither names a number; only the rate can show that it is the promised one.
         rate, target = case.now.rate_mts, case.promise.rate_mts
-        return TrackStatus.KEPT if rate and target and (rate >= target or same_rate(rate, target)) else TrackStatus.UNKNOWN
+        reached = rate is not None and target is not None and (rate >= target or same_rate(rate, target))
+        return TrackStatus.KEPT if reached and rate is not None and not _several_profiles_at(case, rate) else TrackStatus.UNKNOWN
     return TrackStatus.KEPT if promised is ProfileState.ON or now is promised else TrackStatus.SHORT
+
+
+def _several_profiles_at(case: Case, rate_mts: int) -> bool:
+    """Return whether a module holds two profiles with the rate that runs, so that the rate does not tell which one is on."""
+    modules = (*case.now.reading.modules, *case.promise.modules)
+    held = [[one for one in value_of(module.profiles) or () if same_rate(one.rate_mts, rate_mts)] for module in modules]
+    return any(len(profiles) > 1 for profiles in held)
 
 
 def _peak(case: Case) -> Track:

@@ -28,7 +28,7 @@ _TELLING = re.compile(
 
 
 def read_counters(files: Files, evidence: list[RawEvidence]) -> tuple[ErrorCounter, ...]:
-    """Return the error counters of every module that the kernel counts for, else of every controller."""
+    """Return the error counters of every module that the kernel counts for, and of each controller what no module has (ras.rst)."""
     found: list[ErrorCounter] = []
     for controller in sorted(name for name in files.names(machine_files.ERROR_COUNTERS) if re.fullmatch(r"mc\d{1,3}", name))[
         :_MOST_ENTRIES
@@ -37,7 +37,15 @@ def read_counters(files: Files, evidence: list[RawEvidence]) -> tuple[ErrorCount
         parts = sorted(name for name in files.names(folder) if re.fullmatch(r"(?:dimm|rank)\d{1,3}", name))
         counters = [_counter(files, f"{folder}/{part}", "dimm_", part, evidence) for part in parts]
         whole = _counter(files, folder, "", controller, evidence)
-        found += [counter for counter in counters if counter is not None] or ([whole] if whole is not None else [])
+        of_parts = [counter for counter in counters if counter is not None]
+        found += of_parts
+        if whole is not None:
+            # The controller's own counters are the totals; what no module owns (`*_noinfo_count`) is in them alone.
+            corrected = max(0, whole.corrected - sum(part.corrected for part in of_parts))
+            uncorrected = max(0, whole.uncorrected - sum(part.uncorrected for part in of_parts))
+            if corrected or uncorrected or not of_parts:
+                label = f"{whole.label}, no module named" if of_parts else whole.label
+                found.append(ErrorCounter(label, corrected, uncorrected))
     return tuple(found[:_MOST_ENTRIES])
 
 

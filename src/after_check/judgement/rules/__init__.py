@@ -47,6 +47,7 @@ RULES: tuple[Rule, ...] = (
     capacity.borrowed,
     modules.unexpected,
     promised.not_as_promised,
+    promised.elsewhere,
     promised.swapped,
     modules.unreadable,
     mix.generation,

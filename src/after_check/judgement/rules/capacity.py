@@ -132,7 +132,9 @@ def reserved(case: Case) -> Iterator[Finding]:
         return
     earlier = case.before.capacity.usable_bytes if case.before is not None else None
     less = max(0, (earlier or 0) - capacity.usable_bytes)
-    notable = capacity.gap_is_notable or less >= GIB / 2
+    named_before = case.before.capacity.kept_back_bytes if case.before is not None else None
+    grew = named_before is not None and capacity.kept_back_bytes - named_before >= GIB / 2
+    notable = capacity.gap_is_notable or less >= GIB / 2 or grew
     yield finding(
         Code.CAPACITY_RESERVED,
         0.7 if notable else 0.9,

@@ -15,6 +15,7 @@ from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.channels import slot_channel
 from after_check.judgement.rules.modules import missing_count
+from after_check.judgement.rules.promised import places_missed
 
 
 def single(case: Case) -> Iterator[Finding]:
@@ -66,7 +67,7 @@ def wrong_slots(case: Case) -> Iterator[Finding]:
         0.9,
         _by_channel(case),
         tuple(name for move in found for name in (move.source, move.target)),
-        Severity.FIX if promised is not None and count < promised else Severity.TELL,
+        Severity.FIX if (promised is not None and count < promised) or places_missed(case)[0] else Severity.TELL,
         modules=len(case.now.reading.modules),
         channels=count,
         to=found[0].target,

@@ -24,9 +24,10 @@ def timings_loose(case: Case) -> Iterator[Finding]:
     shown_fact, rate_mts = case.now.reading.timings, case.now.rate_mts
     if shown_fact is None or rate_mts is None:
         return
-    promised = case.promise.timings if case.promise.rate_mts is not None and same_rate(case.promise.rate_mts, rate_mts) else None
+    at_this_rate = case.promise.rate_mts is None or same_rate(case.promise.rate_mts, rate_mts)
+    promised = case.promise.timings if at_this_rate else None
     wanted = promised or _profile_timings(case, rate_mts)
-    if wanted is None or shown_fact.value.cl <= wanted.cl:
+    if wanted is None or not shown_fact.value.longer_than(wanted):
         return
     yield finding(
         Code.TIMINGS_LOOSE,

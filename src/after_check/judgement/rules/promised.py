@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from after_check.domain.boards import Filling
 from after_check.domain.codes import Code
 from after_check.domain.fact_table import FactRow, promised_facts
 from after_check.domain.facts import Source, value_of
@@ -62,6 +63,35 @@ def swapped(case: Case) -> Iterator[Finding]:
         yield finding(Code.SLOTS_SWAPPED, 0.9, tuple(shown("swapped", Source.WORKED_OUT, slot=slot) for slot in wrong), wrong, named=wrong)
 
 
+def places_missed(case: Case) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the promised slots that hold nothing, and the filled slots that were not promised; nothing of either where names differ.
+
+    Firmware, board and people name one slot differently: only names that the reading knows, or a board of which the
+    promise and the reading name some slot alike, can be held against each other.
+    """
+    promised = {slot.name.casefold(): slot.name for slot in case.promise.slots if slot.module is not None}
+    seen = {slot.name.casefold(): slot for slot in case.now.reading.slots}
+    filled = {name for name, slot in seen.items() if slot.module is not None}
+    if (
+        case.now.reading.loose
+        or case.promise.loose
+        or len(filled) < len(promised)
+        or any(s.filling is Filling.UNKNOWN for s in seen.values())
+    ):
+        return (), ()
+    alike = bool(promised.keys() & seen.keys())
+    left = tuple(name for key, name in promised.items() if key not in filled and alike)
+    return left, tuple(seen[name].name for name in seen if name in filled - promised.keys()) if left else ()
+
+
+def elsewhere(case: Case) -> Iterator[Finding]:
+    """slots.elsewhere: modules are in other slots than the promise names."""
+    left, instead = places_missed(case)
+    if left and instead:
+        evidence = tuple(shown("slot-filled", Source.WORKED_OUT, slot=slot) for slot in instead)
+        yield finding(Code.SLOTS_ELSEWHERE, 0.9, evidence, instead, named=instead, left=left)
+
+
 def swapped_slots(case: Case) -> list[str]:
     """Return the slots whose modules are swapped: the promised sizes are all there, and not where they were promised."""
     promised = {slot.name.casefold(): size for slot in case.promise.slots if slot.module and (size := value_of(slot.module.size_bytes))}
@@ -114,8 +144,9 @@ def not_known(case: Case) -> list[str]:
             for what, read in _COMPARED
             if what not in _FITS_OR_NOT and read(promised) is not None and read(fitted) is None
         ]
-        promised_timings = value_of(promised.timings) is not None and value_of(promised.rated_mts) is not None
-        if promised_timings and _timings_at(fitted, value_of(promised.rated_mts)) is None and case.now.timings is None:
+        wanted, rated_mts = value_of(promised.timings), value_of(promised.rated_mts)
+        known = [timings for timings in (_timings_at(fitted, rated_mts), case.now.timings) if timings is not None]
+        if wanted is not None and rated_mts is not None and not any(timings.tells(wanted) for timings in known):
             found.append("timings")
     return list(dict.fromkeys(found))
 
@@ -135,7 +166,7 @@ def _differences(promised: Module, fitted: Module, with_size: bool = False) -> I
         sizes = (value_of(promised.size_bytes) or 0, value_of(fitted.size_bytes) or 0)
         yield message("differs", what="size", wanted_bytes=sizes[0], found_bytes=sizes[1])
     wanted_timings, best = value_of(promised.timings), _timings_at(fitted, value_of(promised.rated_mts))
-    if wanted_timings is not None and best is not None and best.cl > wanted_timings.cl:
+    if wanted_timings is not None and best is not None and best.longer_than(wanted_timings):
         yield message("differs", what="timings", wanted=str(wanted_timings), found=str(best))
 
 

@@ -56,7 +56,7 @@ def disagree(case: Case) -> Iterator[Finding]:
     """source.disagree: two values for one thing that cannot both be true."""
     blocks = not_ready_without(case)
     of_sources = [str(contradiction) for contradiction in contradictions(case.now.reading)]
-    for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction, *of_sources):
+    for contradiction in (case.now.capacity.contradiction, case.now.channels.contradiction, case.now.rate_contradiction, *of_sources):
         if contradiction:
             yield finding(
                 Code.SOURCE_DISAGREE,
@@ -71,12 +71,21 @@ def not_ready_without(case: Case) -> bool:
     """Return whether a promised amount or channel mode cannot be told because the reading contradicts itself."""
     amount = case.promise.total_bytes is not None and case.now.capacity.now_bytes is None
     mode = case.promise.channels is not None and case.now.channels.count is None
-    return (amount and bool(case.now.capacity.contradiction)) or (mode and bool(case.now.channels.contradiction))
+    rate = case.promise.rate_mts is not None and case.now.rate is None
+    return (
+        (amount and bool(case.now.capacity.contradiction))
+        or (mode and bool(case.now.channels.contradiction))
+        or (rate and bool(case.now.rate_contradiction))
+    )
 
 
 def unit(case: Case) -> Iterator[Finding]:
     """source.unit: clock or data rate, subchannels or channels: how an ambiguous figure was taken."""
-    doubts = [case.now.rate.doubt if case.now.rate is not None else "", case.now.channels.subchannels, case.now.capacity.doubt]
+    doubts = [
+        case.now.rate.doubt if case.now.rate is not None else case.now.rate_asked,
+        case.now.channels.subchannels,
+        case.now.capacity.doubt,
+    ]
     for doubt in doubts:
         if doubt:
             yield finding(Code.SOURCE_UNIT, 0.85, (shown("doubt", Source.WORKED_OUT, doubt=doubt),), doubt=doubt)

@@ -36,7 +36,7 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
     )
     for row, fact in known_facts(reading):
         promise = row.promise(promise, fact.value) if row.promised else promise
-    promise = replace(promise, timings=_timings(reading))
+    promise = replace(promise, timings=_timings(reading), timings_run=reading.timings is not None)
     return promise, Parsed(line, reading, tuple(problems))
 
 

@@ -233,6 +233,11 @@ promise-differs = Not as promised, { $what }: { $now }, { $promised } promised
     .next = Set it as promised and read again, or change the promise with the customer.
     .customer = Not as agreed, { $what }: { $now } instead of { $promised }.
 
+slots-elsewhere = Not in the promised slots: { $named } filled, { $left } promised
+    .reason = The promise names the slots, and the machine shows the modules in others.
+    .next = Put the modules into { $left } and read again, or change the promise with the customer.
+    .customer = The memory modules sit in other slots than agreed on.
+
 slots-swapped = In other slots than promised: { $named }
     .reason = The modules are those that were promised, and sit in each other's slots.
     .next = Nothing to fix where rate and channels are as promised; else put each into its slot and read again.
