@@ -76,3 +76,39 @@ def test_a_card_made_from_a_reading():
     assert [(slot.name, slot.channel) for slot in card.slots] == [("A1", "A"), ("A2", "A"), ("B1", "B"), ("B2", "B")]
     assert (card.generation, card.forms) == (Generation.DDR4, (Form.UDIMM,))
     assert parse_card(write_card(card)) == card
+
+
+def test_a_suggested_channel_is_a_guess_until_somebody_confirms_it():
+    from after_check.domain.case_files import CaseFile
+    from after_check.domain.standing import Verdict
+    from after_check.judgement.judge import judge
+    from after_check.sources.card_file import card_from_reading
+    from after_check.sources.open_source import take_notation, take_promise
+    from after_check.tui.charts.card_edit import added, confirmed, next_channel
+
+    reading = take_notation("slot 1=8G DDR4-2400; slot 2=8G DDR4-2400; run 2400").reading
+    card = card_from_reading(reading, "Larkfield S1")
+    assert [slot.guessed for slot in card.slots] == [True, True]
+    assert parse_card(write_card(card)) == card
+
+    def verdict(of):
+        return judge(CaseFile(reading, promise=take_promise("2x8G DDR4-2400; run 2400; dual"), card=of)).verdict
+
+    assert verdict(card) is Verdict.CANT_TELL
+    assert verdict(confirmed(card)) is Verdict.READY
+    # A channel that somebody chose is no guess; that of a slot which a key added is one.
+    assert [slot.guessed for slot in next_channel(card, 0, 1).slots] == [False, True]
+    assert added(confirmed(card), 1).slots[-1].guessed
+    # Letters of a board's own names, and a list of the firmware, are read.
+    assert not any(slot.guessed for slot in card_from_reading(take_notation("A1=8G; A2=-; B1=8G; B2=-").reading, "T1").slots)
+
+
+@pytest.mark.parametrize(
+    "text", ["soak clean 8h on another machine", "2x8G; soak clean 8h on another machine", "soak errors 12 on my other pc"]
+)
+def test_what_ran_on_another_machine_is_none_of_this_one(text):
+    from after_check.language.typed_text import said
+
+    found = said(text)
+    assert found.reading.soak is None
+    assert any("machine" in text[start:end] or "pc" in text[start:end] for start, end in found.not_understood)

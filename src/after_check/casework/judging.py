@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from after_check.benchmark.benchmark_json import merged, outcome_of, promised_figures
@@ -18,6 +18,7 @@ from after_check.domain.once import once_for_each
 from after_check.domain.readings import BenchmarkOutcome, Reading, SoakResult, StartOutcome
 from after_check.domain.tries import SoakSaid, Started
 from after_check.judgement.judge import judge
+from after_check.judgement.standing_test import standing
 from after_check.judgement.version import judged_by
 from after_check.soak.soak_json import result_of
 
@@ -82,19 +83,52 @@ def benchmarks_of(job: Job) -> tuple[BenchmarkRecord | None, BenchmarkRecord | N
     return before, after
 
 
+@dataclass(frozen=True, slots=True)
+class _Run:
+    at: datetime
+    result: SoakResult
+    source: Source
+    where: str
+
+
 @once_for_each(16)
 def soak_of(job: Job) -> Fact[SoakResult] | None:
-    """Return the result of the latest soak of the fitted modules in the job's own machine, unless one was typed later."""
+    """Return the result that stands of the memory tests of the fitted modules in the job's own machine, run here or typed."""
     now = job.now
     if now is None:
         return None
-    for kept in reversed(job.soaks):
+    stands = standing(_runs(job), lambda run: run.result, lambda failed, later: _changed_between(job, failed.at, later.at))
+    return Fact(stands.result, stands.source, stands.where) if stands is not None else _soak_of_the_last_try(job, now)
+
+
+def _runs(job: Job) -> list[_Run]:
+    """Return every memory test that counts, in the order in which they ended."""
+    found: list[_Run] = []
+    for kept in job.soaks:
         result = result_of(kept.record)
-        typed_later = now.reading.soak is not None and now.taken_at > kept.changed_at
-        if result is not None and not typed_later and _is_of_these_modules(job, kept) and counts(job, kept.record):
+        if result is not None and _is_of_these_modules(job, kept) and counts(job, kept.record):
             source = Source.SYSTEM if result.own_word else Source.MEASURED
-            return Fact(result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC")
-    return _soak_of_the_last_try(job, now)
+            found.append(_Run(kept.changed_at, result, source, f"soak of {kept.record.begun_at:%Y-%m-%d %H:%M} UTC"))
+    told: set[SoakResult] = set()
+    for reading in (kept for kept in job.readings if kept.moment is Moment.FITTED):
+        fact = reading.reading.soak
+        for result in (*reading.reading.earlier_soaks, *((fact.value,) if fact is not None else ())):
+            if result not in told:  # What is added to a reading carries the results of before with it.
+                told.add(result)
+                found.append(_Run(reading.taken_at, result, fact.source if fact is not None else Source.TYPED, "typed"))
+    return sorted(found, key=lambda run: run.at)
+
+
+def _changed_between(job: Job, failed: datetime, later: datetime) -> bool:
+    """Return whether modules or slots were changed between two moments, or a try was made: something was done about the errors."""
+    fitted = [kept for kept in job.readings if kept.moment is Moment.FITTED]
+    before = [kept for kept in fitted if kept.taken_at <= failed][-1:]
+    after = [kept for kept in fitted if kept.taken_at <= later]
+    arrangements = [tuple(kept.reading.filled()) for kept in (*before, *after[-1:])]
+    tried = job.tries.log.tries if job.tries is not None else ()
+    return (len(arrangements) == 2 and arrangements[0] != arrangements[1]) or any(
+        attempt.at is not None and failed < attempt.at <= later for attempt in tried
+    )
 
 
 def _soak_of_the_last_try(job: Job, now: KeptReading) -> Fact[SoakResult] | None:

@@ -18,6 +18,7 @@ from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.machine_said import said_by_the_machine
 from after_check.judgement.rates import ElsewhereSaid, SettledRate, running_timings, settle_running_rate, stated_rates_mts
 from after_check.judgement.reconcile import reconciled
+from after_check.judgement.standing_test import standing
 from after_check.standards.rates import same_rate
 
 
@@ -143,7 +144,7 @@ def make_case(file: CaseFile) -> Case:
         now=fitted if seen else _unseen(fitted),
         promise=file.promise or Promise(),
         card=file.card,
-        soak=file.soak or now.soak,
+        soak=file.soak or _typed_soak(now),
         benchmark=now.benchmark or file.benchmark,
         figures_now=_figures(file.figures_now, now),
         figures_before=_figures(file.figures_before, before) if before is not None else file.figures_before,
@@ -156,6 +157,14 @@ def make_case(file: CaseFile) -> Case:
         needs=file.needs,
         damaged=file.damaged,
     )
+
+
+def _typed_soak(now: Reading) -> Fact[SoakResult] | None:
+    """Return the typed result that stands: who types errors and a clean run behind them has done something in between."""
+    if now.soak is None:
+        return None
+    result = standing((*now.earlier_soaks, now.soak.value), lambda one: one, lambda failed, later: True)
+    return replace(now.soak, value=result) if result is not None else None
 
 
 def _figures(measured: Figures, typed: Reading) -> Figures:

@@ -35,6 +35,14 @@ _QUOTED = re.compile(QUOTED)
 _NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
 
+_OF_ANOTHER_MACHINE = re.compile(
+    r"[^,;.\n]*\b(?:another|(?:the |my |his |her |their )?other|a different|anderen?|autre|otra?|altro|andere)\s+(?:customer'?s?\s+)?"
+    r"(?:machine|pc|computer|laptop|notebook|desktop|server|box|rig|rechner|ger[aä]t|ordinateur|ordenador|equipo)\b[^,;\n]*",
+    re.IGNORECASE,
+)
+"""What is said of another machine is none of this one's; it is pointed at, and nothing is made of it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Said:
     """A text as it was understood: certain facts, what is to be asked, stretches that nobody understands; in the short form at last."""
@@ -62,9 +70,14 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
 def _in_words(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Said:
     notes = [notice for match in _NOTE.finditer(text) for notice in typed_notes(unquote(match["text"]))]
     # A note is no words of the trade: it is passed over, and what stands behind it stays where it is.
-    found: Understood = understand(_NOTE.sub(lambda match: " " * len(match[0]), text), promise, before, added)
+    here = _NOTE.sub(lambda match: " " * len(match[0]), text)
+    of_others = [(match.end() - len(match[0].lstrip()), match.end()) for match in _OF_ANOTHER_MACHINE.finditer(here)]
+    found: Understood = understand(_OF_ANOTHER_MACHINE.sub(lambda match: " " * len(match[0]), here), promise, before, added)
+    left = tuple(
+        sorted((*found.not_understood, *((start + len(text[start:end]) - len(text[start:end].lstrip()), end) for start, end in of_others)))
+    )
     reading = replace(found.reading, notices=(*found.reading.notices, *notes))
-    return Said(text, reading, found.asks, found.not_understood, write(reading))
+    return Said(text, reading, found.asks, left, write(reading))
 
 
 def read_line(text: str, added: bool = False) -> Parsed:

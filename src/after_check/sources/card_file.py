@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+from after_check.domain.boards import names_tell_channels
 from after_check.domain.cards import Card, CardSlot, EccSupport, PlatformRate, ProfileChoice
 from after_check.domain.modules import Form, Generation
 from after_check.domain.outside_text import clean
@@ -143,7 +144,7 @@ class _Reader:
                 self.refuse(key, "needs name and channel", 'name = "A2", channel = "A"')
             if any(slot.name.casefold() == (name or "").casefold() for slot in slots):
                 self.refuse(key, f"repeats the name {name!r}")
-            slots.append(CardSlot(name or "", channel or ""))
+            slots.append(CardSlot(name or "", channel or "", slot.get("guess") is True))
         return tuple(slots)
 
     def rates(self, memory: dict[str, Any]) -> tuple[PlatformRate, ...]:
@@ -189,7 +190,7 @@ def write_card(card: Card) -> str:
         total=size_notation(card.total_bytes) if card.total_bytes is not None else "",
         module=size_notation(card.module_bytes) if card.module_bytes is not None else "",
         supported=list(card.supported_parts),
-        slot=tables(table(name=slot.name, channel=slot.channel) for slot in card.slots),
+        slot=tables(table(name=slot.name, channel=slot.channel, guess=slot.guessed or None) for slot in card.slots),
         rate=tables(table(per_channel=rate.per_channel, rate=rate.rate_mts, ranks=rate.ranks) for rate in card.rates),
     )
     start = table(
@@ -209,7 +210,17 @@ def card_from_reading(reading: Reading, name: str) -> Card:
     """Return what a reading tells of its model: slots in their order, channels by name, limits, generation, forms."""
     generations = {module.generation.value for module in reading.modules if module.generation}
     forms = {module.form.value for module in reading.modules if module.form}
-    slots = tuple(CardSlot(slot.name, slot.place.channel if slot.place else slot.name) for slot in reading.slots)
+    # A letter in a name is how boards are usually labelled, and a list of the firmware is read; anything else is a guess.
+    listed = {slot: channel.name for channel in reading.firmware_channels for slot in channel.slots}
+    tells = names_tell_channels(reading.slots)
+    slots = tuple(
+        CardSlot(
+            slot.name,
+            listed.get(slot.name) or (slot.place.channel if slot.place else slot.name),
+            guessed=slot.name not in listed and not (tells and slot.place is not None),
+        )
+        for slot in reading.slots
+    )
     return Card(
         name=name,
         generation=generations.pop() if len(generations) == 1 else None,

@@ -148,6 +148,8 @@ def not_known(case: Case) -> list[str]:
         known = [timings for timings in (_timings_at(fitted, rated_mts), case.now.timings) if timings is not None]
         if wanted is not None and rated_mts is not None and not any(timings.tells(wanted) for timings in known):
             found.append("timings")
+    if set(case.now.reading.empty_slots) & {slot.name for slot in case.promise.slots if slot.module is not None}:
+        found.append("modules")  # A promised slot shows empty, whatever the machine counts in all.
     return list(dict.fromkeys(found))
 
 

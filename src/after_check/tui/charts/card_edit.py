@@ -24,8 +24,13 @@ def next_channel(card: Card, index: int, by: int) -> Card:
     slots = list(card.slots)
     channel = slots[index].channel.upper()
     at = (_CHANNELS.index(channel) + by) % len(_CHANNELS) if channel in _CHANNELS and channel else 0
-    slots[index] = replace(slots[index], channel=_CHANNELS[at])
+    slots[index] = replace(slots[index], channel=_CHANNELS[at], guessed=False)
     return replace(card, slots=tuple(slots))
+
+
+def confirmed(card: Card) -> Card:
+    """Return the card with its channels as somebody saw them on the board or in the manual: none is a guess any more."""
+    return replace(card, slots=tuple(replace(slot, guessed=False) for slot in card.slots))
 
 
 def renamed(card: Card, index: int, name: str) -> Card:
@@ -46,7 +51,7 @@ def added(card: Card, after: int) -> Card:
     taken = {slot.name.casefold() for slot in card.slots}
     name = next(f"{channel}{number}" for number in range(1, len(taken) + 2) if f"{channel}{number}".casefold() not in taken)
     slots = list(card.slots)
-    slots.insert(after + 1, CardSlot(name, channel))
+    slots.insert(after + 1, CardSlot(name, channel, guessed=True))
     return replace(card, slots=tuple(slots))
 
 

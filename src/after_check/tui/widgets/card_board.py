@@ -8,8 +8,8 @@ from rich.text import Text
 from textual.binding import Binding, BindingType
 from textual.message import Message
 
-from after_check.domain.cards import Card
-from after_check.tui.charts.card_edit import added, moved, next_channel, removed
+from after_check.domain.cards import Card, CardSlot
+from after_check.tui.charts.card_edit import added, confirmed, moved, next_channel, removed
 from after_check.tui.charts.card_limits import LIMITS, LimitLine, gaps
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
@@ -26,6 +26,7 @@ class CardDrawing(Drawn, can_focus=True):
         Binding("up", "step(-1)", show=False),
         Binding("down", "step(1)", show=False),
         Binding("left", "channel(-1)", show=False),
+        Binding("=", "confirm", "channels are so", show=False, tooltip="the channels are as drawn: seen on the board or in its manual"),
         Binding("right", "channel(1)", "channel", key_display="◂ ▸", tooltip="the channel of the chosen slot"),
         Binding("plus", "move(1)", show=False),
         Binding("minus", "move(-1)", "earlier", key_display="- +", tooltip="fill the chosen slot earlier (-) or later (+)"),
@@ -73,7 +74,7 @@ class CardDrawing(Drawn, can_focus=True):
         for index, slot in enumerate(card.slots):
             if index == self._at:
                 chosen = len(lines)
-            lines.append(self._slot(index, slot.name, slot.channel, sorted({other.channel for other in card.slots})))
+            lines.append(self._slot(index, slot, sorted({other.channel for other in card.slots})))
         open_lines = gaps(card)
         limits = f"LIMITS OF THIS MODEL: {open_lines} not known" if open_lines else "LIMITS OF THIS MODEL"
         lines += [Text(""), Text(limits, f"bold {Ink.MUTED}")]
@@ -87,16 +88,19 @@ class CardDrawing(Drawn, can_focus=True):
         first = max(0, min(chosen - rows // 2, len(lines) - rows))
         return lines[first : first + rows]
 
-    def _slot(self, index: int, name: str, channel: str, channels: list[str]) -> Text:
+    def _slot(self, index: int, slot: CardSlot, channels: list[str]) -> Text:
         here = self.has_focus and index == self._at
         line = Text("▸" if here else " ", f"bold {Ink.PROMISED}", no_wrap=True)
         line.append(f" {index + 1}. ", Ink.PROMISED)
-        line.append(fitted(name, 14), f"bold reverse {Ink.TEXT}" if here else f"bold {Ink.TEXT}")
+        line.append(fitted(slot.name, 14), f"bold reverse {Ink.TEXT}" if here else f"bold {Ink.TEXT}")
         line.append("  channel ", Ink.MUTED)
         for other in channels:
+            known = f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if not slot.guessed else f"{Ink.PROMISED}"
             line.append(
-                f" {other} " if other == channel else " · ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if other == channel else Ink.LINE
+                f" {other}{'?' if slot.guessed else ''} " if other == slot.channel else " · ", known if other == slot.channel else Ink.LINE
             )
+        if slot.guessed:
+            line.append("  a guess: = where it is so, ◂ ▸ where not" if here else "  a guess", Ink.PROMISED)
         return line
 
     def _limit(self, limit: LimitLine, card: Card, here: bool) -> Text:
@@ -147,6 +151,10 @@ class CardDrawing(Drawn, can_focus=True):
         """Go to the next slot or line."""
         self.cursor = (self._at + by) % self._count
         self.refresh()
+
+    def action_confirm(self) -> None:
+        """Take the channels as seen on the board: none is a guess any more."""
+        self.post_message(self.Corrected(confirmed(self.card)))
 
     def action_channel(self, by: int) -> None:
         """Put the slot on the next channel."""
