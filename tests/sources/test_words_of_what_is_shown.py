@@ -143,7 +143,8 @@ def test_a_rate_that_no_module_has_is_asked(text):
         ("16gb", "total 16G", 0),
         ("16G", "total 16G", 0),
         ("1x16G", "1x16G", 1),
-        ("16G DDR4-3200", "1x16G DDR4-3200", 1),
+        ("16G DDR4-3200", "16G DDR4-3200", 0),
+        ("32gb ddr4 3200 dual channel", "1xDDR4-3200; dual; total 32G", 0),
         ("2x8gb", "2x8G", 2),
     ],
 )

@@ -14,6 +14,7 @@ from after_check.domain.readings import ProfileState, Redundancy
 class Promise:
     """What was promised. A field that is None was not promised. Flows are to be reached at least, the latency at most.
 
+    `each` describes every module, where an amount was promised in any number of them ("32G DDR4-3200").
     `timings_run`: the timings were promised to run, and do not only describe the modules.
     """
 
@@ -31,6 +32,7 @@ class Promise:
     copy_gbs: float | None = None
     latency_ns: float | None = None
     timings_run: bool = False
+    each: Module | None = None
     notation: str = ""
     more: Mapping[str, bool | int | float | str] = field(default_factory=dict)
 

@@ -124,9 +124,10 @@ def _with_card(elsewhere: ElsewhereSaid, card: Card | None) -> ElsewhereSaid:
 
 def _promised(promise: Promise) -> ElsewhereSaid:
     """Return what a promise tells of the rate that runs: the promised one, and those of the promised modules."""
-    rates = {rate for module in promise.modules for rate in stated_rates_mts(module)}
+    described = (*promise.modules, *((promise.each,) if promise.each is not None else ()))
+    rates = {rate for module in described for rate in stated_rates_mts(module)}
     rates |= {promise.rate_mts} if promise.rate_mts is not None else set()
-    generations = {value_of(module.generation) for module in promise.modules} - {None}
+    generations = {value_of(module.generation) for module in described} - {None}
     return ElsewhereSaid(tuple(sorted(rates)), generations.pop() if len(generations) == 1 else None)
 
 

@@ -121,7 +121,11 @@ def _derived(reading: Reading, card: Card | None) -> _Derived:
     elif derived is not None and _hidden_channel(reading, card, sizes):
         sizes, derived, basis = {}, None, ""  # A slot that nobody looked at may hold a module on another channel.
     nobody_looked = any(slot.filling is Filling.UNKNOWN for slot in reading.slots)
-    if derived is None and len(reading.modules) == 1 and not _soldered(reading) and not nobody_looked:
+    if wide is None and len(reading.modules) == 1 and _is_compression_attached(reading):
+        size = value_of(reading.modules[0].size_bytes)
+        sizes = {} if size is None else {"first half": size // 2, "second half": size // 2}
+        derived, basis = 2, "one compression-attached module fills two channels"
+    elif derived is None and len(reading.modules) == 1 and not _soldered(reading) and not nobody_looked:
         derived, basis = 1, "one module makes one channel"
     parts = channel_parts([size for size in sizes.values() if size is not None]) if sizes and None not in sizes.values() else ()
     return _Derived(derived, basis, named, parts, interleaved, wide)
@@ -161,6 +165,15 @@ def _soldered_width(reading: Reading, card: Card | None) -> _Width | None:
     if width in (16, 32):
         return _Width(count, width * count)
     return _Width(count, 128) if count in (4, 8) else None
+
+
+def _is_compression_attached(reading: Reading) -> bool:
+    """Return whether the modules are compression-attached ones, each of which fills two channels (JESD318)."""
+    return bool(reading.modules) and all(value_of(module.form) is Form.CAMM for module in reading.modules)
+
+
+def _attached(reading: Reading) -> int:
+    return len(reading.modules) if _is_compression_attached(reading) else 0
 
 
 def _hidden_channel(reading: Reading, card: Card | None, sizes: Mapping[str, int | None]) -> bool:
@@ -284,7 +297,13 @@ def _frozen(slots: dict[str, list[str]]) -> tuple[tuple[str, tuple[str, ...]], .
 
 def _without_subchannels(reading: Reading, shown: int | None, derived: int | None) -> tuple[int | None, str]:
     """A DDR5 module has two 32-bit subchannels (JESD79-5), which some screens count: four of them are two channels."""
-    if shown is None or common_generation(reading) is not Generation.DDR5 or shown % 2 or _soldered(reading):
+    if (
+        shown is None
+        or common_generation(reading) is not Generation.DDR5
+        or shown % 2
+        or _soldered(reading)
+        or shown == 2 * _attached(reading)
+    ):
         return shown, ""
     half = shown // 2
     modules = len(reading.modules)

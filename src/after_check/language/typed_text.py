@@ -31,6 +31,11 @@ _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[
 
 _LONE_SIZE = re.compile(r"\s*\d{1,4}\s*(?:GB|GiB|G)\s*", re.IGNORECASE)
 """As a promise this is how much the machine is to have, in however many modules; a module that is promised is counted (1x16G)."""
+_COUNTED = re.compile(
+    r"\d\s*[x×*]|[x×]\s*\d|\b(?:one|single|another|an?|the|module|stick|dimm|riegel|modul|barrette|m[oó]dulo|pcs?|pieces?|st(?:ü|ue)ck|slot|in)\b",
+    re.IGNORECASE,
+)
+"""What says that a size is that of one module."""
 _QUOTED = re.compile(QUOTED)
 _NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
@@ -63,7 +68,8 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
     """Return what a text says. The short form is exact, and taken as it is; anything else is read as words."""
     parsed = parse_promise(text)[1] if promise else parse(text)
     if text.strip() and _is_short(text, parsed, promise):
-        return Said(text, parsed.reading, (), (), write(parsed.reading))
+        line = write(parsed.reading)
+        return Said(text, parsed.reading, (), (), line.replace("1x", "", 1) if promise and parsed.uncounted else line)
     return _in_words(text, promise, before)
 
 
@@ -112,7 +118,10 @@ def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Par
     found = _as_parsed(_in_words(text, True, before), parsed)
     if found is parsed or found.problems:
         return promise, found
-    exact, checked = parse_promise(write(found.reading))
+    line = write(found.reading)
+    if len(found.reading.loose) == 1 and not _COUNTED.search(text):
+        line = line.replace("1x", "", 1)  # A size that stands for itself is an amount, in any number of modules.
+    exact, checked = parse_promise(line)
     whole = tuple(Problem(0, len(text), problem.message, problem.suggestion) for problem in checked.problems)
     return exact, Parsed(text, checked.reading, whole)
 

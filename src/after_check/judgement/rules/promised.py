@@ -107,6 +107,8 @@ def swapped_slots(case: Case) -> list[str]:
 
 def _pairs(case: Case) -> Iterator[tuple[str, Module, Module]]:
     """Yield slot, promised and fitted module: by slot where both name it, else those that differ the least."""
+    if case.promise.each is not None:
+        yield from ((slot, case.promise.each, module) for slot, module in case.now.reading.filled())
     seen = {slot.name.casefold(): (slot.name, slot.module) for slot in case.now.reading.slots if slot.module is not None}
     swap = bool(swapped_slots(case))
     left_promised: list[Module] = list(case.promise.loose)

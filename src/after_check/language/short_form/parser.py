@@ -35,11 +35,12 @@ _MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?
 
 @dataclass(frozen=True, slots=True)
 class Parsed:
-    """What a line says, as far as it was understood, and what was not."""
+    """What a line says, as far as it was understood, and what was not. `uncounted` are the modules that stand there without a number."""
 
     line: str
     reading: Reading
     problems: tuple[Problem, ...]
+    uncounted: tuple[Module, ...] = ()
 
 
 def parse(line: str) -> Parsed:
@@ -53,7 +54,8 @@ def parse(line: str) -> Parsed:
         state.problems.append(Problem(opened, len(line), "this quote is not closed", 'add a " at its end'))
     for item in split_items(line):
         _read_item(item, state)
-    return Parsed(line, state.reading(), tuple(sorted(state.problems, key=lambda problem: problem.start)))
+    problems = tuple(sorted(state.problems, key=lambda problem: problem.start))
+    return Parsed(line, state.reading(), problems, tuple(state.uncounted))
 
 
 def typed_notes(text: str) -> list[Notice]:
@@ -68,6 +70,7 @@ class _State:
     def __init__(self) -> None:
         self.slots: list[Slot] = []
         self.loose: list[Module] = []
+        self.uncounted: list[Module] = []
         self.facts: dict[str, Fact[Any] | None] = {}
         self.fields: dict[str, Any] = {}
         self.notices: list[Notice] = []
@@ -127,15 +130,16 @@ def _read_slot(slot: re.Match[str], cursor: Cursor, state: _State) -> None:
 
 
 def _read_loose(cursor: Cursor, state: _State) -> None:
-    count = 1
+    count, counted = 1, False
     if times := cursor.take(_TIMES):
-        count = int(times["count"])
+        count, counted = int(times["count"]), True
         if not 1 <= count <= MOST_MODULES:
             state.problems.append(Problem(*times.span(), f"{count} modules are not possible", f"1 to {MOST_MODULES} are"))
             count = 0
     module, problems = read_module(cursor)
     state.problems += problems
     state.loose += [module] * count
+    state.uncounted += [] if counted else [module]
 
 
 def _read_other(cursor: Cursor, state: _State) -> bool:

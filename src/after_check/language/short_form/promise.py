@@ -18,7 +18,7 @@ from after_check.standards.rates import same_rate, snap_rate
 def parse_promise(line: str) -> tuple[Promise, Parsed]:
     """Read a promise; what contradicts itself is among the problems of the parsed line."""
     parsed = parse(line)
-    reading = parsed.reading
+    reading, each = _amount(parsed)
     problems = list(parsed.problems)
     whole = (0, len(line))
     unfit = [row.not_promised for row, _ in known_facts(reading) if row.not_promised]
@@ -31,13 +31,32 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
         slots=reading.slots,
         loose=reading.loose,
         total_bytes=_total_bytes(reading),
-        rate_mts=_rate_mts(reading),
+        rate_mts=_rate_mts(reading, each),
+        each=each,
         notation=line.strip(),
     )
     for row, fact in known_facts(reading):
         promise = row.promise(promise, fact.value) if row.promised else promise
-    promise = replace(promise, timings=_timings(reading), timings_run=reading.timings is not None)
-    return promise, Parsed(line, reading, tuple(problems))
+    promise = replace(promise, timings=_timings(reading, each), timings_run=reading.timings is not None)
+    return promise, Parsed(line, parsed.reading, tuple(problems), parsed.uncounted if each is not None else ())
+
+
+def _amount(parsed: Parsed) -> tuple[Reading, Module | None]:
+    """Return what was promised with a size that stands for itself taken as the amount, in any number of modules.
+
+    What stands beside such a size (kind, rate, error correction) describes every module. A module is counted: 1x16G.
+    """
+    reading = parsed.reading
+    if reading.total_bytes is not None and len(reading.loose) == 1 and not reading.slots and reading.loose[0].size_bytes is None:
+        return replace(reading, loose=()), reading.loose[0]  # An amount, and what its modules are.
+    if len(parsed.uncounted) != 1 or len(reading.loose) != 1 or reading.total_bytes is not None:
+        return reading, None
+    module = parsed.uncounted[0]
+    if module.size_bytes is None or module.label is not None or module.serial is not None or any(slot.module for slot in reading.slots):
+        return reading, None
+    if value_of(module.form) is Form.SOLDERED or value_of(module.form) is Form.CAMM:
+        return reading, None
+    return replace(reading, loose=(), total_bytes=module.size_bytes), replace(module, size_bytes=None)
 
 
 def _total_bytes(reading: Reading) -> int | None:
@@ -49,13 +68,13 @@ def _total_bytes(reading: Reading) -> int | None:
     return whole // 2 if whole is not None and value_of(reading.redundancy) is Redundancy.MIRRORED else whole
 
 
-def _rate_mts(reading: Reading) -> int | None:
+def _rate_mts(reading: Reading, each: Module | None = None) -> int | None:
     """The promised rate: as written, else what the modules reach with the promised profile, else as sold."""
     if reading.running_rate is not None:
         shown = reading.running_rate.value
         return snap_rate(shown.number * (2 if shown.unit is RateUnit.MHZ else 1))
     state = value_of(reading.profile)
-    rates = [_module_rate_mts(module, state) for module in reading.modules]
+    rates = [_module_rate_mts(module, state) for module in reading.modules or ((each,) if each is not None else ())]
     known = [rate for rate in rates if rate is not None]
     return min(known) if known and len(known) == len(rates) else None
 
@@ -71,10 +90,10 @@ def _module_rate_mts(module: Module, state: ProfileState | None) -> int | None:
     return rated_mts
 
 
-def _timings(reading: Reading) -> Timings | None:
+def _timings(reading: Reading, each: Module | None = None) -> Timings | None:
     if reading.timings is not None:
         return reading.timings.value
-    timings = {value_of(module.timings) for module in reading.modules}
+    timings = {value_of(module.timings) for module in reading.modules or ((each,) if each is not None else ())}
     return timings.pop() if len(timings) == 1 else None
 
 
@@ -86,7 +105,8 @@ def _contradictions(reading: Reading) -> list[str]:
         if fitted != reading.total_bytes.value:
             found.append(f"the modules add up to {size_text(fitted)}, and the promised total is {size_text(reading.total_bytes.value)}")
     channels = value_of(reading.channels)
-    soldered = any(value_of(module.form) is Form.SOLDERED for module in reading.modules)
+    # Soldered memory has as many channels as it has; a compression-attached module fills both (JESD318).
+    soldered = any(module.form is not None and module.form.value in (Form.SOLDERED, Form.CAMM) for module in reading.modules)
     if channels and reading.modules and channels > len(reading.modules) and not soldered:
         why = ": one DDR5 module shows two subchannels and is one channel" if _all_ddr5(reading) else ": a module fills one channel"
         found.append(f"{channels} channels are promised with {counted(len(reading.modules), 'module')}{why}")

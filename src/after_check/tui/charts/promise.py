@@ -18,7 +18,8 @@ def promise_words(promise: Promise | None) -> str:
         groups[_module_words(module)] = groups.get(_module_words(module), 0) + 1
     parts = [" + ".join(f"{count} × {words}" for words, count in groups.items())] if groups else []
     if not groups and promise.total_bytes:
-        parts.append(size_text(promise.total_bytes))
+        of = _module_words(promise.each).removeprefix("?").strip() if promise.each is not None else ""
+        parts.append(f"{size_text(promise.total_bytes)} {of}".strip())
     sold = {value_of(module.rated_mts) for module in promise.modules}
     if promise.rate_mts and sold != {promise.rate_mts}:
         parts.append(f"at {promise.rate_mts}")

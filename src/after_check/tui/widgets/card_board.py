@@ -154,7 +154,8 @@ class CardDrawing(Drawn, can_focus=True):
 
     def action_confirm(self) -> None:
         """Take the channels as seen on the board: none is a guess any more."""
-        self.post_message(self.Corrected(confirmed(self.card)))
+        if self.card is not None:
+            self.post_message(self.Corrected(confirmed(self.card)))
 
     def action_channel(self, by: int) -> None:
         """Put the slot on the next channel."""
