@@ -87,13 +87,13 @@ def test_the_words_of_every_worked_case_can_be_said(name):
 
 def test_a_value_that_is_not_given_is_said_at_once():
     with pytest.raises(TextError, match=r"capacity-over.*promised"):
-        words_of(finding(Code.CAPACITY_OVER, 0.9, now_bytes=8 << 30, more_bytes=1 << 30))
+        words_of(finding(Code.CAPACITY_OVER, 0.9, now_bytes=8 << 30, more_bytes=1 << 30, kept_back=False))
     with pytest.raises(TextError, match="there is no text 'nothing-like-it'"):
         say(message("nothing-like-it"))
 
 
 def test_values_are_written_with_their_units():
-    over = finding(Code.CAPACITY_OVER, 0.9, now_bytes=48 << 30, promised_bytes=32 << 30, more_bytes=16 << 30)
+    over = finding(Code.CAPACITY_OVER, 0.9, now_bytes=48 << 30, promised_bytes=32 << 30, more_bytes=16 << 30, kept_back=False)
     assert words_of(over).title == "48 GiB, 16 GiB more than promised"
     assert words_of(over).customer == "The machine has 48 GiB of memory, more than the 32 GiB agreed on."
     high = finding(Code.VOLTAGE_HIGH, 0.85, runs_mv=1350, asked_mv=1200)

@@ -158,7 +158,6 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     **dict.fromkeys(
         (
             Code.CAPACITY_BORROWED,
-            Code.CHANNELS_UNPROVEN,
             Code.ECC_ON_DIE,
             Code.FIRMWARE_UPDATED,
             Code.BENCHMARK_NOT_COMPARABLE,
@@ -187,6 +186,7 @@ SEVERITIES: dict[Code, tuple[Severity, ...]] = {
     Code.CAUSE_FOUND: (Severity.FIX, Severity.NOTE),
     Code.CAUSE_OPEN: (Severity.FIX, Severity.NOTE),
     Code.CAUSE_OUTSIDE: (Severity.FIX, Severity.TELL, Severity.NOTE),
+    Code.CHANNELS_UNPROVEN: (Severity.TELL, Severity.NOTE),
     Code.CHANNELS_WRONG_SLOTS: (Severity.FIX, Severity.TELL),
     Code.CHANNELS_SINGLE: (Severity.FIX, Severity.TELL, Severity.NOTE),
     Code.MIX_ECC: (Severity.FIX, Severity.TELL, Severity.NOTE),

@@ -14,7 +14,7 @@ from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.ceilings import ceilings_of, limit_mts, modules_per_channel, platform_rate_mts
-from after_check.judgement.rates import best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
+from after_check.judgement.rates import best_held_mts, best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import STANDARD_RATES_MTS, is_standard_rate, same_rate
 
 NamedModule = tuple[str, Module]
@@ -57,7 +57,7 @@ class RateQuestion:
 
     def reaches_target(self, module: Module) -> bool | None:
         """Whether the module states the target rate in any way; None where it states nothing."""
-        best = best_rate_mts(module)
+        best = best_held_mts(module)
         if best is None:
             return None
         if best >= self.target_mts or same_rate(best, self.target_mts):
@@ -228,7 +228,7 @@ def _out_of_reach(question: RateQuestion) -> Explanation | None:
     """No module states the promised rate in any way, and they run as fast as they say."""
     if not question.modules or any(question.reaches_target(module) is not False for _, module in question.modules):
         return None
-    best = min(best_rate_mts(module) or 0 for _, module in question.modules)
+    best = min(best_held_mts(module) or 0 for _, module in question.modules)
     if not same_rate(best, question.running_mts):
         return None
     return question.answer(Code.RATE_PROMISE_OUT_OF_REACH, _MODULES, 0.9, why="modules", best_mts=best)
@@ -246,6 +246,8 @@ def _profile_off(question: RateQuestion) -> Explanation | None:
         return None
     profiles = [profile_reaching(module, question.target_mts) for _, module in question.modules]
     held = bool(profiles) and all(profile is not None for profile in profiles)
+    if not held and _sold_by_a_profile(question):
+        return question.answer(Code.RATE_PROFILE_OFF, _STANDARD, 0.9 if question.state is ProfileState.OFF else 0.7, **_as_sold(question))
     if not held and question.state is ProfileState.OFF and _only_by_profile(question):
         return _beyond_standard(question)
     promised_by_profile = question.case.promise.profile not in (None, ProfileState.OFF, ProfileState.LOCKED)
@@ -274,6 +276,20 @@ def _profile_off(question: RateQuestion) -> Explanation | None:
         volts=_volts(question, number),
         each=_each_profile(question),
     )
+
+
+def _sold_by_a_profile(question: RateQuestion) -> bool:
+    """Return whether every module is sold as reaching the target, states a slower standard rate, and runs at that one."""
+    standard_mts = question.lowest_standard_mts()
+    if standard_mts is None or not same_rate(standard_mts, question.running_mts):
+        return False
+    rated = [value_of(module.rated_mts) for _, module in question.modules if not value_of(module.profiles)]
+    return len(rated) == len(question.modules) and all(mts is not None and mts >= question.target_mts * 0.994 for mts in rated)
+
+
+def _as_sold(question: RateQuestion) -> dict[str, Any]:
+    unread = question.state is not ProfileState.OFF
+    return {"why": "sold-not-read" if unread else "sold", "standard_mts": question.lowest_standard_mts()}
 
 
 def _only_by_profile(question: RateQuestion) -> bool:

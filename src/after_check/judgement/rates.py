@@ -164,6 +164,12 @@ def best_rate_mts(module: Module) -> int | None:
     return max(stated_rates_mts(module), default=None)
 
 
+def best_held_mts(module: Module) -> int | None:
+    """Return the fastest rate that the module can be set to, as far as it tells: what it is sold as counts only until that is read."""
+    standard_mts = value_of(module.standard_mts)
+    return standard_mts if standard_mts is not None and value_of(module.profiles) == () else best_rate_mts(module)
+
+
 def profile_of(module: Module, state: ProfileState | None) -> Profile | None:
     """Return the profile of the module that a setting names; `on` names the first one."""
     profiles = value_of(module.profiles) or ()

@@ -13,7 +13,7 @@ from typing import Any
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.fact_table import known_facts, rows, with_facts
 from after_check.domain.facts import Fact, Source, value_of
-from after_check.domain.modules import Module
+from after_check.domain.modules import Generation, Module
 from after_check.domain.once import once_for_each
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading, SpdEntry, StartOutcome
@@ -226,6 +226,11 @@ def contradictions(reading: Reading) -> tuple[Contradiction, ...]:
             for other in fact.others if fact is not None else ():
                 if not _same(name, fact.value, other.value):
                     found.append(Contradiction(what, _said(fact), _said(other), slot))
+    modules = reading.modules
+    # Only devices of DDR5 correct single bits inside themselves; with any other kind one of the two was misread.
+    others = bool(modules) and {value_of(module.generation) for module in modules}.isdisjoint({Generation.DDR5, None})
+    if others and value_of(reading.ecc_on) and all(value_of(module.ecc) is False for module in modules):
+        found.append(Contradiction("error correction", "shown as on", "none of the modules has ECC"))
     running = reading.running_rate
     slowest = min((module.running_mts.value for module in reading.modules if module.running_mts), default=None)
     if running is not None and slowest is not None and not any(same_rate(running.value.number * times, slowest) for times in (1, 2)):

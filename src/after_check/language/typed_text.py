@@ -119,7 +119,7 @@ def read_promise(text: str, before: Reading | None = None) -> tuple[Promise, Par
     if found is parsed or found.problems:
         return promise, found
     line = write(found.reading)
-    if len(found.reading.loose) == 1 and not _COUNTED.search(text):
+    if len(found.reading.loose) == 1 and found.reading.loose[0].size_bytes is not None and not _COUNTED.search(text):
         line = line.replace("1x", "", 1)  # A size that stands for itself is an amount, in any number of modules.
     exact, checked = parse_promise(line)
     whole = tuple(Problem(0, len(text), problem.message, problem.suggestion) for problem in checked.problems)

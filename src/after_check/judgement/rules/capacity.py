@@ -8,10 +8,12 @@ from typing import Any
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Finding, finding, shown
+from after_check.domain.modules import Form, Module
 from after_check.domain.quantities import GIB, size_notation
 from after_check.domain.standing import TrackStatus
 from after_check.judgement.capacity import limit_just_above
 from after_check.judgement.case import Case, ReadingView
+from after_check.judgement.rules.promised import all_is_counted
 from after_check.judgement.tracks import capacity_status
 
 
@@ -70,8 +72,23 @@ def _why_short(case: Case, now: int, wanted: int) -> tuple[str, dict[str, Any]]:
         limit = limit_just_above(usable)
         return ("limit", {**said, "limit_bytes": limit, "limit_typed": size_notation(limit)}) if limit else ("gap", said)
     if capacity.uncounted_bytes:
-        return "uncounted", {"listed_bytes": now + capacity.uncounted_bytes, "uncounted_bytes": capacity.uncounted_bytes}
+        halved = capacity.uncounted_bytes == now and any(_may_be_mirrored(module) for module in case.now.reading.modules)
+        return "halved" if halved else "uncounted", {
+            "listed_bytes": now + capacity.uncounted_bytes,
+            "uncounted_bytes": capacity.uncounted_bytes,
+        }
+    sizeless = [slot for slot, module in case.now.reading.filled() if module.size_bytes is None]
+    if len(sizeless) == 1 and sizeless[0]:
+        return "sizeless", {"unseen_bytes": wanted - now, "slot": sizeless[0]}
     return "unseen", {"unseen_bytes": wanted - now}
+
+
+_SERVER_FORMS: tuple[Form | None, ...] = (Form.RDIMM, Form.LRDIMM)
+
+
+def _may_be_mirrored(module: Module) -> bool:
+    """Machines that keep a copy or a reserve of their memory take modules with error correction."""
+    return value_of(module.ecc) is True or value_of(module.form) in _SERVER_FORMS
 
 
 def _looks_like_32_bits(case: Case) -> bool:
@@ -86,7 +103,9 @@ def over(case: Case) -> Iterator[Finding]:
     if promised is None or now is None or capacity_status(case) is not TrackStatus.OVER:
         return
     evidence = (shown("now", case.now.capacity.source or Source.WORKED_OUT, size_bytes=now),)
-    yield finding(Code.CAPACITY_OVER, 0.9, evidence, now_bytes=now, promised_bytes=promised, more_bytes=now - promised)
+    yield finding(
+        Code.CAPACITY_OVER, 0.9, evidence, now_bytes=now, promised_bytes=promised, more_bytes=now - promised, kept_back=all_is_counted(case)
+    )
 
 
 def system_limit(case: Case) -> Iterator[Finding]:

@@ -108,7 +108,9 @@ def unproven(case: Case) -> Iterator[Finding]:
     if channels.contradiction or not case.seen or not case.now.reading.modules:
         return
     if channels.count is None:
-        yield finding(Code.CHANNELS_UNPROVEN, 0.9, loose=bool(case.now.reading.loose))
+        # It keeps the verdict open where channels were promised; else it is for the record.
+        severity = Severity.TELL if case.promise.channels is not None else Severity.NOTE
+        yield finding(Code.CHANNELS_UNPROVEN, 0.9, severity=severity, loose=bool(case.now.reading.loose))
 
 
 def node_empty(case: Case) -> Iterator[Finding]:

@@ -14,6 +14,7 @@ from after_check.domain.messages import Message, Value, message
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import first_word_ns
 from after_check.judgement.case import Case
+from after_check.judgement.rules.regressions import ecc as ecc_lost
 from after_check.judgement.timings import module_times
 
 _REGISTERED = (Form.RDIMM, Form.LRDIMM)
@@ -72,7 +73,8 @@ def ecc(case: Case) -> Iterator[Finding]:
         without = tuple(slot for slot in groups[False] if slot)
         yield _finding(Code.MIX_ECC, 0.95, named, Severity.FIX, why="needed", machine=_machine(case), named=without)
     elif len(groups) > 1:
-        yield _finding(Code.MIX_ECC, 0.85, named, Severity.TELL, why="mixed", machine=_machine(case), named=())
+        lost = any(found.severity is Severity.FIX for found in ecc_lost(case))  # Then this is what it was lost by.
+        yield _finding(Code.MIX_ECC, 0.85, named, Severity.FIX if lost else Severity.TELL, why="mixed", machine=_machine(case), named=())
     elif support is EccSupport.UNSUPPORTED and True in groups:
         yield _finding(Code.MIX_ECC, 0.8, named, Severity.NOTE, why="unused", machine=_machine(case), named=())
 

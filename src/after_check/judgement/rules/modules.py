@@ -12,7 +12,7 @@ from after_check.domain.findings import Finding, finding, shown
 from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
-from after_check.judgement.rules.promised import swapped_slots
+from after_check.judgement.rules.promised import fewer_and_larger, is_another, swapped_slots
 from after_check.judgement.rules.suspects import told_by_tries
 
 
@@ -23,6 +23,8 @@ def missing_count(case: Case) -> int:
         return 0
     if lists_too_little(reading) and (value_of(reading.total_bytes) or 0) >= (case.promise.total_bytes or 0):
         return 0  # The machine counts all of it: a module is missing in the list, not in the machine.
+    if fewer_and_larger(case):
+        return 0  # module.differs says so.
     return max(0, len(promised) - len(reading.modules))
 
 
@@ -127,7 +129,7 @@ def _smaller_than_promised(case: Case) -> Iterator[_Less]:
         matched_by_slot = True
         found = seen[slot.name.casefold()]
         promised, size = value_of(slot.module.size_bytes), value_of(found.module.size_bytes) if found.module else None
-        if promised and size and size < promised:
+        if promised and size and size < promised and not (found.module and is_another(case, slot.module, found.module)):
             yield _Less(found.name, size, promised)
     modules = list(case.now.reading.filled())
     if matched_by_slot or len(modules) != len(case.promise.modules):

@@ -24,13 +24,39 @@ def differs(case: Case) -> Iterator[Finding]:
     """module.differs: a fitted module is of another kind than the promised one."""
     said: dict[tuple[Message, ...], list[str]] = {}
     for slot, promised, fitted in _pairs(case):
-        found = tuple(_differences(promised, fitted, with_size=not case.seen))
+        with_size = not case.seen or fewer_and_larger(case) or is_another(case, promised, fitted)
+        found = tuple(_differences(promised, fitted, with_size))
         if found:
             said.setdefault(found, []).append(slot)
     for difference, slots in said.items():
         named = tuple(slot for slot in slots if slot)
         evidence = (shown("difference", Source.WORKED_OUT, difference=difference),)
         yield finding(Code.MODULE_DIFFERS, 0.9, evidence, named, modules=len(slots), named=named, difference=difference)
+
+
+def is_another(case: Case, promised: Module, fitted: Module) -> bool:
+    """Return whether a module that is smaller than promised is another one, and not the promised one half seen.
+
+    It is another one by its part number, or by its serial number where a module of this size had it on arrival.
+    """
+    parts = [part.casefold() for part in (value_of(promised.part), value_of(fitted.part)) if part]
+    if len(parts) == 2 and not (parts[0] in parts[1] or parts[1] in parts[0]):
+        return True
+    serial, size = value_of(fitted.serial), value_of(fitted.size_bytes)
+    earlier = case.before.reading.modules if case.before is not None else ()
+    return any(
+        serial and serial != value_of(promised.serial) and (value_of(one.serial), value_of(one.size_bytes)) == (serial, size)
+        for one in earlier
+    )
+
+
+def fewer_and_larger(case: Case) -> bool:
+    """Return whether fewer modules than promised make up all that was promised: other modules, and none that is not seen."""
+    promised = [value_of(module.size_bytes) or 0 for module in case.promise.modules]
+    fitted = [value_of(module.size_bytes) or 0 for module in case.now.reading.modules]
+    if case.now.channels.contradiction:
+        return False  # More channels than modules: the list is short, and another one may be there.
+    return bool(fitted) and all(promised) and all(fitted) and len(fitted) < len(promised) and sum(fitted) >= sum(promised)
 
 
 _TRACKED = ("channels", "profile", "timings", "read_gbs", "write_gbs", "copy_gbs", "latency_ns")
@@ -48,12 +74,23 @@ def promised_beside(case: Case) -> Iterator[tuple[FactRow, Any, Any]]:
 def not_as_promised(case: Case) -> Iterator[Finding]:
     """promise.differs: a promised fact without a rule of its own is known, and is another one than promised."""
     for row, wanted, now in promised_beside(case):
+        if row.name == "redundancy" and all_is_counted(case):
+            evidence = (shown("all-counted", Source.WORKED_OUT, size_bytes=case.now.capacity.now_bytes),)
+            yield finding(Code.PROMISE_DIFFERS, 0.9, evidence, what=row.words, now="none", promised=row.said(wanted))
         if row.name in _OWN_RULE or now is None or now == wanted:
             continue
         fact = row.of(case.now.reading)
         source = fact.source if fact is not None else Source.TYPED
         evidence = (shown("fact", source, what=row.words, now=row.said(now)),)
         yield finding(Code.PROMISE_DIFFERS, 0.95, evidence, what=row.words, now=row.said(now), promised=row.said(wanted))
+
+
+def all_is_counted(case: Case) -> bool:
+    """Return whether the machine itself counts as much as its modules add up to, so that no setting keeps any of it back as promised."""
+    if case.promise.redundancy is None or case.now.reading.redundancy is not None:
+        return False
+    capacity, counted = case.now.capacity, value_of(case.now.reading.total_bytes)
+    return counted is not None and capacity.fitted_bytes is not None and counted >= capacity.fitted_bytes
 
 
 def swapped(case: Case) -> Iterator[Finding]:

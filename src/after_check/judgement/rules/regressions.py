@@ -9,7 +9,7 @@ from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.messages import Message, message
-from after_check.domain.modules import Module
+from after_check.domain.modules import Generation, Module
 from after_check.judgement.case import Case
 from after_check.judgement.rates import common_generation
 from after_check.standards.rates import same_rate
@@ -21,7 +21,8 @@ def rate(case: Case) -> Iterator[Finding]:
     if before is None or now is None or now >= before or same_rate(now, before) or case.explanation is not None:
         return
     evidence = (shown("rate-before", _source_before(case), rate_mts=before), shown("rate-now", _source_now(case), rate_mts=now))
-    yield finding(Code.RATE_SLOWER, 0.95, evidence, now_mts=now, before_mts=before)
+    agreed = case.promise.rate_mts is not None  # What was agreed on is kept, or another finding would say why it is not.
+    yield finding(Code.RATE_SLOWER, 0.95, evidence, now_mts=now, before_mts=before, agreed=agreed)
 
 
 def channels(case: Case) -> Iterator[Finding]:
@@ -33,7 +34,7 @@ def channels(case: Case) -> Iterator[Finding]:
     if promised is None and now == 1 and len(case.now.reading.modules) > 1:
         return  # channels.single says so, and why.
     sources = (shown("earlier-channels", Source.WORKED_OUT, earlier=before), shown("channels-now", Source.WORKED_OUT, channels=now))
-    yield finding(Code.CHANNELS_FEWER, 0.9, sources, channels=now, earlier=before)
+    yield finding(Code.CHANNELS_FEWER, 0.9, sources, channels=now, earlier=before, agreed=promised is not None)
 
 
 def ecc(case: Case) -> Iterator[Finding]:
@@ -43,20 +44,21 @@ def ecc(case: Case) -> Iterator[Finding]:
     only_inside = promised and fact is not None and fact.value and _has_no_ecc(case)
     if fact is None or (fact.value and not only_inside) or not (promised or (before is not None and before.value)):
         return
+    inside = "inside" if _corrects_inside(case) else "contradicted"
     agreed = any(value_of(module.ecc) is False for module in case.promise.modules)
     yield finding(
         Code.ECC_OFF,
         0.95,
         (shown("error-correction", fact.source, on=fact.value),),
         severity=Severity.TELL if agreed and not promised else Severity.FIX,
-        why="inside" if only_inside else "promised" if promised else "arrival",
+        why=inside if only_inside else "promised" if promised else "arrival",
     )
 
 
 def on_die(case: Case) -> Iterator[Finding]:
     """ecc.on_die: what corrects errors inside a DDR5 device is no error correction of the machine (JESD79-5, on-die ECC)."""
     fact = case.now.reading.ecc_on
-    if fact is None or not fact.value or case.promise.ecc_on or not _has_no_ecc(case):
+    if fact is None or not fact.value or case.promise.ecc_on or not _has_no_ecc(case) or not _corrects_inside(case):
         return
     yield finding(Code.ECC_ON_DIE, 0.85, (shown("error-correction", fact.source, on=True),))
 
@@ -65,6 +67,10 @@ def _has_no_ecc(case: Case) -> bool:
     """Return whether the modules are known to have no devices for error correction."""
     modules = case.now.reading.modules
     return bool(modules) and all(value_of(module.ecc) is False for module in modules)
+
+
+def _corrects_inside(case: Case) -> bool:
+    return {value_of(module.generation) for module in case.now.reading.modules} <= {Generation.DDR5, None}
 
 
 def other_machine(case: Case) -> Iterator[Finding]:

@@ -61,6 +61,7 @@ evidence-promised-rate = promised { $rate } MT/s
 evidence-rate-before = { $rate } MT/s on arrival
 evidence-rate-now = { $rate } MT/s now
 evidence-size-before = { $size } on arrival
+evidence-all-counted = { $size } counted, all that the modules add up to
 evidence-size-now = { $size } now
 evidence-virtual = { $where }
 evidence-stickers = no total, rate or channels of the machine

@@ -67,6 +67,8 @@ capacity-short =
                 [firmware] The firmware counts
                *[modules] The modules add up to
             } { $total } and the system can use { $usable }: the difference is as much as half a module, more than graphics or the firmware keep for themselves.
+            [halved] The listed modules add up to { $listed } and exactly half of it is counted, as where a setting keeps every byte twice (mirrored) or holds ranks in reserve.
+            [sizeless] { $slot } shows a module without a size, and { $unseen } of { $wanted } are not seen.
             [uncounted] The listed modules add up to { $listed }; { $uncounted } of it are not counted.
            *[unseen] { $unseen } of { $wanted } are not seen.
         }
@@ -77,6 +79,8 @@ capacity-short =
             [bits-32] See whether the system is a 32-bit one and type bits 32 or bits 64; if it is not, reseat the modules and read again.
             [limit] Look up what this edition of the system may use, and its start options; type limit { $limit_typed } if that is it.
             [gap] Look for a memory limit in the system's start options and the firmware setup, then reseat the modules and read again.
+            [halved] Look for mirroring and spare ranks in the firmware setup, and type mirrored or spare if it is on; else reseat the modules and read again.
+            [sizeless] Power off and reseat the module in { $slot }, start, and read again; then try it alone in a slot that works.
             [uncounted] Reseat the modules, start, and read again; then try each one alone.
            *[unseen] Reseat the modules, look at the slots that show empty or too little, and read again.
         }
@@ -88,8 +92,16 @@ capacity-short =
     .disproof = The firmware page shows the full amount: then it is the system that does not use it.
 
 capacity-over = { $now }, { $more } more than promised
-    .reason = More memory is seen than was promised: another module was left in, or the promise is out of date.
-    .next = Check that the fitted modules belong to this job, or change the promise.
+    .reason =
+        { $kept_back ->
+            [yes] A part was to be kept back by a setting of the firmware, and all of it is counted.
+           *[no] More memory is seen than was promised: another module was left in, or the promise is out of date.
+        }
+    .next =
+        { $kept_back ->
+            [yes] Turn the setting on in the firmware setup, or change the promise with the customer.
+           *[no] Check that the fitted modules belong to this job, or change the promise.
+        }
     .customer = The machine has { $now } of memory, more than the { $promised } agreed on.
     .disproof = Count the modules: as many as promised, with more on them, is another kind of module.
 
@@ -316,7 +328,11 @@ channels-node-empty = No memory at node { $named }
 
 channels-fewer = Runs on { channels }, { earlier-channels } on arrival
     .reason = Each channel carries a part of the data: with fewer of them the memory is slower, however large it is.
-    .next = Fit one module to each channel as before, or agree on it with the customer.
+    .next =
+        { $agreed ->
+            [yes] Nothing to do: this many channels were agreed on.
+           *[no] Fit one module to each channel as before, or agree on it with the customer.
+        }
     .customer = The memory works on { channels }; before the change it was { earlier-channels }, which is faster.
 
 slots-order = Filled are { $filled }; { $machine } asks for { $asked } first
@@ -362,16 +378,19 @@ ecc-uncorrected =
 ecc-off =
     { $why ->
         [inside] The modules have no ECC, error correction was promised
+        [contradicted] The modules have no ECC, error correction was promised
         [promised] Error correction is off, promised on
        *[arrival] Error correction is off, on at arrival
     }
     .reason =
         { $why ->
+            [contradicted] It is shown as on, and none of the modules has the devices for it: one of the two was misread.
             [inside] What is shown as on works inside the devices only (DDR5); it is not the error correction that was promised.
            *[other] Errors in the memory are not put right and not counted any more.
         }
     .next =
         { $why ->
+            [contradicted] Look at the modules' stickers and at the firmware's page; fit modules with ECC, or take it out of the promise with the customer.
             [inside] Fit modules with ECC, or take it out of the promise with the customer.
            *[other] Look for its setting in the firmware setup; fit modules with ECC throughout, as one without turns it off for all.
         }
@@ -768,6 +787,8 @@ rate-profile-off = { runs-at }: the memory profile is not applied
     .reason =
         { $why ->
             [beyond] No standard has a rate of { $target } MT/s: modules reach it by a profile only, and the profile is off.
+            [sold] { $standard } MT/s is the fastest standard rate of the modules. What they are sold as they reach by a profile, and it is off.
+            [sold-not-read] { $standard } MT/s is the fastest standard rate of the modules. What they are sold as they reach by a profile; whether one is on was not read.
             [not-read] { $running } MT/s is the rate without a profile; whether one is on was not read.{ profile-rates }
             [automatic] { $running } MT/s is the rate without a profile; the choice is left to the firmware.{ profile-rates }
             [standard] The memory profile is not applied: { $standard } MT/s is the fastest standard rate of the modules.{ profile-rates }
@@ -775,6 +796,8 @@ rate-profile-off = { runs-at }: the memory profile is not applied
         }
     .next =
         { $why ->
+            [sold] Turn the profile on in the firmware setup, save, start, and read again; where the firmware has no such setting, fit modules whose standard rate is { $target } MT/s.
+            [sold-not-read] Look for the profile in the firmware setup and turn it on; where there is no such setting, fit modules whose standard rate is { $target } MT/s.
             [beyond] Turn the profile on in the firmware setup, save, start, and read again.
            *[other] Turn { the-profile } on in the firmware setup, save, start, and read again.
         }
@@ -831,7 +854,11 @@ also-capped = The firmware setup limits the rate to { $cap } MT/s, too.
 
 rate-slower = Runs at { $now }, { $before } MT/s on arrival
     .reason = The fitted modules run at a lower rate than those that were there before.
-    .next = Agree on it with the customer, or fit modules that run as fast as the old ones did.
+    .next =
+        { $agreed ->
+            [yes] Nothing to do: this rate was agreed on.
+           *[no] Agree on it with the customer, or fit modules that run as fast as the old ones did.
+        }
     .customer = The memory runs at { $now } million transfers a second; before the change it was { $before }.
 
 ## The readings themselves
@@ -1019,7 +1046,7 @@ wanting =
     }
 
 soak-none = No memory test is on record
-    .reason = What was read says that the memory is there and at its pace; whether it can be trusted only a test shows.
+    .reason = Whether the memory can be trusted only a test shows; nothing else that was read says it.
     .next = Test the memory, or add the result of a test that was run elsewhere, for instance + soak clean 60min 95%.
     .customer = The memory was not tested for hidden faults.
 
@@ -1206,7 +1233,16 @@ why-damaged = a part of this job is damaged: { $parts }
 why-said-nothing = the machine itself said nothing yet
 why-two-machines = the readings are not of one machine
 why-no-promise = nothing was promised that could be held against the reading
-why-not-known = not known: { $names }
+why-not-known = not known: { $names }{ $how ->
+        [none] { "" }
+        [channels] . The firmware's page shows the channel mode
+        [rate] . The firmware's page shows the rate
+        [profile] . The firmware's page shows the profile
+        [capacity] . The firmware's page shows the total
+        [timings] . The firmware's page shows the timings
+        [module] . The module's sticker shows it
+       *[measure] . Only a benchmark shows it
+    }
 why-test-wanting = the memory test that this shop asks for: { wanting }
 why-kept = every promised quantity is kept
 why-not-read = the machine was not read after fitting
