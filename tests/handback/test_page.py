@@ -115,6 +115,30 @@ def test_what_the_customer_agreed_to_goes_back_as_agreed(shop):
     assert (shop.jobs.lines()[0].outcome, shop.jobs.lines()[0].waits_for) == (JobOutcome.AS_AGREED, WaitsFor.CUSTOMER)
 
 
+def test_a_promised_property_that_nobody_could_read_is_agreed_to_and_said(shop):
+    """Ranks, timings and kept-back memory have no track: they too are listed, agreed to one by one, and stand on the sheet."""
+    kept = job(shop, "2x16G DDR4-3200 2Rx8; dual; ecc on", "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual; total 32G")
+    blocking = [gap for gap in missing(content_of(kept)) if gap.blocks]
+    assert [gap.words for gap in blocking] == ["not known: ranks", "not known: device width", "not known: error correction"]
+    assert "Ranks: promised, and could not be read." in said_on(kept)["What was not checked"]
+    one = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override(blocking[0].code, "does not matter"),)))
+    assert content_of(one).snapshot.outcome is JobOutcome.CANT_TELL
+    agreed = tuple(Override(gap.code, "the customer asked for the size only") for gap in blocking)
+    kept = shop.signing.keep_hand_back(one, HandBack(overrides=agreed))
+    assert content_of(kept).snapshot.outcome is JobOutcome.AS_AGREED
+    assert "Ranks: it was not read." in said_on(kept)["What was agreed with you"][0]
+
+
+@pytest.mark.parametrize(
+    ("promise", "typed", "worked_out"),
+    [("2x16G DDR4-3200; dual", "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual", True), ("32G", "total 32G", False)],
+)
+def test_figures_worked_out_are_spoken_of_only_where_they_stand(shop, promise, typed, worked_out):
+    said = said_on(job(shop, promise, typed))["What was not checked"]
+    assert any("are worked out from the settings" in sentence for sentence in said) is worked_out
+    assert ("No speed was measured." in said) is not worked_out
+
+
 def test_a_machine_goes_back_as_it_came(shop):
     kept = job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400")
     kept = shop.signing.keep_hand_back(kept, HandBack(as_it_came="The new module does not fit this board."))

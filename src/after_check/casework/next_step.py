@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.outcome import open_fixes, open_unknown
+from after_check.casework.outcome import open_fixes, open_unknown, unknown_words
 from after_check.casework.snapshot import JobSnapshot
-from after_check.casework.verdict_words import QUANTITY_WORDS
 from after_check.domain.findings import Finding
 
 
@@ -52,7 +51,7 @@ def next_step_of(snapshot: JobSnapshot) -> NextStep:
         return _fixing(fixes[0])
     unknown = open_unknown(snapshot.judgement, added)
     if unknown:
-        return NextStep(ToDo.READ, f"read what is not known: {', '.join(QUANTITY_WORDS[name].lower() for name in unknown)}")
+        return NextStep(ToDo.READ, f"read what is not known: {', '.join(unknown_words(name) for name in unknown)}")
     return NextStep(ToDo.TEST, "test the memory") if snapshot.soak is None else NextStep(ToDo.READ, "read it again")
 
 

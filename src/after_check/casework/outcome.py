@@ -2,23 +2,34 @@
 
 from __future__ import annotations
 
+from after_check.casework.verdict_words import QUANTITY_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement
 from after_check.domain.handback import HandBack
-from after_check.domain.standing import JobOutcome, Quantity, TrackStatus, Verdict
+from after_check.domain.standing import JobOutcome, TrackStatus, Verdict
 
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}
 
 
-def unknown_code(quantity: Quantity) -> str:
-    """Return under which code it is agreed that a promised quantity is not known."""
-    return f"unknown {quantity.value}"
+def unknown_code(name: str) -> str:
+    """Return under which code it is agreed that something promised is not known: a quantity, or what has no track."""
+    return f"unknown {name}"
 
 
-def open_unknown(judgement: Judgement, added: HandBack) -> tuple[Quantity, ...]:
-    """Return the promised quantities that are not known, and of which nobody agreed that they need not be."""
-    unknown = (track.quantity for track in judgement.tracks if track.status is TrackStatus.UNKNOWN)
-    return tuple(name for name in unknown if name in PROMISED_QUANTITIES and added.accepted(unknown_code(name)) is None)
+def all_unknown(judgement: Judgement) -> tuple[str, ...]:
+    """Return what was promised and is not known: quantities by their value, then what has no track."""
+    unknown = [track.quantity for track in judgement.tracks if track.status is TrackStatus.UNKNOWN]
+    return (*(quantity.value for quantity in unknown if quantity in PROMISED_QUANTITIES), *judgement.not_known)
+
+
+def unknown_words(name: str) -> str:
+    """Return what a technician calls something that is not known."""
+    return next((words.lower() for quantity, words in QUANTITY_WORDS.items() if quantity.value == name), name)
+
+
+def open_unknown(judgement: Judgement, added: HandBack) -> tuple[str, ...]:
+    """Return what was promised and is not known, and of which nobody agreed that it need not be."""
+    return tuple(name for name in all_unknown(judgement) if added.accepted(unknown_code(name)) is None)
 
 
 def open_fixes(judgement: Judgement, added: HandBack) -> tuple[Finding, ...]:
@@ -33,7 +44,7 @@ def outcome_of(judgement: Judgement, added: HandBack) -> JobOutcome:
     was_agreed = any(override.code != "promise" for override in added.overrides)
     if judgement.verdict is Verdict.READY or not was_agreed:
         return _OF_VERDICT[judgement.verdict]
-    nothing_known = judgement.verdict is Verdict.CANT_TELL and not any(track.status is TrackStatus.UNKNOWN for track in judgement.tracks)
+    nothing_known = judgement.verdict is Verdict.CANT_TELL and not all_unknown(judgement)
     if open_fixes(judgement, added) or open_unknown(judgement, added) or nothing_known:
         return _OF_VERDICT[judgement.verdict]
     return JobOutcome.AS_AGREED

@@ -167,6 +167,8 @@ class Judgement:
     ceilings: tuple[Ceiling, ...]
     channel_parts: tuple[ChannelPart, ...] = ()
     expected: ExpectedRate | None = None
+    not_known: tuple[str, ...] = ()
+    """What was promised beside the quantities that have a track and nobody read: ranks, timings, mirroring."""
 
     def track(self, quantity: Quantity) -> Track | None:
         """Return the track of a quantity, where it has one."""

@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.outcome import open_unknown, unknown_code
-from after_check.casework.verdict_words import QUANTITY_WORDS
+from after_check.casework.outcome import open_unknown, unknown_code, unknown_words
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding
-from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
 from after_check.texts import words_of
 
@@ -36,14 +34,14 @@ class Missing:
     remedy: Remedy
     blocks: bool = False
     finding: Finding | None = None
-    quantity: Quantity | None = None
-    """The promised quantity that is not known, where it is that."""
+    unknown: str = ""
+    """What was promised and is not known, where it is that."""
 
     @property
     def code(self) -> str:
         """Under what it is agreed to; empty where nothing is to be agreed."""
-        if self.quantity is not None:
-            return unknown_code(self.quantity)
+        if self.unknown:
+            return unknown_code(self.unknown)
         return self.finding.code if self.finding is not None else ""
 
 
@@ -53,8 +51,8 @@ def missing(content: SheetContent) -> tuple[Missing, ...]:
         return ()
     found = [Missing(f"to fix: {words_of(finding).title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
     found += [
-        Missing(f"not known: {QUANTITY_WORDS[quantity].lower()}", Remedy.READ, blocks=True, quantity=quantity)
-        for quantity in open_unknown(content.judgement, content.job.hand_back)
+        Missing(f"not known: {unknown_words(name)}", Remedy.READ, blocks=True, unknown=name)
+        for name in open_unknown(content.judgement, content.job.hand_back)
     ]
     now, added = content.now, content.job.hand_back
     if now is None:

@@ -8,19 +8,19 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from after_check.benchmark.compare import compare, overall
-from after_check.casework.outcome import unknown_code
+from after_check.casework.outcome import all_unknown, unknown_code
 from after_check.casework.promised import promise_in
 from after_check.domain.benchmark import Change
 from after_check.domain.boards import Filling
 from after_check.domain.cards import Card, ProfileChoice
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
-from after_check.domain.findings import PROMISED_QUANTITIES, Judgement
+from after_check.domain.findings import Judgement
 from after_check.domain.handback import HandBack
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ProfileState, Reading, SoakResult
-from after_check.domain.standing import JobOutcome, Quantity, TrackStatus
+from after_check.domain.standing import JobOutcome, Quantity
 from after_check.domain.tries import Blame, SuspectKind
 from after_check.handback.content import SheetContent
 from after_check.texts import words_of
@@ -201,10 +201,10 @@ def accepted_words(judgement: Judgement, added: HandBack) -> Iterator[str]:
         override = added.accepted(finding.code)
         if override is not None:
             about.setdefault(override.reason, []).append(words_of(finding).customer)
-    for track in judgement.tracks:
-        override = added.accepted(unknown_code(track.quantity))
+    for name in (*(track.quantity.value for track in judgement.tracks), *judgement.not_known):
+        override = added.accepted(unknown_code(name))
         if override is not None:
-            about.setdefault(override.reason, []).append(f"{CUSTOMER_WORDS[track.quantity]}: it was not read.")
+            about.setdefault(override.reason, []).append(f"{_name_for_customer(name)}: it was not read.")
     for reason, found in about.items():
         yield f"{' '.join(dict.fromkeys(found))} {_agreed(reason)}"
 
@@ -219,18 +219,27 @@ def _agreed(reason: str) -> str:
     return f"Agreed: {said}{ends}" if said else "This was agreed."
 
 
+def _name_for_customer(name: str) -> str:
+    return next((words for quantity, words in CUSTOMER_WORDS.items() if quantity.value == name), name[:1].upper() + name[1:])
+
+
+def _shows_now(judgement: Judgement, quantity: Quantity) -> bool:
+    track = judgement.track(quantity)
+    return track is not None and track.now is not None
+
+
 def not_checked(judgement: Judgement, soak: SoakResult | None, measured: bool = False) -> list[str]:
     """Return what was not checked, as sentences."""
     found: list[str] = []
-    for track in judgement.tracks:
-        if track.status is TrackStatus.UNKNOWN and track.quantity in PROMISED_QUANTITIES:
-            found.append(f"{CUSTOMER_WORDS[track.quantity]}: promised, and could not be read.")
+    found += [f"{_name_for_customer(name)}: promised, and could not be read." for name in all_unknown(judgement)]
     if judgement.track(Quantity.CHANNELS) is None:
         found.append("Memory channels: not read.")
     if soak is None:
         found.append("No memory test was run, so hidden faults of the modules are not ruled out.")
     if not measured:
-        found.append("No speed was measured; the figures for bandwidth and waiting are worked out from the settings.")
+        worked_out = any(_shows_now(judgement, quantity) for quantity in (Quantity.PEAK, Quantity.FIRST_WORD))
+        from_settings = "; the figures for bandwidth and waiting are worked out from the settings" if worked_out else ""
+        found.append(f"No speed was measured{from_settings}.")
     return found
 
 

@@ -55,7 +55,7 @@ def judge(file: CaseFile) -> Judgement:
         expected=None if kept else expected_rate(case.now, case.card),
     )
     verdict, why = _verdict(case, judgement)
-    return replace(judgement, verdict=verdict, why=why)
+    return replace(judgement, verdict=verdict, why=why, not_known=_not_known_beside(case))
 
 
 def _of_a_virtual_machine(file: CaseFile, now: Reading) -> Judgement:
@@ -88,6 +88,14 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
     if wanting is not None:
         return Verdict.CANT_TELL, Message("why-test-wanting", wanting.values)
     return Verdict.READY, message("why-kept")
+
+
+def _not_known_beside(case: Case) -> tuple[str, ...]:
+    """Return what was promised, has no track, and is not known; what is known to be otherwise has a finding."""
+    unread = [row.words for row, _, now in promised_beside(case) if now is None]
+    wanted, runs = case.promise.timings, case.now.timings
+    unread += ["timings"] if wanted is not None and case.promise.timings_run and (runs is None or not runs.tells(wanted)) else []
+    return tuple(dict.fromkeys([*not_known(case), *unread]))
 
 
 def _promised_settings(case: Case) -> list[tuple[str, bool]]:

@@ -10,8 +10,8 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
-from after_check.casework.outcome import open_unknown
-from after_check.casework.verdict_words import OUTCOME_MARKS, OUTCOME_WORDS, QUANTITY_WORDS
+from after_check.casework.outcome import open_unknown, unknown_words
+from after_check.casework.verdict_words import OUTCOME_MARKS, OUTCOME_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.quantities import counted, size_text
 from after_check.domain.soak import SoakRecord
@@ -151,7 +151,7 @@ def _why(state: VisitState) -> list[str]:
     assert state.verdict is not None
     judgement, job = state.verdict.judgement, state.verdict.job
     said = [words_of(finding).title for finding in judgement.roots if finding.severity is not Severity.NOTE][:3]
-    unknown = [QUANTITY_WORDS[quantity].lower() for quantity in open_unknown(judgement, job.hand_back)]
+    unknown = [unknown_words(name) for name in open_unknown(judgement, job.hand_back)]
     said += [f"Promised and not known: {', '.join(unknown)}."] if unknown else []
     if state.verdict.promise is None:
         said.append("Nothing was promised that it could be held against.")
