@@ -133,8 +133,8 @@ def _promised(promise: Promise) -> ElsewhereSaid:
 
 def make_case(file: CaseFile) -> Case:
     """Work a case file out: of two results the measured one counts, of a test the one that the file names before a typed one."""
-    now = file.now or Reading()
     before = file.before
+    now = _with_the_system_as_on_arrival(file.now or Reading(), before)
     start = now.start or file.start
     seen = said_by_the_machine(now, start)
     seen_before = view(before, file.card, file.figures_before.bandwidth_gbs) if before is not None else None
@@ -157,6 +157,20 @@ def make_case(file: CaseFile) -> Case:
         seen=seen,
         needs=file.needs,
         damaged=file.damaged,
+    )
+
+
+def _with_the_system_as_on_arrival(now: Reading, before: Reading | None) -> Reading:
+    """Return the reading now with what an upgrade of the memory does not change of the installed system: its width and its limit."""
+    if before is None:
+        return now
+    bits, limit = now.system_bits or before.system_bits, now.system_limit_bytes or before.system_limit_bytes
+    if bits is now.system_bits and limit is now.system_limit_bytes:
+        return now
+    return replace(
+        now,
+        system_bits=bits if bits is None or now.system_bits else replace(bits, where="on arrival"),
+        system_limit_bytes=limit if limit is None or now.system_limit_bytes else replace(limit, where="on arrival"),
     )
 
 

@@ -134,12 +134,12 @@ def _smaller_than_promised(case: Case) -> Iterator[_Less]:
     modules = list(case.now.reading.filled())
     if matched_by_slot or len(modules) != len(case.promise.modules):
         return
-    sizes = sorted((size, name) for name, module in modules if (size := value_of(module.size_bytes)))
-    promised_sizes = sorted(size for module in case.promise.modules if (size := value_of(module.size_bytes)))
-    if len(sizes) != len(promised_sizes):
+    fitted = sorted(((size, name, module) for name, module in modules if (size := value_of(module.size_bytes))), key=lambda one: one[:2])
+    wanted = sorted(((size, module) for module in case.promise.modules if (size := value_of(module.size_bytes))), key=lambda one: one[0])
+    if len(fitted) != len(wanted):
         return
-    for (size, name), promised in zip(sizes, promised_sizes, strict=True):
-        if size < promised:
+    for (size, name, module), (promised, described) in zip(fitted, wanted, strict=True):
+        if size < promised and not is_another(case, described, module):
             yield _Less(name, size, promised)
 
 

@@ -298,7 +298,11 @@ channels-partial = Partly on { channels }: { $parts }
             [none] { "" }
            *[other] { " " }The parts carry { $peaks } GB/s at most, weighted by their size { $mean }.
         }
-    .next = Nothing to fix. Equal modules would put all of it on every channel.
+    .next =
+        { $unlike ->
+            [modules] Nothing to fix. Equal modules would put all of it on every channel.
+           *[channels] Nothing to fix. As many modules on each channel would put all of it on every channel.
+        }
     .customer =
         { $unlike ->
             [modules] The modules differ in size: { $parts }. It works; as much memory on each channel would be faster throughout.
