@@ -24,11 +24,11 @@ from after_check.judgement.rules.tests import soak_wanting
 from after_check.judgement.tracks import tracks_of
 
 _HOW = {
-    **{name: name for name in ("capacity", "rate", "channels", "profile", "timings")},
-    **dict.fromkeys(("read", "write", "copy", "latency"), "measure"),
-    **dict.fromkeys(("generation", "form", "error correction", "ranks", "device width", "maker", "part", "serial"), "module"),
+    **dict.fromkeys(("capacity", "rate", "channels", "profile", "timings", "error correction", "kept back"), "page"),
+    **dict.fromkeys(("read", "write", "copy", "latency"), "benchmark"),
+    **dict.fromkeys(("generation", "form", "ranks", "device width", "maker", "part", "serial"), "sticker"),
 }
-"""How what is not known is to be seen, by its name."""
+"""Where what is not known is usually to be seen, by its name."""
 _NOT_READ, _VIRTUAL = message("why-not-read"), message("why-virtual")
 
 
@@ -83,7 +83,8 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
     open_names += not_known(case)
     open_names += [name for name, is_kept in _promised_settings(case) if not is_kept]
     if open_names:
-        return Verdict.CANT_TELL, message("why-not-known", names=", ".join(open_names), how=_HOW.get(open_names[0]))
+        where = {_HOW.get(name) for name in open_names}
+        return Verdict.CANT_TELL, message("why-not-known", names=", ".join(open_names), how=where.pop() if len(where) == 1 else None)
     wanting = soak_wanting(case)
     if wanting is not None:
         return Verdict.CANT_TELL, Message("why-test-wanting", wanting.values)

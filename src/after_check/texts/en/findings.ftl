@@ -1239,13 +1239,9 @@ why-two-machines = the readings are not of one machine
 why-no-promise = nothing was promised that could be held against the reading
 why-not-known = not known: { $names }{ $how ->
         [none] { "" }
-        [channels] . The firmware's page shows the channel mode
-        [rate] . The firmware's page shows the rate
-        [profile] . The firmware's page shows the profile
-        [capacity] . The firmware's page shows the total
-        [timings] . The firmware's page shows the timings
-        [module] . The module's sticker shows it
-       *[measure] . Only a benchmark shows it
+        [sticker] { " " }(the module's sticker)
+        [benchmark] { " " }(a benchmark shows it)
+       *[page] { " " }(the firmware's page)
     }
 why-test-wanting = the memory test that this shop asks for: { wanting }
 why-kept = every promised quantity is kept
