@@ -83,3 +83,36 @@ def test_a_shop_may_ask_for_a_memory_test(needs, soak, verdict):
     judgement = judge(file)
     assert judgement.verdict is verdict
     assert ("soak.not_enough" in {finding.code for finding in judgement.findings}) == (verdict is Verdict.CANT_TELL)
+
+
+def judged_of(after, promise):
+    return judge(CaseFile(now=take_notation(after).reading, promise=take_promise(promise)))
+
+
+@pytest.mark.parametrize(
+    ("promise", "first"),
+    [("2x8G DDR4-2400; run 2400; dual", "channels.unproven"), ("2x8G DDR4-2400; run 2400", "soak.none")],
+)
+def test_the_gap_that_keeps_a_verdict_open_comes_first(promise, first):
+    judgement = judged_of("2x8G DDR4-2400; run 2400", promise)
+    assert judgement.findings[0].code.value == first
+
+
+@pytest.mark.parametrize(
+    ("promise", "why"),
+    [
+        ("2x8G DDR4-2400; run 2400; dual", "not known: channels (the firmware's page)"),
+        ("2x8G DDR4-2400 2Rx8; run 2400", "not known: ranks, device width (the module's sticker)"),
+        ("2x8G DDR4-2400; read 30 GB/s", "not known: read (a benchmark shows it)"),
+        ("2x8G DDR4-2400 2Rx8; run 2400; dual", "not known: channels, ranks, device width"),
+    ],
+)
+def test_what_is_not_known_says_where_it_is_to_be_seen(promise, why):
+    """One place where all of it is to be seen at one; else none, as a list with the place of its first would mislead."""
+    assert say(judged_of("2x8G DDR4-2400; run 2400", promise).why) == why
+
+
+def test_the_reason_of_a_test_not_made_claims_nothing_else():
+    """The memory may be slow, or its channels unknown: that no test was made says nothing of either."""
+    (untested,) = (one for one in judged_of("2x8G DDR4-2400; run 2133", "2x8G DDR4-2400; dual").findings if one.code == "soak.none")
+    assert "pace" not in words_of(untested).reason
