@@ -81,7 +81,8 @@ def _append(arranged: list[Finding], finding: Finding, linked: list[Finding]) ->
 
 def _rank(finding: Finding) -> tuple[int, bool, bool, float]:
     """What is not there or cannot be trusted comes before what is only slow."""
-    return _ORDER[finding.severity], finding.code not in _BLOCKING, finding.code.group not in _GRAVE, -finding.sure
+    blocks = finding.code in _BLOCKING and finding.severity is not Severity.NOTE
+    return _ORDER[finding.severity], not blocks, finding.code.group not in _GRAVE, -finding.sure
 
 
 def _cause(finding: Finding, every: list[Finding]) -> Cause | None:
