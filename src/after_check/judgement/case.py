@@ -203,7 +203,8 @@ def _profile(reading: Reading, rate_mts: int | None) -> tuple[ProfileState | Non
     for module in reading.modules:
         matching = [profile.number for profile in value_of(module.profiles) or () if same_rate(profile.rate_mts, rate_mts)]
         standard_mts = value_of(module.standard_mts)
-        if not matching or standard_mts is None or standard_mts >= rate_mts or same_rate(standard_mts, rate_mts):
+        # Two profiles of one rate: what runs proves neither.
+        if len(matching) != 1 or standard_mts is None or standard_mts >= rate_mts or same_rate(standard_mts, rate_mts):
             return None, None, ""
         numbers.add(matching[0])
     if len(numbers) == 1:
