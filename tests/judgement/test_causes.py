@@ -103,6 +103,7 @@ def test_the_gap_that_keeps_a_verdict_open_comes_first(promise, first):
     [
         ("2x8G DDR4-2400; run 2400; dual", "not known: channels (the firmware's page)"),
         ("2x8G DDR4-2400 2Rx8; run 2400", "not known: ranks, device width (the module's sticker)"),
+        ("2x8G DDR4-2400 CL17; run 2400; 17-17-17-39", "not known: timings (the firmware's page)"),
         ("2x8G DDR4-2400; read 30 GB/s", "not known: read (a benchmark shows it)"),
         ("2x8G DDR4-2400 2Rx8; run 2400; dual", "not known: channels, ranks, device width"),
     ],

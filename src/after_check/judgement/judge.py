@@ -53,9 +53,10 @@ def judge(file: CaseFile) -> Judgement:
         ceilings=ceilings,
         channel_parts=case.now.channels.parts,
         expected=None if kept else expected_rate(case.now, case.card),
+        not_known=_not_known_beside(case),
     )
     verdict, why = _verdict(case, judgement)
-    return replace(judgement, verdict=verdict, why=why, not_known=_not_known_beside(case))
+    return replace(judgement, verdict=verdict, why=why)
 
 
 def _of_a_virtual_machine(file: CaseFile, now: Reading) -> Judgement:
@@ -80,8 +81,8 @@ def _verdict(case: Case, judgement: Judgement) -> tuple[Verdict, Message]:
     if not promised and not _promised_settings(case):
         return Verdict.CANT_TELL, message("why-no-promise")
     open_names = [track.quantity.value for track in promised if track.status not in (TrackStatus.KEPT, TrackStatus.OVER)]
-    open_names += not_known(case)
-    open_names += [name for name, is_kept in _promised_settings(case) if not is_kept]
+    open_names += [*judgement.not_known, *(name for name, is_kept in _promised_settings(case) if not is_kept)]
+    open_names = list(dict.fromkeys(open_names))  # Timings may be promised of the modules and of what runs.
     if open_names:
         where = {_HOW.get(name) for name in open_names}
         return Verdict.CANT_TELL, message("why-not-known", names=", ".join(open_names), how=where.pop() if len(where) == 1 else None)
