@@ -10,7 +10,7 @@ from after_check.domain.facts import value_of
 from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
-from after_check.language.plain_words import Ask, Understood, understand
+from after_check.language.words import Ask, Understood, understand
 from after_check.language.plain_words.figures import is_module_size, may_be_sold_as
 from after_check.language.plain_words.terms import plain, vocabulary
 from after_check.language.short_form import parse, parse_promise, write

@@ -1,0 +1,6 @@
+"""Plain words about memory: what is certain of now and of this machine, what is to be asked, what is left aside, what nobody understands."""
+
+from after_check.language.words.reader import understand
+from after_check.language.words.understood import Ask, LeftAside, Understood
+
+__all__ = ["Ask", "LeftAside", "Understood", "understand"]

@@ -1,0 +1,472 @@
+"""What the clauses mean together: totals, sums, counts, slots used and free; what does not agree is asked about."""
+
+from __future__ import annotations
+
+from after_check.domain.modules import Form, Generation
+from after_check.domain.quantities import GIB, MIB, counted, size_text
+from after_check.language.words.figures import is_module_size, is_size_of
+from after_check.language.words.state import MOST_MODULES, Amount, Draft, State, count_of, size_of
+from after_check.language.words.tokens import Token
+from after_check.language.words.understood import Item, Scope
+from after_check.standards.labels import can_be_built
+
+_MOST_SLOTS = 96
+_LARGEST_TOTAL, _SMALLEST_TOTAL = 8192 * GIB, GIB // 8
+_FIELDS = {"usable": "usable_bytes", "available": "available_bytes", "in_use": "in_use_bytes", "reserved": "reserved_bytes", "graphics": "graphics_bytes", "borrowed": "borrowed_bytes"}
+_NEARLY = 0.02
+
+
+def read_amounts(state: State) -> None:
+    """Read amounts and numbers of slots off every clause, and settle what they are of."""
+    for clause in state.clauses:
+        for item in clause.items:
+            if item.scope is Scope.NOW and not item.used:
+                _read(state, item)
+
+
+def _read(state: State, item: Item) -> None:
+    parts = item.parts
+    if item.says == "amount":
+        size = size_of(parts["s"])
+        if size is not None:
+            item.used = True
+            state.amounts.append(Amount(size, str(parts["role"]), item))
+    elif item.says in ("usable_of", "used_of"):
+        first, second = size_of(parts["a"]), size_of(parts["b"])
+        if first is None or second is None:
+            return
+        if item.says == "usable_of":
+            item.used = True
+            state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
+        elif any(state.tokens[at].means("in_use") for at in range(item.first, item.last + 1)):
+            item.used = True
+            state.amounts.append(Amount(second, "usable" if second % GIB else "of", item))
+        elif second > first and first * 8 > second * 7:
+            item.used = True
+            state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
+        elif second > first:
+            item.used = True
+            state.ask("total_bytes", f"{size_text(first)} of {size_text(second)}: what is the total?", (f"total {size_text(first)}", f"total {size_text(second)}"), item)
+    elif item.says.startswith("slots_"):
+        _slots(state, item)
+    elif item.says == "other_empty":
+        item.used = True
+        state.slots.other_empty = True
+        if parts["r"].means("other") and not parts["r"].means("rest") and len(_known_slots(state)) <= 1:
+            state.slots.free = 1
+    elif item.says == "the_slot_empty":
+        item.used = True
+        state.slots.free = 1
+
+
+def _known_slots(state: State) -> list[str]:
+    return [draft.slot for draft in state.drafts if draft.slot] + state.empty_slots
+
+
+def _slots(state: State, item: Item) -> None:
+    parts, slots = item.parts, state.slots
+    total, used, free = (count_of(parts[role]) if role in parts else None for role in ("t", "u", "f"))
+    item.used = True
+    full = "full" in parts
+    if full:
+        word: Token = parts["full"]
+        slots.all_used = True
+        total = total or (2 if word.means("count_word") and word.number("count_word") == 2 else None)
+        if total is None and any(state.tokens[at].means("both") for at in range(item.first, item.last + 1)):
+            total = 2
+    if total is not None and total > _MOST_SLOTS:
+        return
+    if item.says == "slots_used" and used is not None and total is not None and used > total:
+        used, total = total, used
+    if item.says == "slots_count" and total == 1 and any(state.tokens[at].means("in") for at in range(max(0, item.first - 1), item.first)):
+        return
+    if total is not None:
+        if slots.total is not None and slots.total != total:
+            state.ask("slot_count", f"Are there {slots.total} slots or {total}?", (f"{slots.total} slots", f"{total} slots"))
+        slots.total = total
+    if used is not None:
+        slots.used = used
+    if free is not None:
+        slots.free = free
+
+
+def settle_slots(state: State) -> None:
+    """Work out how many slots are used, from what is free and what was filled; make modules of slots that are said to be filled."""
+    slots = state.slots
+    named = {draft.slot for draft in state.drafts if draft.slot}
+    for name in dict.fromkeys(state.filled_slots):
+        if name not in named:
+            loose = next((draft for draft in state.drafts if not draft.slot and not draft.is_soldered and draft.count == 1 and len(state.filled_slots) == 1), None)
+            amount = next((one for one in state.amounts if one.role in ("", "bare") and is_module_size(one.size_bytes)), None) if len(set(state.filled_slots)) == 1 and not state.drafts else None
+            if loose is not None:
+                loose.slot = name
+            elif amount is not None:
+                state.amounts.remove(amount)
+                amount.item.used = True
+                state.drafts.append(Draft(1, amount.size_bytes, slot=name, clause=amount.item.clause))
+            elif not _spread_over(state, name):
+                state.drafts.append(Draft(1, None, slot=name))
+    if slots.all_used and slots.total is not None:
+        slots.used = slots.total
+    loose_count = sum(draft.count for draft in state.drafts if not draft.is_soldered)
+    soldered_only = bool(state.drafts) and loose_count == 0
+    if slots.free is not None and slots.total is None and slots.used is None and not named:
+        if loose_count and all(draft.counted for draft in state.drafts):
+            slots.total = loose_count + slots.free
+        elif soldered_only:
+            slots.total = slots.free
+    elif slots.free is not None and slots.total is not None and slots.used is None:
+        slots.used = max(0, slots.total - slots.free)
+
+
+def _spread_over(state: State, name: str) -> bool:
+    """Put one of several loose modules into a slot that is said to be filled, where they are as many as such slots."""
+    names = list(dict.fromkeys(state.filled_slots))
+    draft = next((one for one in state.drafts if not one.slot and not one.is_soldered and one.count == len(names) > 1), None)
+    if draft is None:
+        return False
+    state.drafts.remove(draft)
+    state.drafts += [Draft(1, draft.size_bytes, dict(draft.facts), slot, draft.clause, draft.line) for slot in names]
+    return True
+
+
+def settle_amounts(state: State) -> None:
+    """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
+    _sums(state)
+    _each(state)
+    _counts(state)
+    _sizes_of_counted(state)
+    _in_use_is_aside(state)
+    for amount in state.amounts:
+        if amount.role in _FIELDS:
+            field = _FIELDS[amount.role]
+            if field in state.facts and state.facts[field] != amount.size_bytes:
+                state.ask(field, f"Which is it: {size_text(state.facts[field])} or {size_text(amount.size_bytes)}?")
+            state.facts[field] = amount.size_bytes
+    _dedicated(state)
+    _total(state)
+    _check_sizes(state)
+
+
+def _sums(state: State) -> None:
+    """`8 + 16`, `8gb and 4gb`, `16 GB and 8 GB makes 32`, `8 / 8 / - / -`: amounts that are joined are modules."""
+    bare = [amount for amount in state.amounts if amount.role in ("", "bare", "memory")]
+    runs: list[list[Amount]] = []
+    for amount in sorted(bare, key=lambda one: one.item.first):
+        joint = _joint(state, runs[-1][-1].item, amount.item) if runs else ""
+        if joint == "plus" or (joint == "and" and amount.role != "memory" and (len(runs[-1]) > 1 or _are_units_alike(runs[-1][-1], amount))):
+            runs[-1].append(amount)
+        else:
+            runs.append([amount])
+    for run in runs:
+        first = run[0]
+        joined = [draft for draft in state.drafts if not draft.slot and _draft_joined(state, draft, first.item, run[-1].item)]
+        if len(run) > 1 or joined:
+            sizes = [amount.size_bytes for amount in run]
+            equal = run[0] if _joint_is(state, run[0].item, run[-1].item, "equals") else None
+            for amount in run:
+                if amount is equal:
+                    continue
+                state.amounts.remove(amount)
+                amount.item.used = True
+                state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+            del sizes
+
+
+def _are_units_alike(one: Amount, other: Amount) -> bool:
+    return (one.role == "bare") == (other.role == "bare") and is_module_size(one.size_bytes) and is_module_size(other.size_bytes)
+
+
+def _joint(state: State, before: Item, behind: Item) -> str:
+    """Return what joins two phrases: a plus, a stroke, an "and"; empty where more stands between them."""
+    between = [state.tokens[at] for at in range(before.last + 1, behind.first)]
+    marks = [token for token in between if not token.means("noise", "generation", "rated_generation", "sodimm", "module", "timings", "mts", "frequency", "new", "old", "open", "close") or token.means("and", "plus")]
+    if len(marks) == 1 and marks[0].means("plus"):
+        return "plus"
+    if len(marks) == 1 and marks[0].means("slash") and len(between) == 1:
+        return "plus"
+    if len(marks) == 1 and marks[0].means("and", "add"):
+        return "and"
+    return ""
+
+
+def _joint_is(state: State, before: Item, behind: Item, kind: str) -> bool:
+    return any(state.tokens[at].means(kind) for at in range(before.last + 1, behind.first))
+
+
+def _draft_joined(state: State, draft: Draft, first: Item, last: Item) -> bool:
+    """Return whether modules stand right beside amounts, joined with a plus: `8 onboard + 16`."""
+    for clause in state.clauses:
+        for item in clause.items:
+            if item.clause == draft.clause and item.says in ("group", "one", "soldered", "in_slot", "some"):
+                if item.first > last.last and _joint(state, last, item) in ("plus", "and"):
+                    return True
+                if item.last < first.first and _joint(state, item, first) in ("plus", "and"):
+                    return True
+    return False
+
+
+def _each(state: State) -> None:
+    """An amount in each: of as many as were counted, of the slots that are filled, else it is asked how many."""
+    if not state.each:
+        return
+    size, item = state.each[0]
+    bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.is_soldered]
+    if len({each for each, _ in state.each}) > 1:
+        return
+    if bare:
+        for draft in bare:
+            draft.size_bytes = size
+        return
+    sized = [draft for draft in state.drafts if draft.size_bytes == size]
+    if sized:
+        return
+    number = state.slots.used or (state.slots.total if state.slots.all_used else None)
+    if number and not state.drafts:
+        state.drafts.append(Draft(number, size, clause=item.clause))
+    elif not state.drafts and state.slots.total is not None and state.promise:
+        state.drafts.append(Draft(state.slots.total, size, clause=item.clause))
+    else:
+        numbers = [number for number in (state.slots.total, 2, 4, 1) if number]
+        choices = tuple(f"{number}x{size_text(size)}" for number in dict.fromkeys(numbers))
+        state.ask("modules", f"{size_text(size)} each: how many modules are there?", choices, item)
+
+
+def _counts(state: State) -> None:
+    """`two sticks, 2x8`: the same modules are said twice; where the counts differ, nobody knows which is right."""
+    bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.slot and not draft.is_soldered]
+    sized = [draft for draft in state.drafts if draft.size_bytes is not None and not draft.is_soldered]
+    if bare and sized and not any(amount.role == "some" for amount in state.amounts):
+        said, described = sum(draft.count for draft in bare), sum(draft.count for draft in sized)
+        if said == described or (len(bare) > 1 and bare[0].count == described):
+            for draft in bare:
+                state.drafts.remove(draft)
+                for other in sized:
+                    other.facts = {**draft.facts, **other.facts}
+        elif len(bare) == 1 and said > described and len(sized) == 1 and sized[0].count == 1 and not sized[0].slot and not sized[0].counted:
+            sized[0].count = said
+            state.drafts.remove(bare[0])
+        else:
+            state.drafts = [draft for draft in state.drafts if draft.is_soldered]
+            state.ask("modules", f"{counted(said, 'module is', 'modules are')} said, and {described} described: how many are there?")
+    for draft in bare[1:]:  # "2 sticks, both modules": one count, said again.
+        if draft in state.drafts and bare[0] in state.drafts and draft.count == bare[0].count:
+            bare[0].facts |= draft.facts
+            state.drafts.remove(draft)
+    in_slots = sum(draft.count for draft in state.drafts if not draft.is_soldered)
+    slots = state.slots
+    if slots.used is not None and in_slots and slots.used != in_slots and all(draft.counted for draft in state.drafts):
+        named = [draft for draft in state.drafts if draft.slot]
+        if not named or len(named) == in_slots:
+            state.ask("slots_used", f"{counted(slots.used, 'slot is', 'slots are')} used, and {counted(in_slots, 'module is', 'modules are')} described: how many are there?")
+            if not named:
+                state.drafts = [draft for draft in state.drafts if draft.is_soldered]
+    if slots.total is not None and in_slots > slots.total:
+        state.ask("modules", f"{in_slots} modules do not fit into {counted(slots.total, 'slot')}: how many are there?")
+        state.drafts = [draft for draft in state.drafts if draft.is_soldered]
+
+
+def _sizes_of_counted(state: State) -> None:
+    """`8gb sticks` beside a count, `two sticks: 8 and 4`, `just the 1 stick, 32`; slots that are used hold modules."""
+    some = [amount for amount in state.amounts if amount.role == "some"]
+    bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.slot and not draft.is_soldered]
+    for amount in some:
+        state.amounts.remove(amount)
+        if len(bare) == 1:
+            bare[0].size_bytes = amount.size_bytes
+        elif not bare and not state.drafts and state.slots.used:
+            state.drafts.append(Draft(state.slots.used, amount.size_bytes, clause=amount.item.clause))
+        elif not any(draft.size_bytes == amount.size_bytes for draft in state.drafts):
+            choices = tuple(f"{number}x{size_text(amount.size_bytes)}" for number in (2, 4, 1))
+            state.ask("modules", f"How many modules of {size_text(amount.size_bytes)} are there?", choices, amount.item)
+    bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.is_soldered]
+    loose = [amount for amount in state.amounts if amount.role in ("", "bare") and is_module_size(amount.size_bytes)]
+    if len(bare) == 1 and bare[0].count == len(loose) > 1 and not bare[0].slot:
+        state.drafts.remove(bare[0])
+        for amount in loose:
+            state.amounts.remove(amount)
+            amount.item.used = True
+            state.drafts.append(Draft(1, amount.size_bytes, dict(bare[0].facts), clause=amount.item.clause))
+    elif len(bare) == 1 and bare[0].count == 1 and len(loose) == 1:
+        state.amounts.remove(loose[0])
+        loose[0].item.used = True
+        bare[0].size_bytes = loose[0].size_bytes
+    elif not state.drafts and len(loose) > 1 and all(amount.role == "" for amount in loose) and state.slots.used == len(loose):
+        for amount in loose:
+            state.amounts.remove(amount)
+            amount.item.used = True
+            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+    if not state.drafts and state.slots.used and not state.asked & {"modules", "slots_used"}:
+        total = [amount for amount in state.amounts if amount.role in ("total", "", "memory", "seen", "bare")]
+        size = total[0].size_bytes if state.slots.used == 1 and len(total) == 1 and is_module_size(total[0].size_bytes) else None
+        state.drafts.append(Draft(state.slots.used, size, counted=True))
+
+
+def _in_use_is_aside(state: State) -> None:
+    for amount in state.amounts:
+        if amount.role == "of":
+            amount.role = "total"
+
+
+def _dedicated(state: State) -> None:
+    """What is called dedicated may be a card's own memory: it is the graphics' share only where nothing else is."""
+    for amount in state.amounts:
+        if amount.role == "dedicated" and "graphics_bytes" not in state.facts:
+            if amount.size_bytes <= 2 * GIB and "borrowed_bytes" in state.facts:
+                state.facts["graphics_bytes"] = amount.size_bytes
+            else:
+                state.ask("graphics_bytes", f"Is {size_text(amount.size_bytes)} taken from the memory, or a graphics card's own?", (f"graphics {size_text(amount.size_bytes)}",), amount.item)
+
+
+def _whole(state: State) -> int | None:
+    """Return what the modules hold together, where the size of each is known."""
+    sizes = [draft.size_bytes for draft in state.drafts]
+    return sum((draft.size_bytes or 0) * draft.count for draft in state.drafts) if sizes and None not in sizes else None
+
+
+def _total(state: State) -> None:
+    whole = _whole(state)
+    usable = state.facts.get("usable_bytes")
+    totals = [amount for amount in state.amounts if amount.role == "total"]
+    weak = [amount for amount in state.amounts if amount.role in ("memory", "seen")]
+    system = [amount for amount in state.amounts if amount.role == "system"]
+    loose = [amount for amount in state.amounts if amount.role == ""]
+    known = list(dict.fromkeys(amount.size_bytes for amount in totals))
+    if state.promise or not known:
+        known = list(dict.fromkeys((*known, *(amount.size_bytes for amount in weak))))
+    else:
+        known = list(dict.fromkeys((*known, *(amount.size_bytes for amount in weak if amount.role == "seen" or amount.size_bytes != usable))))
+    for amount in system:
+        if usable is None and (amount.size_bytes % GIB or any(total > amount.size_bytes for total in known) or (whole or 0) > amount.size_bytes):
+            state.facts["usable_bytes"] = usable = amount.size_bytes
+        elif amount.size_bytes not in known:
+            known.append(amount.size_bytes)
+    if not known and loose and not (len(loose) == 1 and _is_one_module(state, loose[0])):
+        for amount in loose:
+            if usable is not None and amount.size_bytes < usable and not whole:
+                continue
+            known.append(amount.size_bytes)
+        known = list(dict.fromkeys(known))
+        if whole is not None and len(loose) == 1 and loose[0].size_bytes != whole and not state.asked:
+            known = []
+            _ask_sum(state, whole, loose[0].size_bytes)
+        for amount in loose:
+            amount.item.used = amount.size_bytes in known
+    elif len(loose) == 1 and known and loose[0].size_bytes in (*known, whole):
+        loose[0].item.used = True
+    elif len(loose) == 1 and not known:
+        _one_module(state, loose[0])
+        return
+    elif loose and known and not state.drafts and sum(amount.size_bytes for amount in loose) in known and len(loose) > 1:
+        for amount in loose:
+            amount.item.used = True
+            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+        whole = known[0]
+    _settle_total(state, known, whole, usable, totals)
+
+
+def _settle_total(state: State, known: list[int], whole: int | None, usable: int | None, totals: list[Amount]) -> None:
+    if len(known) > 1:
+        near = max(known)
+        rest = [size for size in known if size != near]
+        if whole in known and all(size < near for size in rest) and not state.promise and len(known) == 2 and any(amount.role == "seen" for amount in state.amounts):
+            known = rest
+        elif all(size >= near * (1 - 2 * _NEARLY) for size in rest):
+            known = [near]
+            if usable is None and not state.promise:
+                state.facts["usable_bytes"] = usable = min(rest)
+        else:
+            words = " or ".join(size_text(size) for size in known)
+            state.ask("total_bytes", f"Is the total {words}?", tuple(f"total {size_text(size)}" for size in known))
+            return
+    if not known:
+        return
+    total = known[0]
+    if total > _LARGEST_TOTAL or total < _SMALLEST_TOTAL:
+        guess = total * 1024 if total < _SMALLEST_TOTAL else total // 1024
+        if usable is not None and total < usable and total * 1024 >= usable:
+            state.ask("total_bytes", f"Is the total {size_text(guess)}?", (f"total {size_text(guess)}",))
+        else:
+            state.ask("total_bytes", f"Is the total really {size_text(total)}, and not {size_text(guess)}?", (f"total {size_text(guess)}",))
+        return
+    seen = any(amount.role == "seen" for amount in state.amounts)
+    if whole is not None and whole != total and not any(draft.kept for draft in state.drafts):
+        soldered = all(draft.is_soldered for draft in state.drafts)
+        if whole < total and soldered:
+            rest = total - whole
+            if is_module_size(rest):
+                state.ask("modules", f"{size_text(whole)} of {size_text(total)} is soldered: what is the other {size_text(rest)}?", (f"1x{size_text(rest)}", f"2x{size_text(rest // 2)}"))
+            state.facts["total_bytes"] = total
+        elif seen or (total < whole and total >= whole * (1 - 0.1) and not state.promise):
+            state.facts["total_bytes"] = total
+        else:
+            _ask_sum(state, whole, total)
+            if not any(draft.slot for draft in state.drafts):
+                state.drafts = []
+        return
+    if usable is not None and usable > total * 1.001:
+        state.facts.pop("usable_bytes", None)
+        state.ask("usable_bytes", f"{size_text(usable)} usable of {size_text(total)}: which is right?")
+        return
+    count = sum(draft.count for draft in state.drafts)
+    if state.drafts and whole is None and count == 1 and is_module_size(total) and not state.drafts[0].slot and not state.promise:
+        state.drafts[0].size_bytes = total
+    state.facts["total_bytes"] = total
+
+
+def _ask_sum(state: State, whole: int, total: int) -> None:
+    parts = " + ".join(f"{draft.count}x{size_text(draft.size_bytes or 0)}" for draft in state.drafts)
+    state.ask("total_bytes", f"{parts} makes {size_text(whole)}, and {size_text(total)} is said: which is right?", (size_text(whole), size_text(total)))
+
+
+def _is_one_module(state: State, amount: Amount) -> bool:
+    """Return whether the only amount of a text is that of one module: its label, ranks, timings or form stand beside it."""
+    if state.drafts or state.promise or not is_module_size(amount.size_bytes):
+        return False
+    if state.slots.used not in (None, 1) or (state.facts.get("channels") or 1) > 1 or {"usable_bytes", "graphics_bytes", "in_use_bytes", "available_bytes"} & state.facts.keys():
+        return False
+    beside = {name for name, said in state.said.items() for _ in said}
+    return bool(beside & {"form", "ranks", "timings", "part", "serial", "standard_mts"}) or _says_one(state) or ("voltage_mv" in beside and "generation" in beside)
+
+
+def _says_one(state: State) -> bool:
+    return any(token.means("module", "for_laptops") and not token.means("modules") for token in state.tokens)
+
+
+def _one_module(state: State, amount: Amount) -> None:
+    amount.item.used = True
+    state.amounts.remove(amount)
+    state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause, counted=False))
+
+
+def _check_sizes(state: State) -> None:
+    """Ask about sizes that no module has."""
+    for draft in state.drafts:
+        size = draft.size_bytes
+        if size is None or draft.is_soldered:
+            continue
+        generation = draft.facts.get("generation", state.common.get("generation"))
+        kind = generation if isinstance(generation, Generation) else None
+        even = kind if kind in (Generation.DDR2, Generation.DDR3, Generation.DDR4) else None
+        if not is_size_of(size, even):
+            likely = min((gib * GIB for gib in (1, 2, 4, 8, 16, 32, 64, 128)), key=lambda other: abs(other - (size * 1024 if size < 64 * MIB else size)))
+            state.ask("modules.size_bytes", f"No {kind or ''} module has {size_text(size)}: what does the label say?".replace("  ", " "), (f"{size_text(likely)}",))
+            draft.size_bytes = None
+            state.facts.pop("total_bytes", None) if state.facts.get("total_bytes") == size * draft.count else None
+            continue
+        if size < 128 * MIB or (size < GIB and kind in (Generation.DDR4, Generation.DDR5)):
+            state.ask("modules.size_bytes", f"Is it really {size_text(size)}, and not {size_text(size * 1024)}?", (size_text(size * 1024),))
+            draft.size_bytes = None
+            continue
+        ranks, width = (draft.facts.get(name, state.common.get(name)) for name in ("ranks", "device_width_bits"))
+        if kind is not None and isinstance(ranks, int) and isinstance(width, int) and not can_be_built(kind, size, ranks, width):
+            state.ask("modules.size_bytes", f"No {kind} module of {size_text(size)} is built as {ranks}Rx{width}: what does the label say?")
+            draft.size_bytes = None
+
+
+def most_modules(count: int) -> int:
+    """Return a number of modules within reason."""
+    return min(count, MOST_MODULES)
+
+
+__all__ = ["Form", "most_modules", "read_amounts", "settle_amounts", "settle_slots"]

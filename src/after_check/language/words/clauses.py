@@ -1,0 +1,281 @@
+"""Clauses, and of what each is said: now, before, to be, a limit, another machine, another part, a reference, not, asked, supposed, corrected.
+
+A clause is what stands between breaks: ends of sentences and lines, commas, brackets, and words that turn a sentence (`but`, `now`).
+Its scope is told by words of its own; what only goes on with a clause (`it had 8 GB, one stick`) shares the scope of that one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+from after_check.language.words.tokens import Token
+from after_check.language.words.understood import Item, Scope
+
+_ENDS = ("full_stop", "semicolon", "line", "question_mark", "bar")
+_BREAKS = (*_ENDS, "comma", "open", "close", "tab", "arrow")
+_TURNS = ("but", "then", "now", "past", "gone", "wrong", "elsewhere", "future", "question", "doubt", "then_tried", "old", "new")
+"""Words before which a clause may begin, where another one was under way."""
+_AMOUNTS = frozenset(("group", "counted", "one", "some", "each", "size", "bare", "attr", "rated", "rate", "soldered", "in_slot", "ranks", "slot", "latency"))
+"""What may go on with a clause, as it says no state of its own."""
+_SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock"))
+_STRONG_PAST = frozenset(("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher"))
+_OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted"))
+_OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted"))
+_NEAR = 3
+
+
+@dataclass(slots=True)
+class Clause:
+    """A stretch between two breaks: its tokens (first to end), the sentence it is in, what stands before it, and its phrases."""
+
+    first: int
+    end: int
+    sentence: int
+    line: int
+    joint: str
+    items: list[Item] = field(default_factory=list)
+    scope: Scope = Scope.NOW
+    has_cue: bool = False
+    in_brackets: bool = False
+
+
+def clauses_of(tokens: Sequence[Token], items: Sequence[Item], promise: bool) -> list[Clause]:
+    """Return the clauses with their phrases, each phrase with its scope."""
+    found = list(_cut(tokens, items))
+    by_first = {item.first: item for item in items}
+    for number, clause in enumerate(found):
+        clause.items = [by_first[at] for at in range(clause.first, clause.end) if at in by_first]
+        for item in clause.items:
+            item.clause = number
+    _Scopes(tokens, found, promise).settle()
+    return found
+
+
+def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
+    inside = {at for item in items for at in range(item.first + 1, item.last + 1)} | {item.first for item in items if item.says == "aside"}
+    first, sentence, line, joint, depth = 0, 0, 0, "", 0
+    has_items = False
+    starts = {item.first for item in items}
+    for at, token in enumerate(tokens):
+        if at in starts:
+            has_items = True
+        turns = at > first and at not in inside and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+        turns = turns or (at > first and at not in inside and token.means("and") and not token.means("is") and has_items and _turns_behind(tokens, at, starts))
+        if at not in inside and token.means(*_BREAKS) and at not in starts:
+            if at > first:
+                yield Clause(first, at, sentence, line, joint, in_brackets=depth > 0)
+            has_items = False
+            if token.means("question_mark"):
+                joint = "question"
+            else:
+                joint = next(kind for kind in _BREAKS if token.means(kind))
+            depth += token.means("open") - token.means("close") if token.means("open", "close") else 0
+            depth = 0 if token.means("line", "full_stop") else max(depth, 0)
+            sentence += token.means(*_ENDS)
+            line += token.means("line")
+            first = at + 1
+        elif turns:
+            yield Clause(first, at, sentence, line, joint, in_brackets=depth > 0)
+            first, joint, has_items = at, "turn", at in starts
+    if first < len(tokens):
+        yield Clause(first, len(tokens), sentence, line, joint, in_brackets=depth > 0)
+
+
+def _turns_behind(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:
+    """Return whether what is joined by "and" says something of its own: a verb or a word of time stands close behind it."""
+    for place in range(at + 1, min(at + 4, len(tokens))):
+        if tokens[place].means(*_BREAKS):
+            return False
+        if tokens[place].means("is", "runs", "past", "now", "future", "gone", "seen", "elsewhere", "installed", "verbs", "then_tried"):
+            return True
+    return False
+
+
+class _Scopes:
+    """Settles of what each clause, and each phrase in it, is said."""
+
+    def __init__(self, tokens: Sequence[Token], clauses: list[Clause], promise: bool) -> None:
+        self.tokens, self.clauses, self.promise = tokens, clauses, promise
+        self.phrased = {at for clause in clauses for item in clause.items for at in range(item.first, item.last + 1)}
+
+    def settle(self) -> None:
+        """Give every phrase its scope."""
+        before: Clause | None = None
+        for clause in self.clauses:
+            scope = self._own(clause)
+            if scope is None and before is not None and self._goes_on(clause, before):
+                scope = before.scope
+                clause.has_cue = before.has_cue and bool(clause.items)
+            clause.scope = scope or Scope.NOW
+            self._give(clause)
+            before = clause
+        self._questions()
+        self._arrows()
+        self._from_to()
+        self._negated()
+        self._corrected()
+
+    def _cues(self, clause: Clause) -> list[Token]:
+        return [self.tokens[at] for at in range(clause.first, clause.end) if at not in self.phrased]
+
+    def _own(self, clause: Clause) -> Scope | None:
+        """Return the scope that a clause tells by its own words; None where it tells none."""
+        cues = self._cues(clause)
+        words = [token for token in cues if not token.means("number")]
+
+        def has(*kinds: str) -> bool:
+            return any(token.means(*kinds) for token in words)
+
+        clause.has_cue = True
+        if has("elsewhere"):
+            return Scope.ELSEWHERE
+        if has("wrong") and not has("now"):
+            clause.has_cue = False
+            return None
+        if any(token.means("gone") for token in words) and not has("keep"):
+            return Scope.TRIED
+        if has("then_tried"):
+            return Scope.TRIED
+        if has("gone_behind") and clause.items and any(item.says in ("group", "one", "size", "some") for item in clause.items) and any(token.text in ("out", "raus", "eruit", "heraus") for token in words):
+            return Scope.TRIED
+        if has("doubt"):
+            return Scope.SUPPOSED
+        if not self.promise and has("future"):
+            return Scope.FUTURE
+        if has("now"):
+            return Scope.NOW
+        if self.promise and has("future", "upgrade"):
+            return Scope.NOW
+        if has("past"):
+            return Scope.PAST
+        if any(token.means("old") for token in words) and not has("still", "keep", "plus", "and", "another", "same", "add") and not self.promise and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items):
+            return Scope.PAST if self._has_new(clause) else Scope.SUPPOSED
+        if has("still", "installed", "new", "seen", "runs", "memory"):
+            return Scope.NOW
+        clause.has_cue = False
+        return None
+
+    def _has_new(self, clause: Clause) -> bool:
+        """Return whether what is there now is told elsewhere, so that what is called old is not."""
+        others = [other for other in self.clauses if other is not clause and any(item.says in ("group", "one", "amount", "counted") for item in other.items)]
+        return bool(others)
+
+    def _goes_on(self, clause: Clause, before: Clause) -> bool:
+        """Return whether a clause only goes on with the one before it."""
+        if before.sentence != clause.sentence or before.scope is Scope.NOW:
+            return False
+        if not before.items:
+            return before.scope in (Scope.ELSEWHERE, Scope.PAST, Scope.TRIED, Scope.FUTURE) and clause.joint in ("turn", "comma", "tab", "open") and before.end - before.first <= 6
+        if clause.in_brackets and not before.in_brackets:
+            return True
+        return clause.joint in ("comma", "turn", "open") and before.has_cue and bool(clause.items) and all(item.says in _AMOUNTS for item in clause.items)
+
+    def _give(self, clause: Clause) -> None:
+        cues = [(at, self.tokens[at]) for at in range(clause.first, clause.end) if at not in self.phrased]
+        limit = min((at for at, token in cues if token.means("limit")), default=None)
+        devices = [at for at, token in cues if token.means("device")]
+        memory = any(self.tokens[at].means("memory", "module", "modules", "generation", "slot", "slots") for at in range(clause.first, clause.end))
+        references = [at for at, token in cues if token.means("reference")]
+        for item in clause.items:
+            item.scope = clause.scope
+            if item.says == "aside":
+                item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(str(item.parts["why"]), Scope.REFERENCE)
+                continue
+            if limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group")):
+                item.scope = Scope.LIMIT
+            elif devices and not memory and item.says in _OF_DEVICE:
+                item.scope = Scope.DEVICE
+            elif devices and item.says in ("size", "bare", "rate") and any(abs(at - item.first) <= 2 or abs(at - item.last) <= 2 for at in devices):
+                item.scope = Scope.DEVICE
+            elif item.says in ("rate", "bare", "slot") and any(at < item.first and item.first - at <= _NEAR and self._only_figures(at, item.first) for at in references):
+                item.scope = Scope.REFERENCE
+
+    def _only_figures(self, first: int, end: int) -> bool:
+        return all(self.tokens[at].means("number", "mts", "colon", "dash", "slash", "hash", "reference", "noise", "equals", "code", "zero") and not self.tokens[at].means("count_word") for at in range(first + 1, end))
+
+    def _questions(self) -> None:
+        """What ends with a question mark, or begins as a question, says nothing."""
+        for number, clause in enumerate(self.clauses):
+            behind = self.clauses[number + 1] if number + 1 < len(self.clauses) else None
+            asked = clause.end < len(self.tokens) and self.tokens[clause.end].means("question_mark") and clause.items
+            starts = next((self.tokens[at] for at in range(clause.first, clause.end)), None)
+            if asked or (starts is not None and starts.means("question") and clause.first not in self.phrased and (behind is None or behind.sentence != clause.sentence or clause.joint != "")):
+                for item in clause.items:
+                    item.scope = Scope.ASKED
+            elif any(self.tokens[at].means("question") and len(self.tokens[at].text) > 4 and at not in self.phrased for at in range(clause.first, clause.end)):
+                for item in clause.items:
+                    if any(self.tokens[at].means("question") and at < item.first for at in range(clause.first, clause.end)):
+                        item.scope = Scope.ASKED
+
+    def _arrows(self) -> None:
+        """`2x4 -> 2x8`: what stands before the arrow was, where the same is said behind it."""
+        for number, clause in enumerate(self.clauses):
+            if clause.joint != "arrow" or number == 0:
+                continue
+            behind = [item for item in clause.items if item.says in _SIZED]
+            seen = any(self.tokens[at].means("seen") for at in range(clause.first, clause.end))
+            for before in self.clauses[:number]:
+                if before.line == clause.line and behind and not seen:
+                    for item in before.items:
+                        if item.says in _SIZED:
+                            item.scope = Scope.PAST
+
+    def _from_to(self) -> None:
+        """`from 8 to 16 GB`: the first one was."""
+        for clause in self.clauses:
+            start = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("from") and at not in self.phrased), None)
+            if start is None:
+                continue
+            end = next((at for at in range(start + 1, clause.end) if self.tokens[at].means("to", "upgrade") and at not in self.phrased), None)
+            if end is not None:
+                for item in clause.items:
+                    if start < item.first < end:
+                        item.scope = Scope.PAST
+
+    def _negated(self) -> None:
+        """What stands right behind a "not" is not so; two things of one kind, one of them behind "not", are the other one."""
+        for clause in self.clauses:
+            for at in range(clause.first, clause.end):
+                if at in self.phrased or not self.tokens[at].means("not", "instead"):
+                    continue
+                following = next((item for item in clause.items if item.first > at), None)
+                if following is None or following.first - at > _NEAR or following.says in ("profile", "empty", "channels_no"):
+                    continue
+                between = range(at + 1, following.first)
+                if all(self.tokens[place].means("noise", "verbs", "memory", "at", "is", "of", "in", "with") for place in between):
+                    following.scope = Scope.NEGATED if following.scope is Scope.NOW else following.scope
+
+    def _corrected(self) -> None:
+        """`2x4, sorry, 2x8`: what was said before the word is taken back where the same is said behind it."""
+        for number, clause in enumerate(self.clauses):
+            if not any(self.tokens[at].means("wrong") and at not in self.phrased for at in range(clause.first, clause.end)):
+                continue
+            behind = [item for other in self.clauses[number:] if other.sentence <= clause.sentence + 1 for item in other.items]
+            for before in self.clauses[:number][::-1]:
+                if before.sentence < clause.sentence - 1:
+                    break
+                for item in before.items:
+                    if any(_same_kind(item, other) for other in behind if other is not item and other.first > item.last):
+                        item.scope = Scope.CORRECTED
+
+
+_KINDS = (
+    frozenset(("group", "one", "some", "size", "bare", "counted", "each")),
+    frozenset(("rate", "runs", "rated", "clock")),
+    frozenset(("channels", "mode", "one_channel", "two_channels", "four_channels")),
+    frozenset(("profile", "profile_number", "profile_none")),
+    frozenset(("amount",)),
+)
+
+
+def _same_kind(item: Item, other: Item) -> bool:
+    return any(item.says in kinds and other.says in kinds for kinds in _KINDS) and (item.says != "amount" or item.parts["role"] == other.parts["role"])
+
+
+def with_scope(items: Sequence[Item], scope: Scope) -> list[Item]:
+    """Return the phrases of a scope."""
+    return [item for item in items if item.scope is scope]
+
+
+__all__ = ["Clause", "clauses_of", "replace", "with_scope"]

@@ -1,0 +1,264 @@
+"""What modules are: kind, form, error correction, timings, ranks, voltage, names; and rates, as far as a phrase tells whose they are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from after_check.domain.modules import Form, Generation, Timings
+from after_check.language.words.clauses import Clause
+from after_check.language.words.fitted import FORMS
+from after_check.language.words.state import Draft, Rate, State, count_of
+from after_check.language.words.tokens import Token
+from after_check.language.words.understood import Item, Scope
+from after_check.standards.labels import Label
+
+OF_ONE = ("maker", "part", "serial")
+"""What is of the modules beside which it was said, and of no others."""
+
+
+def read_described(state: State) -> None:
+    """Read words about modules and rates off every clause."""
+    timings: dict[str, int] = {}
+    for clause in state.clauses:
+        for item in clause.items:
+            if item.scope is Scope.NOW:
+                _read(state, clause, item, timings)
+    if "cl" in timings:
+        own = Timings(timings["cl"], timings.get("rcd"), timings.get("rp"), timings.get("ras"))
+        first = next(item for clause in state.clauses for item in clause.items if "g" in item.parts and _is(item.parts["g"], "one_timing", "timings"))
+        state.said["timings"] = [(first.clause, own, first)]
+
+
+def _is(token: Any, *kinds: str) -> bool:
+    return isinstance(token, Token) and token.means(*kinds)
+
+
+def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> None:
+    parts, says = item.parts, item.says
+    if says == "attr" and "g" in parts:
+        _token(state, item, parts["g"], timings)
+    elif says == "attr" and "w" in parts:
+        _word(state, item, parts["w"])
+    elif says == "attr" and "no_ecc" in parts:
+        _note(state, item, "ecc", False)
+    elif says == "ranks":
+        number = count_of(parts["n"])
+        if number in (1, 2, 4, 8):
+            _note(state, item, "ranks", number)
+    elif says == "latency":
+        if "t" in parts:
+            _note(state, item, "timings", parts["t"].value)
+        elif (number := count_of(parts["n"])) is not None and 2 <= number <= 60:
+            _note(state, item, "timings", Timings(number))
+    elif says == "soldered" and "g" in parts:
+        _token(state, item, parts["g"], timings)
+    elif says == "rated":
+        _rated(state, item, timings)
+    elif says in ("runs", "clock", "rate"):
+        role = {"runs": "runs", "clock": "clock", "rate": ""}[says]
+        if "g" in parts:
+            _token(state, item, parts["g"], timings)
+        _rate(state, item, parts["r"], role)
+    elif says == "runs_instead":
+        _rate(state, item, parts["r"], "runs")
+        _rate(state, item, parts["q"], "rated")
+    elif says == "unclear":
+        if "g" in parts:
+            _token(state, item, parts["g"], timings)
+        about = "size_bytes" if parts["u"].value == "size" else "rated_mts"
+        words = "size" if about == "size_bytes" else "rate"
+        state.ask(about, f"Which {words} is {state.text[item.start : item.end].strip()}?", (), item)
+        item.used = True
+    elif says in ("maker", "part", "serial"):
+        _name(state, item)
+
+
+def _note(state: State, item: Item, name: str, value: Any) -> None:
+    item.used = True
+    state.said.setdefault(name, []).append((item.clause, value, item))
+
+
+def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> None:
+    """Read a word that describes modules."""
+    value = token.value
+    if token.means("generation", "rated_generation"):
+        _note(state, item, "generation", value["generation"])
+        if "voltage_mv" in value:
+            _note(state, item, "voltage_mv", value["voltage_mv"])
+        if "rate" in value:
+            state.rates.append(Rate(value["rate"], value.get("unit", ""), "rated" if value.get("joined") or not value.get("at") else "", item, value["generation"], bool(value.get("joined"))))
+    elif token.means("class"):
+        for name in ("generation", "rated_mts", "voltage_mv"):
+            if name in value:
+                _note(state, item, name, value[name])
+        if value.get("form"):
+            _note(state, item, "form", Form(value["form"]))
+    elif token.means("label"):
+        _label(state, item, value)
+    elif token.means("timings"):
+        if value.trcd is None and "cl" in timings:
+            return
+        timings.setdefault("cl", value.cl) if value.trcd is None and any(t for t in timings) else None
+        _note(state, item, "timings", value)
+    elif token.means("one_timing"):
+        name, number = value
+        if not timings and state.said.get("timings"):
+            timings["cl"] = state.said["timings"][0][1].cl
+        timings[name] = number
+        item.used = True
+    elif token.means("ranks"):
+        for name, number in value.items():
+            _note(state, item, name, number)
+    elif token.means("volts"):
+        _note(state, item, "voltage_mv", value)
+    elif token.means("bin"):
+        state.rates.append(Rate(float(value), "", "rated", item))
+        item.used = True
+
+
+def _label(state: State, item: Item, label: Label) -> None:
+    """Read a whole label: a module of its own where it tells a size, words about the modules beside it otherwise."""
+    facts: dict[str, Any] = {"generation": label.generation, "rated_mts": label.rate_mts}
+    values = ("ranks", label.ranks), ("device_width_bits", label.device_width_bits), ("form", label.form), ("ecc", label.ecc), ("timings", label.timings), ("voltage_mv", label.voltage_mv)
+    facts |= {name: value for name, value in values if value is not None}
+    facts["standard_mts"] = label.rate_mts
+    item.used = True
+    beside = [draft for draft in state.drafts if draft.clause == item.clause and (draft.size_bytes in (None, label.size_bytes))]
+    if label.size_bytes is not None and not beside:
+        count = _count_before(state, item)
+        state.drafts.append(Draft(count, label.size_bytes, facts, clause=item.clause, counted=True))
+        return
+    for draft in beside:
+        draft.facts = {**facts, **draft.facts}
+        draft.size_bytes = draft.size_bytes or label.size_bytes
+    if not beside:
+        for name, value in facts.items():
+            _note(state, item, name, value)
+
+
+def _count_before(state: State, item: Item) -> int:
+    if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
+        if token.means("count_times"):
+            return int(token.value)
+        number = count_of(state.tokens[item.first - 2]) if item.first > 1 else None
+        return number if number is not None and 0 < number <= 16 else 1
+    return 1
+
+
+def _word(state: State, item: Item, token: Token) -> None:
+    if token.means("ecc") and not token.means("rdimm"):
+        _note(state, item, "ecc", True)
+    elif token.means("no_ecc"):
+        _note(state, item, "ecc", False)
+    else:
+        for kind, form in FORMS.items():
+            if token.means(kind):
+                _note(state, item, "form", form)
+                if form in (Form.RDIMM, Form.LRDIMM) and "ecc" in token.text:
+                    _note(state, item, "ecc", True)
+                return
+        item.used = True  # "laptop stick" tells a likely form, no certain one.
+
+
+def _rated(state: State, item: Item, timings: dict[str, int]) -> None:
+    parts = item.parts
+    if "x" in parts and parts["x"].means("sodimm", "udimm", "rdimm", "lrdimm", "ecc"):
+        _word(state, item, parts["x"])
+    generation: Generation | None = None
+    if "g" in parts:
+        generation = parts["g"].value["generation"]
+        _token(state, item, parts["g"], timings)
+    # A figure in MHz beside a kind, with "at" between them, is what runs as likely as what they are sold as.
+    at = any(state.tokens[place].means("at") for place in range(item.first, item.last))
+    _rate(state, item, parts.get("r") or parts["f"], "rated" if not (at and "f" in parts) else "", generation)
+
+
+def _rate(state: State, item: Item, token: Token, role: str, generation: Generation | None = None) -> None:
+    number, unit = (token.value if token.means("frequency") else (float(token.value), ""))
+    item.used = True
+    state.rates.append(Rate(float(number), unit, role, item, generation))
+
+
+def _name(state: State, item: Item) -> None:
+    """Read a maker, a part number or a serial number, as it was written."""
+    key = "m" if item.says == "maker" else "c"
+    token: Token = item.parts[key]
+    end = item.end if item.says == "maker" else token.end
+    text = state.text[token.start : end].strip(" .,;:")
+    if item.says == "serial" or (text and not token.kinds & {"noise"}):
+        _note(state, item, item.says, text)
+
+
+def spread(state: State) -> None:
+    """Give what was said beside modules to these, and what stands alone to all; ask where two values of one thing cannot be shared out."""
+    for name, said in state.said.items():
+        values = list(dict.fromkeys(value for _, value, _ in said))
+        whose = [(value, _beside(state, clause, item)) for clause, value, item in said]
+        if name in OF_ONE or (name == "ecc" and len(values) > 1):
+            for value, drafts in whose:
+                for draft in drafts or ([*state.drafts] if len(values) == 1 else []):
+                    draft.facts.setdefault(name, value)
+            if len(values) == 1 and not state.drafts:
+                state.common[name] = values[0]
+            continue
+        if len(values) == 1:
+            _one_value(state, name, values[0], whose)
+        elif all(drafts for _, drafts in whose):
+            _several(state, name, whose)
+        elif name == "timings" and len({value.cl for value in values}) == 1:
+            state.common[name] = max(values, key=lambda value: value.trcd is not None)
+        elif name == "form" and set(values) == {Form.SODIMM, Form.UDIMM}:
+            state.common[name] = Form.SODIMM  # A SODIMM is unbuffered too.
+        elif name == "form" and Form.SOLDERED in values and len(values) == 2:
+            for value, drafts in whose:
+                for draft in drafts:
+                    draft.facts.setdefault(name, value)
+        else:
+            state.ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values)))
+
+
+def _one_value(state: State, name: str, value: Any, whose: Sequence[tuple[Any, list[Draft]]]) -> None:
+    beside = [draft for _, drafts in whose for draft in drafts]
+    others = [draft for draft in state.drafts if draft not in beside]
+    spoken_apart = beside and others and any(draft.is_soldered or draft.slot for draft in others) and not any(draft.is_soldered for draft in beside)
+    if name == "form" and value is Form.SOLDERED:
+        for draft in beside:
+            draft.facts.setdefault(name, value)
+    elif name != "generation" and spoken_apart and any(draft.is_soldered for draft in others):
+        for draft in beside:
+            draft.facts.setdefault(name, value)
+    elif beside and others and name in ("rated_mts", "timings", "ranks", "device_width_bits", "voltage_mv", "form", "ecc") and len({draft.clause for draft in state.drafts}) > 1 and all(draft.slot for draft in state.drafts):
+        for draft in beside:
+            draft.facts.setdefault(name, value)
+    else:
+        state.common[name] = value
+
+
+def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Draft]]]) -> None:
+    for clause in dict.fromkeys(drafts[0].clause for _, drafts in whose):
+        here = [(value, drafts) for value, drafts in whose if drafts[0].clause == clause]
+        drafts, values = here[0][1], [value for value, _ in here]
+        if len(set(values)) == 1:
+            for draft in drafts:
+                draft.facts.setdefault(name, values[0])
+        elif len(values) == len(drafts):
+            for draft, value in zip(drafts, values, strict=True):
+                draft.facts.setdefault(name, value)
+        else:
+            state.ask(name, f"Which is it: {' or '.join(str(value) for value in dict.fromkeys(values))}?", tuple(str(value) for value in dict.fromkeys(values)))
+
+
+def _beside(state: State, clause: int, item: Item) -> list[Draft]:
+    """Return the modules of the clause that a word stands in; of its line, where that tells of one slot."""
+    here = [draft for draft in state.drafts if draft.clause == clause]
+    if here:
+        return here
+    if clause > 0 and state.clauses[clause].in_brackets and not state.clauses[clause - 1].in_brackets:
+        inside = [draft for draft in state.drafts if draft.clause == clause - 1]
+        if len(inside) == 1:
+            return inside
+    line = state.clauses[clause].line
+    of_line = [draft for draft in state.drafts if draft.line == line and draft.slot]
+    lines = {draft.line for draft in state.drafts if draft.slot}
+    return of_line if len(of_line) == 1 and len(lines) > 1 else []

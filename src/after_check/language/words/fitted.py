@@ -1,0 +1,277 @@
+"""Modules and slots off the phrases of now: how many of which size, in which slots, which are empty, what is soldered."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from after_check.domain.modules import Form
+from after_check.domain.quantities import size_text
+from after_check.language.words.clauses import Clause
+from after_check.language.words.figures import is_module_size
+from after_check.language.words.state import MOST_MODULES, Amount, Draft, State, count_of, size_of
+from after_check.language.words.tokens import Token
+from after_check.language.words.understood import Item, Scope
+
+_CONTENT = ("group", "one", "some", "each", "size", "bare", "soldered", "in_slot", "counted", "amount")
+_EMPTYING = ("empty", "filled")
+
+
+def read_fitted(state: State) -> None:
+    """Read modules and slots off every clause, with slots that are named before a break and described behind it."""
+    waiting: list[str] = []
+    waiting_in: Clause | None = None
+    for clause in state.clauses:
+        if waiting_in is not None and (clause.line != waiting_in.line or (clause.sentence != waiting_in.sentence and clause.joint != "semicolon")):
+            state.filled_slots += []
+            waiting = []
+        items = [item for item in clause.items if item.scope is Scope.NOW]
+        waiting = _clause(state, clause, items, waiting)
+        waiting_in = clause
+
+
+def _names(state: State, item: Item) -> list[str]:
+    parts = item.parts
+    if item.says == "slot":
+        for role in ("a", "n", "o", "p", "c"):
+            if role in parts:
+                return [_name(state, item, parts[role], role)]
+        return []
+    if "r" in parts:
+        first, _, last = str(parts["r"].value).partition("-")
+        return [str(number) for number in range(int(first), int(last) + 1)] if int(first) < int(last) <= 32 else []
+    names = [parts[role] for role in ("a", "n", "b", "m", "k", "j") if role in parts]
+    if "n" in parts and "m" in parts and "k" not in parts and any(state.tokens[at].means("to", "dash") for at in range(item.first, item.last)):
+        first, last = int(parts["n"].value), int(parts["m"].value)
+        return [str(number) for number in range(first, last + 1)] if first < last <= 32 else []
+    return [_name(state, item, token, "a" if token.means("slot_name") else "n") for token in names]
+
+
+def _name(state: State, item: Item, token: Token, role: str) -> str:
+    if role == "a":
+        name = str(token.value)
+        return name[5:] if name[:5].upper() in ("DIMM_", "DIMM ") and len(name) == 7 and name[5].isalpha() else name
+    if role == "o":
+        return str(token.number("ordinal"))
+    if role == "p":
+        words = state.text[item.start : item.end]
+        return " ".join(words.split())
+    if role == "c":
+        return str(token.value)
+    value = token.value if isinstance(token.value, (int, float)) else count_of(token)
+    bank = state.tokens[item.first]
+    return f"BANK {int(value or 0)}" if bank.means("bank") and bank.text == "bank" and state.text[bank.start].isupper() else str(int(value or 0))
+
+
+def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[str]) -> list[str]:
+    """Read one clause; return the slots that it names and says nothing of."""
+    if not any(item.says in ("slot", "slot_list") for item in items) and not waiting:
+        for item in items:
+            _loose(state, clause, item)
+        return []
+    refs = list(waiting)
+    held: list[list[Draft]] = []
+    placed = False
+    behind: list[str] = []
+    for number, item in enumerate(items):
+        if item.says in ("slot", "slot_list"):
+            names = _names(state, item)
+            if held and not refs:
+                behind += names
+                item.used = True
+                following = items[number + 1] if number + 1 < len(items) else None
+                if following is None or following.says not in ("slot", "slot_list"):
+                    _place(state, clause, held.pop(0), behind, item)
+                    held, behind, placed = [], [], True
+                continue
+            if placed and refs:
+                refs = []
+            placed = False
+            refs += names
+            item.used = True
+        elif item.says == "empty" and refs:
+            state.empty_slots += refs
+            refs, placed, item.used = [], False, True
+        elif item.says == "filled" and refs:
+            state.filled_slots += refs
+            refs, placed, item.used = [], False, True
+        elif item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot") or (item.says == "amount" and item.parts["role"] in ("seen", "memory")):
+            made = _drafts(state, clause, item, bool(refs))
+            if made is None:
+                continue
+            if refs and not placed:
+                _place(state, clause, made, refs, item)
+                refs, placed = [], True
+            elif made:
+                held.append(made)
+        elif item.says == "attr" and refs and not placed and _described(item):
+            made = [Draft(1, None, {}, clause=item.clause, line=clause.line)]
+            _place(state, clause, made * 1, refs[-1:], item)
+            refs, placed = refs[:-1], True
+        else:
+            _loose(state, clause, item)
+    for made in held:
+        for draft in made:
+            state.drafts.append(draft)
+    if refs and not placed:
+        if any(state.tokens[at].means("unseen") for at in range(clause.first, clause.end)):
+            state.unseen_slots += refs
+            return []
+        return refs
+    return []
+
+
+def _described(item: Item) -> bool:
+    """Return whether a word says that there is a module: a label, a kind, ranks."""
+    token = item.parts.get("g")
+    return token is not None and token.means("label", "generation", "class", "ranks")
+
+
+def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list[Draft] | None:
+    """Return what an amount is as modules; None where it is none."""
+    parts = item.parts
+    if item.says == "counted":
+        number = count_of(parts["n"]) or 0
+        if not 0 < number <= MOST_MODULES:
+            return None
+        item.used = True
+        return [Draft(number, None, _form(parts), clause=item.clause, line=clause.line)]
+    size = size_of(parts["s"]) if "s" in parts else None
+    if size is None:
+        return None
+    if size == 0 and beside_slot:
+        return [Draft(0, 0, clause=item.clause, line=clause.line)]
+    if item.says == "group":
+        number = count_of(parts["n"]) or 0 if "n" in parts else 1
+        if not 0 < number <= MOST_MODULES:
+            state.ask("modules", f"Are there really {number} modules?", (), item)
+            return None
+        item.used = True
+        return [Draft(number, size, clause=item.clause, line=clause.line)]
+    item.used = True
+    if item.says == "one" and "one" in parts and (several := count_of(parts["one"]) or 1) > 1:
+        return [Draft(several, size, clause=item.clause, line=clause.line)]
+    return [Draft(1, size, clause=item.clause, line=clause.line, counted=item.says in ("one", "in_slot") or beside_slot)]
+
+
+def _form(parts: dict[str, Token]) -> dict[str, object]:
+    token = parts.get("form")
+    return {"form": next(form for kind, form in FORMS.items() if token.means(kind))} if token is not None else {}
+
+
+FORMS = {"udimm": Form.UDIMM, "sodimm": Form.SODIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM}
+
+
+def _place(state: State, clause: Clause, made: list[Draft], names: list[str], item: Item) -> None:
+    """Put modules into slots: as many as there are, one of each size, or ask."""
+    if len(made) == 1 and made[0].size_bytes == 0 and made[0].count == 0:
+        state.empty_slots += names
+        return
+    count = sum(draft.count for draft in made)
+    each = item.says == "each" or any(state.tokens[at].means("each", "both", "all") for at in range(clause.first, clause.end))
+    if len(names) == 1 and count == 1:
+        made[0].slot = names[0]
+        state.drafts += made
+    elif count == len(names) or (count == 1 and (each or made[0].size_bytes is None)):
+        for name in names:
+            state.drafts.append(Draft(1, made[0].size_bytes, dict(made[0].facts), name, made[0].clause, made[0].line))
+    elif len(names) == 1 and count > 1:
+        state.drafts += made  # "2x16 in the slot": nobody puts two into one.
+        state.filled_slots += []
+    else:
+        size = made[0].size_bytes or 0
+        state.ask("modules", f"{size_text(size)} in each of the {len(names)} slots, or altogether?", (f"{size_text(size)} each", f"total {size_text(size)}"), item)
+
+
+def _loose(state: State, clause: Clause, item: Item) -> None:
+    """Read a phrase that has no slot."""
+    parts = item.parts
+    if item.says == "group" or item.says == "one":
+        size = size_of(parts["s"])
+        number = 1
+        if item.says == "group" and "n" in parts:
+            number = count_of(parts["n"]) or 0
+        elif "_count" in parts:
+            number = max(1, int(parts["_count"]))
+        elif item.says == "one" and "one" in parts:
+            number = max(1, count_of(parts["one"]) or 1)
+        if size is None:
+            return
+        item.used = True
+        if not 0 < number <= MOST_MODULES:
+            state.ask("modules", f"Are there really {number} modules?", (), item)
+        elif item.says == "group" and _turned(state, parts):
+            answers = (f"{number}x{size_text(size)}", f"{size >> 30}x{number} GiB")
+            state.ask("modules", f"{number} modules of {size_text(size)}, or {size >> 30} of {number} GiB?", answers, item)
+        else:
+            state.drafts.append(Draft(number, size, clause=item.clause, line=clause.line))
+    elif item.says == "sum":
+        _sum(state, clause, item)
+    elif item.says == "from_to":
+        item.used = True
+        state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
+    elif item.says == "some":
+        item.used = True
+        state.amounts.append(Amount(size_of(parts["s"]) or 0, "some", item))
+    elif item.says == "each":
+        item.used = True
+        state.each.append((size_of(parts["s"]) or 0, item))
+    elif item.says == "counted":
+        number = count_of(parts["n"]) or 0
+        if 0 < number <= MOST_MODULES:
+            item.used = True
+            state.drafts.append(Draft(number, None, _form(parts), clause=item.clause, line=clause.line))
+    elif item.says == "soldered":
+        item.used = True
+        if "s" in parts:
+            state.drafts.append(Draft(1, size_of(parts["s"]), {"form": Form.SOLDERED}, clause=item.clause, line=clause.line))
+        else:
+            _soldered(state, item)
+    elif item.says == "in_slot":
+        item.used = True
+        state.drafts.append(Draft(1, size_of(parts["s"]), clause=item.clause, line=clause.line))
+    elif item.says in ("size", "bare"):
+        size = size_of(parts["s"])
+        if size is not None:
+            state.amounts.append(Amount(size, "" if item.says == "size" else "bare", item))
+
+
+def _sum(state: State, clause: Clause, item: Item) -> None:
+    """Read modules that are added up, and what they make."""
+    parts = item.parts
+    dashes = sum(parts[role].means("dash") for role in "abcd" if role in parts)
+    tokens = [parts[role] for role in "abcd" if role in parts and not parts[role].means("dash")]
+    known = next((token for token in tokens if token.means("size")), parts.get("t") if "t" in parts and parts["t"].means("size") else None)
+    sizes = [size_of(token) for token in tokens]
+    if known is not None and "mb" in known.text and any(token.means("gib") and not token.means("size") for token in tokens):
+        sizes = [None]
+    if None in sizes:
+        return
+    item.used = True
+    state.drafts += [Draft(1, size, clause=item.clause, line=clause.line) for size in sizes]
+    if dashes:
+        state.slots.total = len(tokens) + dashes
+    if "t" in parts and (total := size_of(parts["t"])) is not None:
+        state.amounts.append(Amount(total, "total", item))
+
+
+def _soldered(state: State, item: Item) -> None:
+    """`32GB LPDDR5 on board`: what was said just before it in the clause is soldered."""
+    for draft in state.drafts[::-1]:
+        if draft.clause == item.clause and not draft.slot and "form" not in draft.facts and draft.count == 1:
+            draft.facts["form"] = Form.SOLDERED
+            return
+    for amount in state.amounts[::-1]:
+        if amount.item.clause == item.clause and amount.role in ("", "memory", "bare"):
+            state.amounts.remove(amount)
+            state.drafts.append(Draft(1, amount.size_bytes, {"form": Form.SOLDERED}, clause=item.clause))
+            return
+    state.said.setdefault("form", []).append((item.clause, Form.SOLDERED, item))
+
+
+def _turned(state: State, parts: dict[str, Token]) -> bool:
+    """Return whether count and size may be the other way round: `16x2`."""
+    count, size = parts.get("n"), parts["s"]
+    if count is None or not count.means("count_times") or not size.means("gib") or size.means("size"):
+        return False
+    number = int(count.value)
+    return number > float(size.value) and float(size.value) <= 8 and number in (8, 12, 16, 24, 32, 48, 64) and is_module_size(number << 30)

@@ -1,0 +1,145 @@
+"""From a text to what it says: tokens, phrases, clauses with their scope, facts, and what is left over. Docs: docs/words.md."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from after_check.domain.boards import Filling, Slot, board_order
+from after_check.domain.facts import Fact, Source
+from after_check.domain.modules import Form, Module
+from after_check.domain.readings import Reading
+from after_check.language.words.alternatives import ask_between, suppose_alternatives
+from after_check.language.words.amounts import read_amounts, settle_amounts, settle_slots
+from after_check.language.words.chart import covered
+from after_check.language.words.clauses import clauses_of
+from after_check.language.words.described import read_described, spread
+from after_check.language.words.fitted import read_fitted
+from after_check.language.words.layout import laid_out
+from after_check.language.words.pace import read_settings, settle_rates
+from after_check.language.words.promised import asks_for_amount, read_changes, settle_changes
+from after_check.language.words.results import read_results
+from after_check.language.words.rows import read_rows
+from after_check.language.words.state import Draft, State, most
+from after_check.language.words.tokens import Token, tokens
+from after_check.language.words.understood import LeftAside, Scope, Understood
+
+LONGEST_TEXT = 20_000
+"""Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
+_MANY = 10
+_SAYS_NOTHING = (
+    *("noise", "verbs", "memory", "and", "of", "in", "at", "with", "to", "from", "for", "by", "per", "plus", "is", "on", "then", "but", "system", "firmware", "kit"),
+    *("seen", "now", "still", "fine", "around", "least", "new", "same", "only", "each", "all", "both", "total", "installed", "runs", "module", "modules", "slot", "slots"),
+    *("channel", "profile", "ready", "count_word", "top", "rated", "reference", "price", "wrong", "old", "add", "keep", "upgrade", "question", "doubt", "past", "future"),
+    *("gone", "then_tried", "elsewhere", "device", "limit", "filled", "plugged", "times", "other", "for_laptops", "timing", "available", "starts", "speed", "tested"),
+)
+"""Words that say nothing where nothing was made of them; any other word that was left over might have changed what was said."""
+
+
+def understand(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Understood:
+    """Return what a text says; of a promise, held against the reading on arrival where its words need that.
+
+    What is `added` to a reading names a part of the modules: an amount beside them is that of the whole.
+    """
+    looked_at = text[:LONGEST_TEXT]
+    records, prose = laid_out(looked_at)
+    found = tokens(prose)
+    items = covered(found)
+    clauses = clauses_of(found, items, promise)
+    suppose_alternatives(found, [item for clause in clauses for item in clause.items])
+    state = State(looked_at, found, clauses, promise)
+    changes = read_changes(state, before) if promise else None
+    read_results(state)
+    read_rows(state, records)
+    read_fitted(state)
+    read_described(state)
+    read_amounts(state)
+    settle_slots(state)
+    read_settings(state)
+    settle_rates(state)
+    spread(state)
+    if changes is not None:
+        settle_changes(state, changes, before)
+    ask_between(state)
+    settle_amounts(state)
+    if promise:
+        asks_for_amount(state)
+    if not records and _is_about_something_else(state):
+        return Understood(Reading(), (), ((0, len(text)),))
+    aside = tuple(LeftAside(item.start, item.end, item.scope) for clause in clauses for item in clause.items if item.scope is not Scope.NOW)
+    left = list(_not_understood(state))
+    if len(text) > LONGEST_TEXT:
+        left.append((LONGEST_TEXT, len(text)))
+    return Understood(_reading(state), tuple(state.asks), tuple(left), aside)
+
+
+def _is_about_something_else(state: State) -> bool:
+    """Return whether next to nothing of a text is known: a figure in a page about other things is no fact of a machine."""
+    strange = sum("word" in token.kinds or "code" in token.kinds for token in state.tokens)
+    known = sum(item.last - item.first + 1 for clause in state.clauses for item in clause.items)
+    return strange >= _MANY and strange > 3 * known
+
+
+def _reading(state: State) -> Reading:
+    slots: list[Slot] = []
+    loose: list[Module] = []
+    if not state.drafts and _describes(state):
+        state.drafts.append(Draft(1, None))
+    blocked = "modules" in state.asked and not any(draft.slot for draft in state.drafts)
+    for draft in [] if blocked and not state.promise else state.drafts:
+        module = _module(state, draft)
+        if draft.slot and draft.slot not in {slot.name for slot in slots}:
+            slots.append(Slot(draft.slot, Filling.FILLED, module))
+        else:
+            loose += [module] * min(draft.count, most())
+    filled = {slot.name for slot in slots}
+    both = filled & set(state.empty_slots)
+    if both:
+        name = sorted(both)[0]
+        state.ask("slots", f"Is slot {name} empty, or filled?")
+        slots = [slot for slot in slots if slot.name not in both]
+    slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(state.empty_slots) if name not in filled]
+    slots.sort(key=board_order)
+    facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in state.facts.items() if not name.startswith("_")}
+    count = Fact(state.slots.total, Source.TYPED) if state.slots.total is not None and "slot_count" not in state.asked else None
+    return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
+
+
+def _describes(state: State) -> bool:
+    """Return whether a kind or a name of modules was said, and no number of them."""
+    return bool(state.common.keys() - {"voltage_mv", "timings"}) and not state.asked & {"modules"}
+
+
+def _module(state: State, draft: Draft) -> Module:
+    common = {} if draft.kept else dict(state.common)
+    facts: dict[str, Any] = {**common, **draft.facts}
+    if draft.is_soldered:
+        facts["form"] = Form.SOLDERED
+    if draft.size_bytes is not None:
+        facts["size_bytes"] = draft.size_bytes
+    return Module(**{name: Fact(value, Source.TYPED) for name, value in facts.items()})
+
+
+def _not_understood(state: State) -> Iterator[tuple[int, int]]:
+    """Yield the stretches of which nothing was made; words that say nothing of memory are passed over."""
+    covered_at = {at for clause in state.clauses for item in clause.items if item.used or item.scope is not Scope.NOW for at in range(item.first, item.last + 1)}
+    aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
+    open_at: tuple[int, int] | None = None
+    for at, token in enumerate(state.tokens):
+        if at in covered_at or at in aside or _says_nothing(token):
+            if open_at is not None and not _is_sign(token):
+                yield open_at
+                open_at = None
+            continue
+        open_at = (open_at[0], token.end) if open_at is not None else (token.start, token.end)
+    if open_at is not None:
+        yield open_at
+
+
+def _is_sign(token: Token) -> bool:
+    return not any(map(str.isalnum, token.text))
+
+
+def _says_nothing(token: Token) -> bool:
+    return _is_sign(token) or (token.means(*_SAYS_NOTHING) and not token.means("number", "size", "frequency"))

@@ -1,0 +1,166 @@
+"""From rows and blocks to modules and slots: each field's text is read as that field and nothing else."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from after_check.domain.modules import Form, Generation, Timings
+from after_check.domain.quantities import GIB, MIB
+from after_check.language.words.figures import is_module_size
+from after_check.language.words.layout import Record
+from after_check.language.words.state import Draft, Rate, State
+from after_check.language.words.tokens import Token, tokens
+from after_check.language.words.understood import Item
+
+_FORM_CODES = {"12": Form.SODIMM, "13": None, "8": None}
+"""CIM_PhysicalMemory.FormFactor (DMTF CIM schema): 8 is a DIMM, 12 a SODIMM."""
+_TYPE_CODES = {"24": Generation.DDR3, "26": Generation.DDR4, "34": Generation.DDR5, "35": Generation.LPDDR5, "30": Generation.LPDDR4, "29": Generation.LPDDR3, "19": Generation.DDR2}
+"""Memory types of the firmware's tables (DMTF DSP0134, type 17), as some tables show their numbers."""
+_UNKNOWN = re.compile(r"unknown|unspecified|not specified|n/?a|other|-+|\?|none|null|undefined|to be filled.*|<.*>|not provided|default string|nan|0", re.IGNORECASE)
+_NO_MODULE = re.compile(r"(?:no|not|none|empty|-+|–|n/?a|0(?:\s*[MG]i?B)?|free|frei|leer|vide|vac[ií][oa]|vuoto|leeg|vrij|libre|libero|pust[ya]|woln[ya]|vazi[oa]|absent|unpopulated|unused|open)\b.*|-+|–|\s*", re.IGNORECASE)
+_EMPTY_STATUS = re.compile(r"(?:no|false|empty|absent|not present|unpopulated|free|leer|vide|not installed|disabled|unused)\b.*", re.IGNORECASE)
+_LARGEST_RATE = 12_000
+
+
+def read_rows(state: State, records: Sequence[Record]) -> None:
+    """Read modules and empty slots off rows and blocks."""
+    slots_named = sum("slot" in record.values or "bank" in record.values for record in records)
+    for number, record in enumerate(records):
+        slot = _slot(record, records)
+        item = Item("row", {}, record.start, record.end, -1, -1, clause=-2 - number, used=True)
+        size_text = record.values.get("size")
+        if _is_empty(record) and slot:
+            state.empty_slots.append(slot)
+            continue
+        if _is_empty(record):
+            state.slots.free = (state.slots.free or 0) + 1
+            continue
+        size = _size(size_text, record.units.get("size", "")) if size_text else None
+        blank = not any(record.values.get(name) for name in record.values if name not in ("slot", "bank"))
+        if slot and blank:
+            if slots_named > 1:
+                state.unseen_slots.append(slot)
+            continue
+        if size is None and not {"part", "generation", "serial", "maker"} & {name for name, value in record.values.items() if value and not _UNKNOWN.fullmatch(value)}:
+            continue
+        draft = Draft(_count(record), size, _facts(record), slot if _count(record) == 1 else "", clause=item.clause)
+        state.drafts.append(draft)
+        _rates(state, record, item, draft)
+        if draft.facts.get("generation") is not None:
+            state.said.setdefault("generation", []).append((item.clause, draft.facts["generation"], item))
+
+
+def _slot(record: Record, records: Sequence[Record]) -> str:
+    """Return the name of a row's slot: the locator, or the bank where locators do not tell slots apart."""
+    slot, bank = record.values.get("slot", "").strip(), record.values.get("bank", "").strip()
+    same = [other for other in records if other is not record and other.values.get("slot", "").strip() == slot and slot]
+    if bank and (not slot or same):
+        slot = f"{bank}/{slot}" if slot else bank
+    if _UNKNOWN.fullmatch(slot):
+        return slot if slot.isdigit() else ""
+    name = " ".join(slot.split())[:40]
+    return name[5:] if re.fullmatch(r"DIMM[_ ][A-H]\d", name, re.IGNORECASE) else name
+
+
+def _is_empty(record: Record) -> bool:
+    size, status = record.values.get("size"), record.values.get("status", "")
+    if size is not None and size.strip() and _NO_MODULE.fullmatch(size.strip()) and not size.strip().lower().startswith(("other", "unknown")):
+        return True
+    if size is None and _NO_MODULE.fullmatch(record.values.get("generation", "x").strip()) and "generation" in record.values:
+        return True
+    if size is not None and not size.strip():
+        return False
+    return bool(size is None and _EMPTY_STATUS.fullmatch(status.strip()) and status.strip())
+
+
+def _first(text: str, *kinds: str) -> Token | None:
+    return next((token for token in tokens(text) if token.means(*kinds)), None)
+
+
+def _size(text: str, unit: str) -> int | None:
+    token = _first(text, "size")
+    if token is not None:
+        return int(token.value)
+    number = _first(text, "number")
+    if number is None:
+        return None
+    value = float(number.value)
+    factor = {"g": GIB, "m": MIB, "k": 1024, "b": 1}.get(unit[:1].lower(), 0)
+    if factor:
+        return round(value * factor)
+    if value >= 128 * MIB and is_module_size(round(value)):
+        return round(value)
+    if value >= 256 and value % 256 == 0:
+        return round(value * MIB)
+    return round(value * GIB) if is_module_size(round(value * GIB)) else None
+
+
+def _count(record: Record) -> int:
+    token = _first(record.values.get("count", ""), "number")
+    return int(token.value) if token is not None and 1 <= token.value <= 64 else 1
+
+
+def _facts(record: Record) -> dict[str, Any]:
+    facts: dict[str, Any] = {}
+    values = {name: value.strip() for name, value in record.values.items() if value.strip() and not _UNKNOWN.fullmatch(value.strip())}
+    if "generation" in values:
+        token = _first(values["generation"], "generation", "class")
+        if token is not None:
+            facts["generation"] = token.value["generation"]
+        elif values["generation"] in _TYPE_CODES:
+            facts["generation"] = _TYPE_CODES[values["generation"]]
+    form_text = f"{values.get('form', '')} {values.get('generation', '')} {values.get('size', '')}"
+    form = _first(form_text, "sodimm", "udimm", "rdimm", "lrdimm", "camm", "soldered")
+    if form is not None:
+        kinds = {"sodimm": Form.SODIMM, "udimm": Form.UDIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM, "soldered": Form.SOLDERED}
+        facts["form"] = next(value for kind, value in kinds.items() if form.means(kind))
+    elif _FORM_CODES.get(values.get("form", "")) is not None:
+        facts["form"] = _FORM_CODES[values["form"]]
+    for name in ("maker", "part", "serial"):
+        if name in values:
+            facts[name] = values[name][:60]
+    if "ranks" in values and (token := _first(values["ranks"], "ranks", "number")) is not None:
+        if token.means("ranks"):
+            facts |= token.value
+        elif token.value in (1, 2, 4, 8):
+            facts["ranks"] = int(token.value)
+    if "voltage" in values and (token := _first(values["voltage"], "volts")) is not None:
+        facts["voltage_mv"] = token.value
+    if "latency" in values and (token := _first(values["latency"], "timings", "number")) is not None:
+        facts["timings"] = token.value if token.means("timings") else Timings(int(token.value)) if 2 <= token.value <= 60 else None
+    if facts.get("timings") is None:
+        facts.pop("timings", None)
+    widths = [_first(values.get(name, ""), "bits", "number") for name in ("total_width", "data_width")]
+    if all(widths) and widths[0] is not None and widths[1] is not None and widths[0].value == 72 and widths[1].value == 64:
+        facts["ecc"] = True
+    if "ecc" in values and re.fullmatch(r"yes|true|ja|oui|s[ií]|multi.*|single.*", values["ecc"], re.IGNORECASE):
+        facts["ecc"] = True
+    return facts
+
+
+def _rates(state: State, record: Record, item: Item, draft: Draft) -> None:
+    generation = draft.facts.get("generation")
+    rated: Rate | None = None
+    for name, role in (("speed", "rated"), ("generation", "rated"), ("configured", "runs")):
+        text = record.values.get(name, "")
+        if role == "rated" and rated is not None:
+            continue
+        token = _first(text, "frequency", "mts", "bin", "class") if name != "generation" else next((one for one in tokens(text) if one.means("class", "generation") and ("rated_mts" in one.value or "rate" in one.value)), None)
+        if token is None:
+            continue
+        if token.means("class", "generation"):
+            number, unit = float(token.value.get("rated_mts") or token.value.get("rate")), ""
+        else:
+            number, unit = token.value if token.means("frequency") else (float(token.value), _unit(record.units.get(name, "")))
+        if not 200 <= number <= _LARGEST_RATE:
+            continue
+        rate = Rate(number, unit, role, item, generation)
+        rated = rate if role == "rated" else rated
+        state.rates.append(rate)
+
+
+def _unit(text: str) -> str:
+    plain = text.lower().replace(" ", "")
+    return "MHz" if plain == "mhz" else "MT/s" if plain in ("mt/s", "mts") else ""
