@@ -72,3 +72,6 @@ def suppose_alternatives(tokens: Sequence[Token], items: Sequence[Item]) -> None
     for before, behind in either_or(tokens, items):
         if before.scope is Scope.NOW and behind.scope is Scope.NOW:
             before.scope = behind.scope = Scope.SUPPOSED
+            for item in (before, behind):
+                if "g" in item.parts and item.says == "rated":
+                    item.parts["kind_stands"] = True

@@ -84,7 +84,9 @@ def _slots(state: State, item: Item) -> None:
         if slots.total is not None and slots.total != total:
             state.ask("slot_count", f"Are there {slots.total} slots or {total}?", (f"{slots.total} slots", f"{total} slots"))
         slots.total = total
-    if used is not None:
+    if used is not None and item.says == "slots_filled" and any(state.tokens[at].means("limit") for at in range(state.clauses[item.clause].first, item.first)):
+        slots.total = used
+    elif used is not None:
         slots.used = used
     if free is not None:
         slots.free = free
@@ -281,6 +283,10 @@ def _sizes_of_counted(state: State) -> None:
             state.ask("modules", f"How many modules of {size_text(amount.size_bytes)} are there?", choices, amount.item)
     bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.is_soldered]
     loose = [amount for amount in state.amounts if amount.role in ("", "bare") and is_module_size(amount.size_bytes)]
+    if len(bare) == 1 and bare[0].count > 1 and len(loose) == 1 and loose[0].item.clause == bare[0].clause and _by_pieces(state, loose[0].item):
+        state.amounts.remove(loose[0])
+        loose[0].item.used = True
+        bare[0].size_bytes = loose[0].size_bytes
     if len(bare) == 1 and bare[0].count == len(loose) > 1 and not bare[0].slot:
         state.drafts.remove(bare[0])
         for amount in loose:
@@ -300,6 +306,11 @@ def _sizes_of_counted(state: State) -> None:
         total = [amount for amount in state.amounts if amount.role in ("total", "", "memory", "seen", "bare")]
         size = total[0].size_bytes if state.slots.used == 1 and len(total) == 1 and is_module_size(total[0].size_bytes) else None
         state.drafts.append(Draft(state.slots.used, size, counted=True))
+
+
+def _by_pieces(state: State, item: Item) -> bool:
+    """Return whether a number of pieces stands before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
+    return any(state.tokens[at].means("pieces") for at in range(state.clauses[item.clause].first, item.first))
 
 
 def _in_use_is_aside(state: State) -> None:
@@ -382,7 +393,7 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
     if not known:
         return
     total = known[0]
-    if total > _LARGEST_TOTAL or total < _SMALLEST_TOTAL:
+    if total > _LARGEST_TOTAL or total < _SMALLEST_TOTAL or (total >= 2048 * GIB and (total & (total - 1)) == 0 and (whole is None or whole != total)):
         guess = total * 1024 if total < _SMALLEST_TOTAL else total // 1024
         if usable is not None and total < usable and total * 1024 >= usable:
             state.ask("total_bytes", f"Is the total {size_text(guess)}?", (f"total {size_text(guess)}",))

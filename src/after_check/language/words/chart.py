@@ -17,8 +17,8 @@ from typing import Any
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Item
 
-_SEPARATORS = ("colon", "equals", "dash")
-_LIGHT = frozenset(("colon", "equals", "dash", "noise", "of", "is", "at", "in", "with", "comma", "verbs"))
+_SEPARATORS = ("colon", "equals", "dash", "bracket")
+_LIGHT = frozenset(("bracket", "colon", "equals", "dash", "noise", "of", "is", "at", "in", "with", "comma", "verbs"))
 """Kinds that say little: a phrase is not the better for having more of them."""
 
 

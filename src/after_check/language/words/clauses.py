@@ -128,6 +128,8 @@ class _Scopes:
             return any(token.means(*kinds) for token in words)
 
         clause.has_cue = True
+        if self.promise and has("keep", "put_in", "add", "another"):
+            return Scope.NOW
         if has("elsewhere"):
             return Scope.ELSEWHERE
         if has("wrong") and not has("now"):
@@ -151,7 +153,7 @@ class _Scopes:
             return Scope.PAST
         if any(token.means("old") for token in words) and not has("still", "keep", "plus", "and", "another", "same", "add") and not self.promise and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items):
             return Scope.PAST if self._has_new(clause) else Scope.SUPPOSED
-        if has("still", "installed", "new", "seen", "runs", "memory"):
+        if has("still", "installed", "new", "seen", "runs", "memory", "put_in"):
             return Scope.NOW
         clause.has_cue = False
         return None
@@ -163,7 +165,7 @@ class _Scopes:
 
     def _goes_on(self, clause: Clause, before: Clause) -> bool:
         """Return whether a clause only goes on with the one before it."""
-        if before.sentence != clause.sentence or before.scope is Scope.NOW:
+        if before.sentence != clause.sentence or before.scope is Scope.NOW or self.tokens[clause.first].means("then", "but"):
             return False
         if not before.items:
             return before.scope in (Scope.ELSEWHERE, Scope.PAST, Scope.TRIED, Scope.FUTURE) and clause.joint in ("turn", "comma", "tab", "open") and before.end - before.first <= 6

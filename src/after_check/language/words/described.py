@@ -24,6 +24,8 @@ def read_described(state: State) -> None:
         for item in clause.items:
             if item.scope is Scope.NOW:
                 _read(state, clause, item, timings)
+            elif "kind_stands" in item.parts:
+                _note(state, item, "generation", item.parts["g"].value["generation"])
     if "cl" in timings:
         own = Timings(timings["cl"], timings.get("rcd"), timings.get("rp"), timings.get("ras"))
         first = next(item for clause in state.clauses for item in clause.items if "g" in item.parts and _is(item.parts["g"], "one_timing", "timings"))

@@ -88,6 +88,9 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             placed = False
             refs += names
             item.used = True
+        elif item.says == "same_in_other" and not refs:
+            _same(state, item)
+            placed = False
         elif item.says == "empty" and refs:
             state.empty_slots += refs
             refs, placed, item.used = [], False, True
@@ -209,7 +212,9 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
     elif item.says == "from_to":
         item.used = True
         state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
-    elif item.says == "some":
+    elif item.says == "same_in_other":
+        _same(state, item)
+    elif item.says == "some" or (item.says == "one_more" and not state.promise):
         item.used = True
         state.amounts.append(Amount(size_of(parts["s"]) or 0, "some", item))
     elif item.says == "each":
@@ -233,6 +238,25 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         size = size_of(parts["s"])
         if size is not None:
             state.amounts.append(Amount(size, "" if item.says == "size" else "bare", item))
+
+
+def _same(state: State, item: Item) -> None:
+    """`same in the other slot`: one more of the module that was told before it."""
+    told = [draft for draft in state.drafts if draft.size_bytes is not None or draft.facts]
+    if not told:
+        return
+    item.used = True
+    last = told[-1]
+    name = next((_name(state, item, item.parts[role], role if role in "ao" else "n") for role in ("a", "n", "o") if role in item.parts), "")
+    if name or last.slot:
+        if name:
+            state.drafts.append(Draft(1, last.size_bytes, dict(last.facts), name, last.clause, last.line))
+            return
+        state.drafts.append(Draft(1, last.size_bytes, dict(last.facts), "", last.clause, last.line))
+    else:
+        last.count += 1
+    if any(state.tokens[at].means("other") for at in range(item.first, item.last + 1)):
+        state.slots.total = state.slots.used = last.count if not last.slot else 2
 
 
 def _sum(state: State, clause: Clause, item: Item) -> None:

@@ -32,7 +32,10 @@ def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose:
     others = [one for one in rated if not same_rate(one.number, rate.number) and not same_rate(one.number, 2 * rate.number)]
     earlier = [one for one in loose if one is not rate and one.item.first < rate.item.first and not same_rate(one.number, rate.number)]
     first = state.tokens[rate.item.first]
-    if others and not runs and first.means("at") and len(others) == len(rated):
+    with_channels = any(item.says in ("channels", "two_channels", "one_channel") and item.clause == rate.item.clause for clause in state.clauses for item in clause.items)
+    if with_channels and not rated and not state.drafts and any(state.tokens[at].means("at") for at in range(max(0, rate.item.first), rate.item.last + 1)):
+        rate.role = "runs"
+    elif others and not runs and first.means("at") and len(others) == len(rated):
         rate.role = "runs"
     elif runs and not rated:
         rate.role = "rated" if not any(same_rate(one.number, rate.number) for one in runs) or beside else "runs"

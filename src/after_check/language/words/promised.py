@@ -13,7 +13,7 @@ from after_check.language.words.state import Draft, State, count_of, size_of
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Item, Scope
 
-_AMOUNTS = ("group", "one", "some", "size", "bare", "each", "counted", "soldered", "in_slot")
+_AMOUNTS = ("group", "one", "one_more", "some", "size", "bare", "each", "counted", "soldered", "in_slot")
 _SWAPPED_FOR = ("for", "with", "by", "to", "arrow", "instead")
 
 
@@ -120,6 +120,10 @@ def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts:
 
 def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Item], changes: Changes) -> None:
     now = [item for item in amounts if item.scope is Scope.NOW]
+    more = [item for item in now if item.says == "one_more"]
+    words = [*words, *((at, state.tokens[at]) for item in more for at in range(item.first, item.last + 1))]
+    for item in more:
+        item.says = "one"
     first = state.tokens[clause.first]
     adds = _has(words, "add", "another") or (clause.first == 0 and first.means("plus"))
     second = any(token.means("another") and token.text.split()[-1] in ("second", "2nd", "zweiten", "zweiter", "tweede", "deuxième", "seconde", "secondo", "segundo", "segunda", "drugą") for _, token in words) or any(
@@ -260,7 +264,7 @@ def _add(state: State, changes: Changes, kept: list[Draft], before: Reading | No
             return
         state.drafts = [*kept, *new]
         return
-    if len(new) == 1 and new[0].count == 1 and (changes.second or changes.same):
+    if len(new) == 1 and new[0].count == 1 and changes.same:
         new[0].count = 2
         state.drafts = new
         return

@@ -115,6 +115,8 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("ranks", r"(?P<ranks>[1248])\s?R\s?(?:x\s?(?P<width>4|8|16|32))?(?![\w])"),
         ("timings", r"(?P<t>\d{1,2}(?:-\d{1,3}){2,3})(?![\w-])"),
         ("timings", r"(?P<t>\d{1,2}(?:/\d{1,3}){3})(?![\w/])"),
+        ("slot", r"(?P<name>\d{1,2})\x03"),
+        ("ignored", r"\d{1,2}\x02"),
         ("ordinal", r"(?P<n>[1-8])(?:st|nd|rd|th|º|ª|ème|\.(?=\s+(?:slot|steckplatz|bank|riegel|modul))|e(?!\w))(?!\w)"),
         ("plural", r"(?P<n>12|16|24|32|48|64|96|128|[1248])(?:['’]?s|er|ers)(?!\w)"),
         ("bin", r"(?P<n>1066|1333|1600|1866|2133|2400|2666|2933|3200|4800|5600)(?P<bin>AA|[A-Z])(?![\w])"),
@@ -129,10 +131,11 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     )
 )
 _SIGNS = {
-    **{",": "comma", ";": "semicolon", "\n": "line", "\t": "tab", "|": "bar", "•": "line", "(": "open", ")": "close", "[": "open", "]": "close"},
+    **{",": "comma", ";": "semicolon", "\n": "line", "\t": "tab", "|": "bar", "•": "line", "(": "open", ")": "close", "]": "close"},
     **{"+": "plus", "&": "and", "=": "equals", ":": "colon", "/": "slash", "@": "at", "-": "dash", "–": "dash", "→": "arrow", "?": "question_mark", "*": "times"},
     **{"#": "hash", "!": "full_stop", '"': "quote", "~": "around", "<": "sign", ">": "sign"},
 }
+_PATH = re.compile(r"/\d[\w.]*(?:/[\w.]+)*")
 _ARROW = re.compile(r"[-=]+>|>>+")
 _STOP = re.compile(r"\.(?=\s|$)|\.{2,}")
 _GLUE = re.compile(
@@ -144,7 +147,25 @@ _GLUE = re.compile(
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
     shown = units_put_right(as_meant(text))
+    shown = _numbered(shown)
     return list(with_spoken_numbers(_with_terms(list(_scan(shown, 0, len(shown))))))
+
+
+_NUMBERED = re.compile(r"(?m)^(?P<gap>[ \t]*)(?P<n>#?\d{1,2})(?P<sign>[:.)])(?=\s)")
+_LIST_MARK = "\x02"
+_SLOT_MARK = "\x03"
+
+
+def _numbered(text: str) -> str:
+    """Mark the numbers that count the lines of a list: `1:` names slots, `1.` and `1)` only count."""
+    found = list(_NUMBERED.finditer(text))
+    if len(found) < 2:
+        return text
+    slots = all(match["sign"] == ":" for match in found)
+    for match in found:
+        at = match.start("sign")
+        text = text[:at] + (_SLOT_MARK if slots else _LIST_MARK) + text[at + 1 :]
+    return text
 
 
 def _scan(text: str, at: int, end: int) -> Iterator[Token]:
@@ -173,6 +194,12 @@ def _sign(text: str, at: int) -> Token:
     for pattern, kind in ((_ARROW, "arrow"), (_STOP, "full_stop")):
         if match := pattern.match(text, at):
             return Token(frozenset({kind}), match[0], at, match.end(), match[0])
+    if text[at] == "/" and (at == 0 or text[at - 1] in " \n\t") and (path := _PATH.match(text, at)):
+        return Token(frozenset({"ignored"}), path[0], at, path.end(), path[0])
+    if text[at] == "[":
+        return Token(frozenset({"open", "bracket"}), "[", at, at + 1, "[")
+    if text[at] == "\t" and text[text.rfind("\n", 0, at) + 1 : (text.find("\n", at) + 1 or len(text) + 1) - 1].strip().count("\t") == 1:
+        return Token(frozenset({"colon"}), "\t", at, at + 1, "\t")
     if text[at] in "€$£" and (price := re.compile(r"[€$£]\s?\d+(?:[.,]\d+)*").match(text, at)):
         return Token(frozenset({"measure"}), price[0], at, price.end(), price[0])
     return Token(frozenset({_SIGNS.get(text[at], "sign")}), text[at], at, at + 1, text[at])
