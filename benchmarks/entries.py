@@ -85,7 +85,9 @@ def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
     of_modules: dict[str, Any] = {}
     for fact in filter(None, (part.strip() for part in facts.split(";"))):
         key, _, rest = fact.partition(" ")
-        if counted := re.fullmatch(r"(\d+|\?)x(.*)", fact):
+        if key == "may":
+            _may(entry, of_modules, rest)
+        elif counted := re.fullmatch(r"(\d+|\?)x(.*)", fact):
             words = [word for word in counted[2].split() if word]
             truth.setdefault("modules", []).append({"count": None if counted[1] == "?" else int(counted[1]), **_module(words)})
         elif re.match(r"[\w ]+=", fact):
@@ -115,8 +117,6 @@ def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
             entry["ask_ok"] += rest.split(",")
         elif key == "loose-names":
             entry["may"]["slots"] = "any"
-        elif key == "may":
-            _may(entry, of_modules, rest)
         elif key == "either":
             name, value = rest.split()
             entry["either"].append({"facts": [name, "noprofile"], "value": value})

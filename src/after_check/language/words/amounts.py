@@ -41,6 +41,9 @@ def _read(state: State, item: Item) -> None:
         elif any(state.tokens[at].means("in_use") for at in range(item.first, item.last + 1)):
             item.used = True
             state.amounts.append(Amount(second, "usable" if second % GIB else "of", item))
+        elif second % (GIB // 2):
+            item.used = True
+            state.amounts.append(Amount(second, "usable", item))
         elif second > first and first * 8 > second * 7:
             item.used = True
             state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
@@ -134,7 +137,9 @@ def _spread_over(state: State, name: str) -> bool:
 
 def settle_amounts(state: State) -> None:
     """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
+    _equals(state)
     _sums(state)
+    _alike(state)
     _each(state)
     _counts(state)
     _sizes_of_counted(state)
@@ -148,6 +153,33 @@ def settle_amounts(state: State) -> None:
     _dedicated(state)
     _total(state)
     _check_sizes(state)
+
+
+def _equals(state: State) -> None:
+    """An amount behind an equals sign is a sum where modules stand before it, and an amount of its own elsewhere."""
+    for amount in state.amounts:
+        if amount.role == "equals":
+            before = [item for clause in state.clauses for item in clause.items if item.last < amount.item.first and item.clause >= amount.item.clause - 1]
+            summed = bool(before) and before[-1].says in ("group", "sum", "size", "bare", "one", "counted", "amount") and before[-1].last == amount.item.first - 1
+            amount.role = "total" if summed else ""
+
+
+def _alike(state: State) -> None:
+    """`both modules are the same: 16 GB`: an amount beside a count of equal ones is that of each."""
+    bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.slot and draft.count > 1]
+    loose = [amount for amount in state.amounts if amount.role in ("", "bare", "memory")]
+    pieces = any(token.means("pieces") for token in state.tokens)
+    same = any(token.means("same", "each") and len(token.text) > 2 for token in state.tokens)
+    if len(bare) == 1 and len(loose) == 1 and is_module_size(loose[0].size_bytes) and (same or pieces) and not any(amount.role == "total" for amount in state.amounts):
+        state.amounts.remove(loose[0])
+        loose[0].item.used = True
+        bare[0].size_bytes = loose[0].size_bytes
+    single = [draft for draft in state.drafts if draft.size_bytes is not None and draft.count == 1 and not draft.slot and not draft.is_soldered]
+    if len(bare) == 1 and len(single) == 1 and len(state.drafts) == 2 and (same or pieces):
+        bare[0].size_bytes = single[0].size_bytes
+        bare[0].facts = {**single[0].facts, **bare[0].facts}
+        bare[0].clause = single[0].clause
+        state.drafts.remove(single[0])
 
 
 def _sums(state: State) -> None:
@@ -342,6 +374,9 @@ def _total(state: State) -> None:
     weak = [amount for amount in state.amounts if amount.role in ("memory", "seen")]
     system = [amount for amount in state.amounts if amount.role == "system"]
     loose = [amount for amount in state.amounts if amount.role == ""]
+    if not loose and len(bare := [amount for amount in state.amounts if amount.role == "bare"]) == 1 and _is_one_module(state, bare[0]):
+        loose = bare
+    loose = [amount for amount in loose if not _is_named_otherwise(state, amount)]
     known = list(dict.fromkeys(amount.size_bytes for amount in totals))
     if state.promise or not known:
         known = list(dict.fromkeys((*known, *(amount.size_bytes for amount in weak))))
@@ -352,6 +387,13 @@ def _total(state: State) -> None:
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
+    if not known and len(loose) == 1 and _may_be_each(state, loose[0]):
+        count = sum(draft.count for draft in state.drafts)
+        size = loose[0].size_bytes
+        loose[0].item.used = True
+        choices = (f"{count}x{size_text(size)}", f"total {size_text(size)}")
+        state.ask("modules.size_bytes", f"{size_text(size)} in each of the {count} modules, or altogether?", choices, loose[0].item)
+        return
     if not known and loose and not (len(loose) == 1 and _is_one_module(state, loose[0])):
         for amount in loose:
             if usable is not None and amount.size_bytes < usable and not whole:
@@ -374,6 +416,29 @@ def _total(state: State) -> None:
             state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
         whole = known[0]
     _settle_total(state, known, whole, usable, totals)
+
+
+def _is_named_otherwise(state: State, amount: Amount) -> bool:
+    """Return whether a name that nobody knows stands before an amount: `Bank0/1: 1024MB` is no total."""
+    before = [state.tokens[at] for at in range(max(0, amount.item.first - 3), amount.item.first)]
+    if len(before) < 2 or not before[-1].means("colon", "equals"):
+        return False
+    name = before[-2]
+    return name.means("code", "number") or (name.means("word") and len(name.kinds) == 1)
+
+
+_OF_MODULES = ("sodimm", "udimm", "rdimm", "lrdimm", "ranks", "timings", "bin", "class")
+
+
+def _may_be_each(state: State, amount: Amount) -> bool:
+    """Return whether an amount beside several modules may be that of each: the words for a module stand beside it, not beside a total."""
+    several = sum(draft.count for draft in state.drafts if draft.size_bytes is None)
+    clause = state.clauses[amount.item.clause]
+    return several > 1 and not state.promise and any(state.tokens[at].means(*_OF_MODULES) for at in range(clause.first, clause.end)) and is_module_size(amount.size_bytes) and amount.item.first > 0 and _counted_before(state, amount)
+
+
+def _counted_before(state: State, amount: Amount) -> bool:
+    return any(item.last < amount.item.first and item.says in ("counted", "slots_used", "slots_filled", "slots_count") for clause in state.clauses for item in clause.items)
 
 
 def _settle_total(state: State, known: list[int], whole: int | None, usable: int | None, totals: list[Amount]) -> None:

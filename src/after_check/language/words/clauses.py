@@ -20,7 +20,7 @@ _AMOUNTS = frozenset(("group", "counted", "one", "some", "each", "size", "bare",
 """What may go on with a clause, as it says no state of its own."""
 _SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock"))
 _STRONG_PAST = frozenset(("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher"))
-_OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted"))
+_OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted", "some"))
 _OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted"))
 _NEAR = 3
 
@@ -60,7 +60,7 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
     for at, token in enumerate(tokens):
         if at in starts:
             has_items = True
-        turns = at > first and at not in inside and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+        turns = at > first and at not in inside and not _is_last_word(tokens, at, starts) and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
         turns = turns or (at > first and at not in inside and token.means("and") and not token.means("is") and has_items and _turns_behind(tokens, at, starts))
         if at not in inside and token.means(*_BREAKS) and at not in starts:
             if at > first:
@@ -80,6 +80,18 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
             first, joint, has_items = at, "turn", at in starts
     if first < len(tokens):
         yield Clause(first, len(tokens), sentence, line, joint, in_brackets=depth > 0)
+
+
+def _is_last_word(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:
+    """Return whether nothing is said behind a word of time before the next break: `8 GB before`, `2133 was the old rate`."""
+    if tokens[at].means("but", "then"):
+        return False
+    for place in range(at, len(tokens)):
+        if place in starts:
+            return False
+        if place > at and tokens[place].means(*_BREAKS):
+            return True
+    return True
 
 
 def _turns_behind(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:
@@ -151,6 +163,8 @@ class _Scopes:
             return Scope.NOW
         if has("past"):
             return Scope.PAST
+        if has("in_place"):
+            return Scope.NOW
         if any(token.means("old") for token in words) and not has("still", "keep", "plus", "and", "another", "same", "add") and not self.promise and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items):
             return Scope.PAST if self._has_new(clause) else Scope.SUPPOSED
         if has("still", "installed", "new", "seen", "runs", "memory", "put_in"):
@@ -171,11 +185,16 @@ class _Scopes:
             return before.scope in (Scope.ELSEWHERE, Scope.PAST, Scope.TRIED, Scope.FUTURE) and clause.joint in ("turn", "comma", "tab", "open") and before.end - before.first <= 6
         if clause.in_brackets and not before.in_brackets:
             return True
+        if before.scope in (Scope.SUPPOSED, Scope.NEGATED):
+            return False
         return clause.joint in ("comma", "turn", "open") and before.has_cue and bool(clause.items) and all(item.says in _AMOUNTS for item in clause.items)
 
     def _give(self, clause: Clause) -> None:
         cues = [(at, self.tokens[at]) for at in range(clause.first, clause.end) if at not in self.phrased]
         limit = min((at for at, token in cues if token.means("limit")), default=None)
+        limits = [item.first for item in clause.items if item.says == "aside" and item.parts["why"] == "limit"]
+        limit = min([*limits, *([limit] if limit is not None else [])], default=None)
+        priced = any(token.means("price") for _, token in cues) and any(token.means("for") for _, token in cues)
         devices = [at for at, token in cues if token.means("device")]
         memory = any(self.tokens[at].means("memory", "module", "modules", "generation", "slot", "slots") for at in range(clause.first, clause.end))
         references = [at for at, token in cues if token.means("reference")]
@@ -184,7 +203,9 @@ class _Scopes:
             if item.says == "aside":
                 item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(str(item.parts["why"]), Scope.REFERENCE)
                 continue
-            if limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group")):
+            if priced and item.says in ("group", "one", "size"):
+                item.scope = Scope.REFERENCE
+            elif limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group")):
                 item.scope = Scope.LIMIT
             elif devices and not memory and item.says in _OF_DEVICE:
                 item.scope = Scope.DEVICE

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import Any
 
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.language.words.clauses import Clause
 from after_check.language.words.fitted import FORMS
-from after_check.language.words.state import Draft, Rate, State, count_of
+from after_check.language.words.state import Draft, Rate, State, count_of, label_facts
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Item, Scope
 from after_check.standards.labels import Label
@@ -38,6 +39,10 @@ def _is(token: Any, *kinds: str) -> bool:
 
 def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> None:
     parts, says = item.parts, item.says
+    if says in ("group", "one", "counted", "some", "each", "one_more"):
+        _inner(state, item, timings)
+    if says == "channels" and "r" in parts:
+        _rate(state, item, parts["r"], "runs")
     if says == "attr" and "g" in parts:
         _token(state, item, parts["g"], timings)
     elif says == "attr" and "w" in parts:
@@ -76,6 +81,19 @@ def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> 
         _name(state, item)
 
 
+def _inner(state: State, item: Item, timings: dict[str, int]) -> None:
+    """Read the words about modules inside a phrase that counts them: `a 16 GB SODIMM`."""
+    roles = set(map(id, item.parts.values()))
+    for at in range(item.first, item.last + 1):
+        token = state.tokens[at]
+        if id(token) in roles and not token.means(*FORMS):
+            continue
+        if token.means("generation", "rated_generation", "ranks"):
+            _token(state, item, token, timings)
+        elif token.means(*FORMS, "ecc", "no_ecc"):
+            _word(state, item, token)
+
+
 def _note(state: State, item: Item, name: str, value: Any) -> None:
     item.used = True
     state.said.setdefault(name, []).append((item.clause, value, item))
@@ -96,6 +114,8 @@ def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> N
                 _note(state, item, name, value[name])
         if value.get("form"):
             _note(state, item, "form", Form(value["form"]))
+    elif token.means("label") and "_done" in item.parts:
+        item.used = True
     elif token.means("label"):
         _label(state, item, value)
     elif token.means("timings"):
@@ -121,14 +141,19 @@ def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> N
 
 def _label(state: State, item: Item, label: Label) -> None:
     """Read a whole label: a module of its own where it tells a size, words about the modules beside it otherwise."""
-    facts: dict[str, Any] = {"generation": label.generation, "rated_mts": label.rate_mts}
-    values = ("ranks", label.ranks), ("device_width_bits", label.device_width_bits), ("form", label.form), ("ecc", label.ecc), ("timings", label.timings), ("voltage_mv", label.voltage_mv)
-    facts |= {name: value for name, value in values if value is not None}
-    facts["standard_mts"] = label.rate_mts
+    facts = label_facts(label)
     item.used = True
+    if label.size_bytes is None:
+        for name in ("voltage_mv", "ecc", "standard_mts"):
+            facts.pop(name, None)  # A part of a label tells its kind; what follows from a whole one is not said.
     beside = [draft for draft in state.drafts if draft.clause == item.clause and (draft.size_bytes in (None, label.size_bytes))]
     if label.size_bytes is not None and not beside:
         count = _count_before(state, item)
+        alike = [draft for draft in state.drafts if draft.size_bytes is None and draft.count > 1]
+        if len(alike) == 1 and any(token.means("each", "same") for token in state.tokens):
+            alike[0].size_bytes = label.size_bytes
+            alike[0].facts = {**facts, **alike[0].facts}
+            return
         state.drafts.append(Draft(count, label.size_bytes, facts, clause=item.clause, counted=True))
         return
     for draft in beside:
@@ -185,6 +210,11 @@ def _rate(state: State, item: Item, token: Token, role: str, generation: Generat
 def _name(state: State, item: Item) -> None:
     """Read a maker, a part number or a serial number, as it was written."""
     key = "m" if item.says == "maker" else "c"
+    if key not in item.parts:
+        if item.says == "serial" and (code := re.search(r"[\w/-]*\d[\w/-]*\Z", state.text[item.start : item.end])):
+            _note(state, item, "serial", code[0])
+        item.used = True
+        return
     token: Token = item.parts[key]
     end = item.end if item.says == "maker" else token.end
     text = state.text[token.start : end].strip(" .,;:")
@@ -264,3 +294,12 @@ def _beside(state: State, clause: int, item: Item) -> list[Draft]:
     of_line = [draft for draft in state.drafts if draft.line == line and draft.slot]
     lines = {draft.line for draft in state.drafts if draft.slot}
     return of_line if len(of_line) == 1 and len(lines) > 1 else []
+
+
+def ask_about_mixed(state: State) -> None:
+    """Ask where modules of two generations are said to be in one machine: one of them is of another one."""
+    kinds = {draft.facts["generation"] for draft in state.drafts if "generation" in draft.facts}
+    if len(kinds) > 1 and not any(draft.is_soldered for draft in state.drafts):
+        words = " or ".join(sorted(map(str, kinds)))
+        state.ask("modules.generation", f"No machine takes {words.replace(' or ', ' and ')}: which of them is in it?", tuple(sorted(map(str, kinds))))
+        state.drafts = []

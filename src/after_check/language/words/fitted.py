@@ -8,7 +8,7 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import size_text
 from after_check.language.words.clauses import Clause
 from after_check.language.words.figures import is_module_size
-from after_check.language.words.state import MOST_MODULES, Amount, Draft, State, count_of, size_of
+from after_check.language.words.state import MOST_MODULES, Amount, Draft, State, count_of, label_facts, size_of
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Item, Scope
 
@@ -39,6 +39,10 @@ def _names(state: State, item: Item) -> list[str]:
     if "r" in parts:
         first, _, last = str(parts["r"].value).partition("-")
         return [str(number) for number in range(int(first), int(last) + 1)] if int(first) < int(last) <= 32 else []
+    if "b" in parts and any(state.tokens[at].means("to") for at in range(item.first, item.last)):
+        one, other = str(parts["a"].value), str(parts["b"].value)
+        if one[:-1] == other[:-1] and one[-1:].isdigit() and other[-1:].isdigit() and int(one[-1]) < int(other[-1]):
+            return [f"{one[:-1]}{number}" for number in range(int(one[-1]), int(other[-1]) + 1)]
     names = [parts[role] for role in ("a", "n", "b", "m", "k", "j") if role in parts]
     if "n" in parts and "m" in parts and "k" not in parts and any(state.tokens[at].means("to", "dash") for at in range(item.first, item.last)):
         first, last = int(parts["n"].value), int(parts["m"].value)
@@ -69,12 +73,29 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             _loose(state, clause, item)
         return []
     refs = list(waiting)
+    empty_first: Item | None = None
     held: list[list[Draft]] = []
     placed = False
     behind: list[str] = []
     for number, item in enumerate(items):
+        if item.says == "attr" and "g" in item.parts and item.parts["g"].means("label") and item.parts["g"].value.size_bytes is not None:
+            made = _labelled(state, clause, item)
+            if refs and not placed:
+                _place(state, clause, made, refs, item)
+                refs, placed = [], True
+            else:
+                held.append(made)
+            continue
+        if item.says == "empty" and not refs and (following := items[number + 1] if number + 1 < len(items) else None) is not None and following.says in ("slot", "slot_list") and following.first - item.last <= 3 and any(state.tokens[at].means("in") for at in range(item.first, following.first)):
+            empty_first = item  # "nothing in slot 1"
+            continue
         if item.says in ("slot", "slot_list"):
             names = _names(state, item)
+            if empty_first is not None:
+                state.empty_slots += names
+                empty_first.used = item.used = True
+                empty_first = None
+                continue
             if held and not refs:
                 behind += names
                 item.used = True
@@ -88,6 +109,9 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             placed = False
             refs += names
             item.used = True
+            if _dash_behind(state, clause, item):
+                state.empty_slots += refs
+                refs = []
         elif item.says == "same_in_other" and not refs:
             _same(state, item)
             placed = False
@@ -98,6 +122,10 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             state.filled_slots += refs
             refs, placed, item.used = [], False, True
         elif item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot") or (item.says == "amount" and item.parts["role"] in ("seen", "memory")):
+            if not refs and not any(other.says in ("slot", "slot_list") for other in items[number + 1 :]):
+                if item.says != "amount":
+                    _loose(state, clause, item)
+                continue
             made = _drafts(state, clause, item, bool(refs))
             if made is None:
                 continue
@@ -121,6 +149,23 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             return []
         return refs
     return []
+
+
+def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
+    """Return whether a dash stands for nothing: `A3: -`."""
+    behind = [token for token in state.tokens[item.last + 1 : clause.end] if not token.means("colon", "equals")]
+    return len(behind) == 1 and behind[0].means("dash") or (len(behind) > 1 and behind[0].means("dash") and behind[1].means("slot_name", "slot"))
+
+
+def _labelled(state: State, clause: Clause, item: Item) -> list[Draft]:
+    """Return the module of a whole label, as many as were counted before it."""
+    label = item.parts["g"].value
+    item.parts["_done"] = item.used = True
+    count = 1
+    if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
+        number = int(token.value) if token.means("count_times") else count_of(state.tokens[item.first - 2]) if item.first > 1 else None
+        count = number if number is not None and 0 < number <= 16 else 1
+    return [Draft(count, label.size_bytes, label_facts(label), clause=item.clause, line=clause.line)]
 
 
 def _described(item: Item) -> bool:
@@ -188,6 +233,18 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
 def _loose(state: State, clause: Clause, item: Item) -> None:
     """Read a phrase that has no slot."""
     parts = item.parts
+    if item.says == "attr" and "g" in parts and parts["g"].means("label") and parts["g"].value.size_bytes is not None:
+        state.drafts += _labelled(state, clause, item)
+        return
+    if item.says == "part_of":
+        item.used = True
+        words = state.text[item.start : item.end].strip()
+        state.ask("modules", f"{words}: how many modules are there?", (), item)
+        return
+    if item.says in ("one", "size", "bare") and _says_each(state, clause, item):
+        item.used = True
+        state.each.append((size_of(parts["s"]) or 0, item))
+        return
     if item.says == "group" or item.says == "one":
         size = size_of(parts["s"])
         number = 1
@@ -197,9 +254,14 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
             number = max(1, int(parts["_count"]))
         elif item.says == "one" and "one" in parts:
             number = max(1, count_of(parts["one"]) or 1)
+        if item.says == "group" and "n" in parts and _is_turned_by_blank(state, item):
+            number, size = int(parts["s"].value), (count_of(parts["n"]) or 0) << 30
         if size is None:
             return
         item.used = True
+        if item.says == "group" and _is_of_each(state, clause, item):
+            state.ask("modules", f"{number}x{size_text(size)} in each: how many modules are there?", (), item)
+            return
         if not 0 < number <= MOST_MODULES:
             state.ask("modules", f"Are there really {number} modules?", (), item)
         elif item.says == "group" and _turned(state, parts):
@@ -238,6 +300,28 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         size = size_of(parts["s"])
         if size is not None:
             state.amounts.append(Amount(size, "" if item.says == "size" else "bare", item))
+
+
+def _says_each(state: State, clause: Clause, item: Item) -> bool:
+    """Return whether the clause says that an amount is that of each: `32GB RDIMM each`, `each says 4 GB`."""
+    counted = "one" in item.parts and item.parts["one"].number("count_word") == 1 and item.parts["one"].text not in ("a", "an")
+    return not counted and any(state.tokens[at].means("each") and len(state.tokens[at].text) > 1 and not item.first <= at <= item.last for at in range(clause.first, clause.end) if not _in_other(clause, item, at))
+
+
+def _in_other(clause: Clause, item: Item, at: int) -> bool:
+    return any(other.first <= at <= other.last for other in clause.items if other is not item)
+
+
+def _is_of_each(state: State, clause: Clause, item: Item) -> bool:
+    """Return whether so many modules are in each of several: `two processors, each with 4 x 16 GB`."""
+    return any(state.tokens[at].text in ("each", "every", "je", "jeweils", "chaque", "cada", "ogni", "elke") for at in range(clause.first, item.first))
+
+
+def _is_turned_by_blank(state: State, item: Item) -> bool:
+    """Return whether the count stands behind: `16 x1`."""
+    times = next((state.tokens[at] for at in range(item.first, item.last + 1) if state.tokens[at].means("times") and not state.tokens[at].means("count_times")), None)
+    size = item.parts["s"]
+    return times is not None and times.text == "x" and size.means("gib_small") and times.end == size.start and item.parts["n"].end < times.start and item.parts["n"].means("gib")
 
 
 def _same(state: State, item: Item) -> None:

@@ -84,7 +84,7 @@ def laid_out(text: str) -> tuple[list[Record], str]:
         return records, " " * len(text)
     found: list[Record] = []
     rest = text
-    for reader in (_tables, _sideways, _blocks):
+    for reader in (_tables, _sideways, _inline_lines, _blocks):
         made = list(reader(_lines(shown)))
         for record in made:
             rest = _blanked(rest, record.start, record.end)
@@ -289,6 +289,36 @@ def _blocks(lines: list[tuple[int, str]]) -> Iterator[Record]:
         else:
             yield from _closed(open_one)
             open_one = Record()
+
+
+_ASSIGNED = re.compile(r"(?P<name>[A-Za-z_][\w.]*)=(?P<value>\"[^\"]*\"|[^\s,;]+)")
+_HEAD_BEFORE = re.compile(r"(?P<name>[A-Za-z]*[\s_#-]?[A-H]?\d{1,2})\s*:\s*\Z")
+
+
+def _inline_lines(lines: list[tuple[int, str]]) -> Iterator[Record]:
+    """Yield modules that are told in one line each, or several in one: `dimm0: size=16G type=ddr5`, `size: 4 GB type: DDR3 speed: 1600`."""
+    for start, line in lines:
+        if _LABELLED_HEAD.match(line):
+            continue
+        found = list(_ASSIGNED.finditer(line)) or list(_INLINE.finditer(line))
+        fields = [field_of(match["name"].rsplit(".", 1)[-1]) for match in found]
+        known = [name for name, _ in fields if name and name != "ignored"]
+        if len(known) < 3 or "size" not in known or not {"generation", "speed", "configured", "part", "slot"} & set(known):
+            continue
+        record = Record({}, {}, start, start + len(line))
+        for at, (match, (name, unit)) in enumerate(zip(found, fields, strict=True)):
+            head = _HEAD_BEFORE.search(line[: match.start()].rstrip(" ")) if found[at].re is _ASSIGNED else None
+            if head is not None or (name and name in record.values):
+                if "size" in record.values:
+                    yield record
+                record = Record({"slot": head["name"].strip()} if head is not None else {}, {}, start, start + len(line))
+            if not name or name == "ignored":
+                continue
+            end = found[at + 1].start() if at + 1 < len(found) else len(line)
+            record.values[name] = match["value"].strip('"') if found[at].re is _ASSIGNED else line[match.end() : end].strip()
+            if unit:
+                record.units[name] = unit
+        yield record
 
 
 def _inline(record: Record, text: str) -> None:

@@ -25,6 +25,13 @@ def settle_rates(state: State) -> None:
     _running(state, [rate for rate in state.rates if rate.role in ("runs", "clock")], generation)
 
 
+def _may_be_the_rate(number: float, generation: Generation | None) -> bool:
+    """Return whether what is called a clock is as likely the rate: people write both so."""
+    if generation is None:
+        return number >= 2133 and is_usual_rate(number, None)
+    return number >= 1866 and is_usual_rate(number, generation) and not (generation is Generation.DDR5 and number <= 4400)
+
+
 def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose: list[Rate]) -> None:
     """Say what a rate is that no word explains: beside modules what they are sold as, else what runs."""
     beside = any(draft.clause == rate.item.clause for draft in state.drafts) or any(clause == rate.item.clause for said in state.said.values() for clause, _, _ in said)
@@ -45,7 +52,7 @@ def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose:
         rate.role = "runs"
     elif earlier and not rated and profile and all(one.number >= rate.number for one in earlier):
         rate.role = "runs"
-    elif state.drafts or beside or "generation" in state.said:
+    elif state.drafts or {"generation", "form", "part"} & state.said.keys():
         rate.role = "rated"
     else:
         rate.role = "runs"
@@ -93,6 +100,10 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
     """Read what runs. The clock of what runs is told as the rate; a bare figure that can only be the clock is one in MHz."""
     shown: list[tuple[ShownRate, Item]] = []
     for rate in runs:
+        if rate.role == "clock" and _may_be_the_rate(rate.number, generation):
+            answers = (f"run {rate.number:g}MT/s", f"run {2 * rate.number:g}MT/s")
+            state.ask("running_rate", f"Is {rate.number:g} the clock, or the rate that runs?", answers, rate.item)
+            continue
         if rate.role == "clock":
             number = rate.number if rate.number >= 2300 and generation in (None, Generation.DDR4) and is_usual_rate(rate.number, None) and not is_usual_rate(2 * rate.number, None) else 2 * rate.number
             shown.append((ShownRate(number, RateUnit.MTS), rate.item))
@@ -143,6 +154,10 @@ def read_settings(state: State) -> None:
             if item.says in ("channels", "mode", *_CHANNELS):
                 number = _number(item)
                 if item.says == "mode" and _is_of_modules(state, item, number):
+                    continue
+                behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
+                if behind is not None and behind.means("each") and len(behind.text) > 1:
+                    item.used = True
                     continue
                 if 1 <= number <= 16:
                     channels[number] = item

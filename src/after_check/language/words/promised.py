@@ -41,6 +41,11 @@ def read_changes(state: State, before: Reading | None) -> Changes:
     changes = Changes()
     phrased = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
     for clause in state.clauses:
+        raised = any(state.tokens[at].means("upgrade", "put_in") or state.tokens[at].text in ("bring", "get", "take") for at in range(clause.first, clause.end))
+        for item in clause.items:
+            if item.says == "aside" and item.parts["why"] == "limit" and raised and "s" in item.parts:  # "bring it up to 16 GB"
+                item.says, item.parts, item.scope = "amount", {"role": "total", "s": item.parts["s"]}, Scope.NOW
+    for clause in state.clauses:
         words = [(at, state.tokens[at]) for at in range(clause.first, clause.end) if at not in phrased]
         amounts = [item for item in clause.items if item.says in _AMOUNTS]
         if clause.scope is Scope.TRIED and not _has(words, "replace"):
@@ -125,7 +130,7 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
     for item in more:
         item.says = "one"
     first = state.tokens[clause.first]
-    adds = _has(words, "add", "another") or (clause.first == 0 and first.means("plus"))
+    adds = (_has(words, "add", "another") and bool(now or not amounts)) or (clause.first == 0 and first.means("plus"))
     second = any(token.means("another") and token.text.split()[-1] in ("second", "2nd", "zweiten", "zweiter", "tweede", "deuxième", "seconde", "secondo", "segundo", "segunda", "drugą") for _, token in words) or any(
         item.parts.get("o") is not None for item in clause.items if item.says == "slot" and False
     )
@@ -137,6 +142,12 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
                 item.says = "one"
     if _has(words, "same") and not adds:
         changes.same = True
+    if (adds or second) and not now and not _has(words, "add", "same") :
+        adds = second = False  # "room for another"
+    behind = first.means("then") and len(now) == 1 and bool(changes.adds)
+    if behind and now[0].says in ("size", "bare", "one"):
+        now[0].says, now[0].parts = "amount", {"role": "total", "s": now[0].parts["s"]}
+        return
     if adds or second:
         changes.adds.append(clause)
         changes.another = changes.another or _has(words, "another")

@@ -14,7 +14,7 @@ from after_check.language.words.alternatives import ask_between, suppose_alterna
 from after_check.language.words.amounts import read_amounts, settle_amounts, settle_slots
 from after_check.language.words.chart import covered
 from after_check.language.words.clauses import clauses_of
-from after_check.language.words.described import read_described, spread
+from after_check.language.words.described import ask_about_mixed, read_described, spread
 from after_check.language.words.fitted import read_fitted
 from after_check.language.words.layout import laid_out
 from after_check.language.words.pace import read_settings, settle_rates
@@ -59,6 +59,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     read_settings(state)
     settle_rates(state)
     spread(state)
+    ask_about_mixed(state)
     if changes is not None:
         settle_changes(state, changes, before)
     ask_between(state)
@@ -108,7 +109,7 @@ def _reading(state: State) -> Reading:
 
 def _describes(state: State) -> bool:
     """Return whether a kind or a name of modules was said, and no number of them."""
-    return bool(state.common.keys() - {"voltage_mv", "timings"}) and not state.asked & {"modules"}
+    return bool(state.common.keys() & {"generation", "form", "part", "rated_mts", "maker"}) and not state.asked & {"modules"}
 
 
 def _module(state: State, draft: Draft) -> Module:

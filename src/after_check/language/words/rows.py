@@ -55,6 +55,8 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
 def _slot(record: Record, records: Sequence[Record]) -> str:
     """Return the name of a row's slot: the locator, or the bank where locators do not tell slots apart."""
     slot, bank = record.values.get("slot", "").strip(), record.values.get("bank", "").strip()
+    if not slot and re.fullmatch(r"(?:dimm|slot|bank|socket|channel)?[\s_#-]?[A-P]?\d{1,2}", record.values.get("name", "").strip(), re.IGNORECASE):
+        slot = record.values["name"].strip()
     same = [other for other in records if other is not record and other.values.get("slot", "").strip() == slot and slot]
     if bank and (not slot or same):
         slot = f"{bank}/{slot}" if slot else bank

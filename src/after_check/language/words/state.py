@@ -10,8 +10,11 @@ from after_check.domain.quantities import GIB, MIB
 from after_check.language.words.clauses import Clause
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Ask, Item
+from after_check.standards.labels import Label
 
 MOST_MODULES = 64
+_BYTES = 128 * MIB
+"""A bare number from here on counts bytes."""
 
 
 @dataclass(slots=True)
@@ -117,7 +120,9 @@ def size_of(token: Token) -> int | None:
         return plural * GIB
     if token.means("mib"):
         return int(token.value) * MIB
-    if token.means("gib", "gib_part", "number"):
+    if token.means("number") and float(token.value) >= _BYTES:
+        return int(token.value)
+    if token.means("gib", "gib_small", "gib_part", "number"):
         return round(float(token.value) * GIB)
     return None
 
@@ -132,3 +137,12 @@ def count_of(token: Token) -> int | None:
 def most() -> int:
     """Return how many modules of one kind are written at most."""
     return MOST_MODULES
+
+
+def label_facts(label: Label) -> dict[str, Any]:
+    """Return what a label says, by the fields of a module."""
+    values = (
+        *(("generation", label.generation), ("rated_mts", label.rate_mts), ("ranks", label.ranks), ("device_width_bits", label.device_width_bits)),
+        *(("form", label.form), ("ecc", label.ecc), ("timings", label.timings), ("voltage_mv", label.voltage_mv), ("standard_mts", label.rate_mts)),
+    )
+    return {name: value for name, value in values if value is not None}

@@ -10,7 +10,7 @@ from typing import Any
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import GIB, KIB, MIB, TIB
 from after_check.language.words.characters import as_meant, units_put_right
-from after_check.language.words.figures import as_size_bytes, is_usual_rate
+from after_check.language.words.figures import as_size_bytes, is_module_size, is_usual_rate
 from after_check.language.words.spoken import with_spoken_numbers
 from after_check.language.words.vocabulary import Term, meaning, mistyped, plain, terms
 from after_check.standards.labels import parse_label
@@ -69,6 +69,7 @@ _UNIT = "|".join(re.escape(unit) for unit in sorted(_UNITS, key=len, reverse=Tru
 _NUMBER = r"\d{1,3}(?:(?P<part>[ .,'])\d{3})(?:(?P=part)\d{3})*(?![\d.,]\d|\d)|\d{1,13}(?:[.,]\d{1,3})?"
 _ONE_LETTER_APART = frozenset(("g", "m", "k", "h", "v", "w", "t", "s", "to", "mt", "min", "mo", "mi", "go", "gi", "ore", "ora", "std", "year", "week", "day", "ms", "bytes", "byte", "pol", "people"))
 """Units that are words too: apart from their number they count only where they are written as units are."""
+_LEAST_BYTES = 64 * MIB
 _SHORTENED = frozenset(
     ("no", "nr", "max", "approx", "st", "stk", "tel", "art", "ref", "rev", "ver", "pos", "incl", "reg", "ca", "pz", "uds", "szt", "maks", "cad", "ea", "pcs", "ok", "evtl", "n", "ud", "un", "min", "ser", "inkl")
 )
@@ -88,18 +89,21 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("timings", r"(?:CL|C|CAS)\s?[:=]?\s?(?P<t>\d{1,2}(?:-\d{1,3}){2,3})(?![\w-])"),
         ("latency", r"(?:CL|CAS(?:\s+latency)?|latency\s+CL)\s?[:=-]?\s?(?P<n>\d{1,2})(?![\w-])|C(?P<c>[1-6]\d)(?![\w-])"),
         ("latency", r"(?:C\sL|CAS)\s(?P<n>\d{1,2})(?!\w)|(?P<c>(?!))"),
+        ("serial_code", r"(?:S/N|SN|serial(?:\s(?:no|number|nr))?)\.?\s*[:#]?\s*(?=\S*\d)[\w/-]+"),
+        ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=]|\s+\d|\s+(?:is|has|empty))"),
         ("slot", r"(?P<name>(?:P|CPU|PROC|NODE|SOCKET)\s?\d[\s_-](?:CHANNEL[\s_-]?)?(?:DIMM[\s_-]?|SLOT[\s_-]?)?[A-P]\d{0,2})(?!\w)"),
         ("slot", r"(?P<name>Channel\s?[A-H0-3][\s_/-]{1,3}(?:DIMM|slot)[\s_-]?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>BANK\s?\d{1,2}\s?/\s?(?:Channel[A-H][-_ ]?)?DIMM\s?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|XMM|RAM|MEM)[_ -]?[A-H][1-8])(?![\w-])"),
         ("slot", r"(?P<name>[A-H][1-8]|[A-H]0(?=\s*[:=+/]|\s+\d|\s+(?:and|empty))|[J-P][1-8](?=\s*[:=]))(?![\w]|-\w)"),
-        ("slot", rf"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{{1,2}})(?=\s*[:=–]|\s+-|_)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)"),
-        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w-])"),
+        ("slot", rf"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{{1,2}})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)"),
+        ("slot", r"(?:bank|dimm|slot):(?P<name>\d{1,2})(?=\s)"),
+        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w/-])"),
         ("slot", rf"{_SLOT_WORD}\s+(?:no|nr|number|num|nummer|numéro|n°|nº|numero)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
         ("system", r"windows\s(?:xp|vista|7|8(?:\.1)?|10|11)(?!\s?(?:gb|gib|g)\b)(?=\s*[^\s\w.]|\s+[^\W\d]|\s+\d{2}\s?-?bit|\s*$|\s+\d)"),
         ("profile_number", r"(?:XMP|EXPO|DOCP|A-XMP)\s?-?(?P<n>[123])(?![\w]|\.\d|\s?(?:GB|x))"),
         ("times", r"x(?=\s?\d{1,2}(?!\w|[.,]\d))"),
-        ("nth", r"(?:module|modul|modulo|device|gerät|ram|stick|riegel|barrette|dimm module|kość)\s?#?\d{1,2}\s*[:=]"),
+        ("nth", r"(?:memory|module|modul|modulo|device|gerät|ram|stick|riegel|barrette|dimm module|kość)\s?#?\d{1,2}\s*[:=]"),
         ("word", r"[^\W\d_](?:[\w'’./-]*[\w'])?"),
     )
 )
@@ -110,6 +114,7 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("ignored", r"\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d{2})?(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)"),
         ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("throughput", r"\d+(?:[.,]\d+)?\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
+        ("ignored", r"0\d{2,4}(?:[ /-]\d{2,}){1,4}(?!\w)|\+\d{2}[\d /()-]{6,}\d"),
         ("range", r"\d{1,6}(?:-\d{1,6})(?![\w-])"),
         ("code", r"\d{1,6}(?:-\d{1,6}){2,}(?![\w-])(?<!\d\d\d)(?!)"),
         ("ranks", r"(?P<ranks>[1248])\s?R\s?(?:x\s?(?P<width>4|8|16|32))?(?![\w])"),
@@ -121,7 +126,9 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("plural", r"(?P<n>12|16|24|32|48|64|96|128|[1248])(?:['’]?s|er|ers)(?!\w)"),
         ("bin", r"(?P<n>1066|1333|1600|1866|2133|2400|2666|2933|3200|4800|5600)(?P<bin>AA|[A-Z])(?![\w])"),
         ("quantity", rf"(?P<n>{_NUMBER})(?P<gap>\s?-?)(?P<unit>{_UNIT})(?:(?![^\W\d_]|/s)|(?=x\s?\d))"),
-        ("count", r"(?P<n>\d{1,2})\s?[x*](?=\s?\d|\s?[a-z(]|\s)"),
+        ("code", r"\d+-[\w-]*\d[\w-]*"),
+        ("ignored", r"\d{3,4}\s?x\s?\d{3,4}(?!\w)"),
+        ("count", r"(?P<n>\d{1,2})(?:[x*]|\s[x*](?=\s))(?=\s?\d|\s?[a-z(]|\s)"),
         ("rate_latency", r"(?P<n>\d{3,5})\s?/?\s?(?=C[L]?\s?\d{2}(?!\w))"),
         ("number", rf"(?P<n>{_NUMBER})(?![^\W_]|\?)"),
         ("number", r"(?P<n>\d{1,4})(?=x\d|x\s)"),
@@ -235,7 +242,7 @@ def number_kinds(value: float, whole: bool = True) -> frozenset[str]:
         if 1 <= value <= 64:
             kinds.add("count")
         if as_size_bytes(value) is not None:
-            kinds.add("mib" if value >= 1024 else "gib")
+            kinds.add("mib" if value >= 1024 else "gib" if value >= 4 else "gib_small")
         elif value == 0:
             kinds.add("zero")
         if value >= 200 and "mib" not in kinds and is_usual_rate(value, None):
@@ -254,6 +261,8 @@ def _number(match: re.Match[str]) -> Token:
             value = thousands  # "2.400", "2,400"
     if re.search(r"[.,]00\Z", match["n"]) or re.search(r"[.,]\d\d\Z", match["n"]):
         return _token("price_like", value, match)
+    if value >= 128 * MIB and is_module_size(round(value)):
+        return _token(frozenset({"size", "number"}), round(value), match)
     return _token(number_kinds(value, value == thousands if len(parted) == 2 and (thousands := float("".join(parted))) else not re.search("[.,]", match["n"])), value, match)
 
 
@@ -268,6 +277,8 @@ def _quantity(match: re.Match[str]) -> list[Token] | None:
     if unit in ("k",) and not gap and decimal(match["n"]) < 1024:
         return [_token("measure", match[0], match)]  # "20k hours", "4K screen"
     value = decimal(match["n"])
+    if kind == "size" and _SIZE_UNITS[unit] <= KIB and value * _SIZE_UNITS[unit] < _LEAST_BYTES:
+        return [_token("measure", match[0], match)]  # A cache, a table; no memory of a machine.
     if kind == "size":
         return [_token("size", _size_bytes(match["n"], _SIZE_UNITS[unit]), match)]
     if kind == "frequency":
@@ -409,6 +420,8 @@ def _pieces(text: str, start: int, end: int) -> list[Token]:
 
 def _word(match: re.Match[str]) -> list[Token]:
     word = match[0]
+    if word == "PCs":
+        return [_token("noise", word, match)]  # Computers, and no pieces.
     if any(map(str.isdigit, word)):
         if piece := re.match(r"((?:lp)?ddr[2345]x?l?)(.+)", word, re.IGNORECASE):
             glued = _glued_word(match, piece)

@@ -32,6 +32,8 @@ def plain(word: str) -> str:
     """Return a word in small letters and without accents, as many people type it."""
     if word.isascii():
         return word.lower()
+    if word in ("à", "À"):
+        return "à"  # "each", in German and French; without its accent it is another word.
     apart = unicodedata.normalize("NFKD", word.casefold())
     return "".join(one for one in apart if not unicodedata.combining(one)).replace("’", "'").replace("ł", "l").replace("ß", "ss")
 
