@@ -68,6 +68,8 @@ def _known_slots(state: State) -> list[str]:
 
 def _slots(state: State, item: Item) -> None:
     parts, slots = item.parts, state.slots
+    if "f" in parts and parts["f"].text in ("a", "an") and not any(state.tokens[at].means("slot", "slots") for at in range(item.first, item.last + 1)):
+        return  # "an empty box"
     total, used, free = (count_of(parts[role]) if role in parts else None for role in ("t", "u", "f"))
     item.used = True
     full = "full" in parts
@@ -138,6 +140,8 @@ def _spread_over(state: State, name: str) -> bool:
 def settle_amounts(state: State) -> None:
     """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
     _equals(state)
+    _soldered(state)
+    _only(state)
     _sums(state)
     _alike(state)
     _each(state)
@@ -162,6 +166,28 @@ def _equals(state: State) -> None:
             before = [item for clause in state.clauses for item in clause.items if item.last < amount.item.first and item.clause >= amount.item.clause - 1]
             summed = bool(before) and before[-1].says in ("group", "sum", "size", "bare", "one", "counted", "amount") and before[-1].last == amount.item.first - 1
             amount.role = "total" if summed else ""
+
+
+def _soldered(state: State) -> None:
+    """`memory is soldered, 16 GB`: where nothing else is told of modules, the whole is soldered."""
+    told = [value for _, value, _ in state.said.get("form", ())]
+    amounts = [amount for amount in state.amounts if amount.role in ("", "memory", "total", "bare")]
+    if Form.SOLDERED in told and not state.drafts and len(amounts) == 1 and state.slots.used is None:
+        state.amounts.remove(amounts[0])
+        amounts[0].item.used = True
+        state.drafts.append(Draft(1, amounts[0].size_bytes, {"form": Form.SOLDERED}, clause=amounts[0].item.clause))
+
+
+def _only(state: State) -> None:
+    """`the invoice says 2x16, I only find 1x16`: a group behind an "only" contradicts another one."""
+    groups = [(item, clause) for clause in state.clauses for item in clause.items if item.says in ("group", "one") and item.scope is Scope.NOW and item.used]
+    behind = [item for item, clause in groups if any(state.tokens[at].means("only") and state.tokens[at].text in ("only", "nur", "seulement", "solo", "slechts", "tylko") for at in range(clause.first, item.first))]
+    if behind and len(groups) > 1 and groups[0][0] not in behind and not state.promise:
+        sizes = {size_of(item.parts["s"]) for item, _ in groups}
+        if len(sizes) == 1:
+            words = state.text[behind[-1].start : behind[-1].end].strip()
+            state.ask("modules", f"How many modules are there: only {words}?", (words,), behind[-1])
+            state.drafts = [draft for draft in state.drafts if draft.slot or draft.is_soldered]
 
 
 def _alike(state: State) -> None:
@@ -434,7 +460,8 @@ def _may_be_each(state: State, amount: Amount) -> bool:
     """Return whether an amount beside several modules may be that of each: the words for a module stand beside it, not beside a total."""
     several = sum(draft.count for draft in state.drafts if draft.size_bytes is None)
     clause = state.clauses[amount.item.clause]
-    return several > 1 and not state.promise and any(state.tokens[at].means(*_OF_MODULES) for at in range(clause.first, clause.end)) and is_module_size(amount.size_bytes) and amount.item.first > 0 and _counted_before(state, amount)
+    del clause
+    return several > 1 and not state.promise and is_module_size(amount.size_bytes) and _counted_before(state, amount)
 
 
 def _counted_before(state: State, amount: Amount) -> bool:

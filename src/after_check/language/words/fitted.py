@@ -22,11 +22,21 @@ def read_fitted(state: State) -> None:
     waiting_in: Clause | None = None
     for clause in state.clauses:
         if waiting_in is not None and (clause.line != waiting_in.line or (clause.sentence != waiting_in.sentence and clause.joint != "semicolon")):
-            state.filled_slots += []
+            _attach(state, waiting, waiting_in)
             waiting = []
         items = [item for item in clause.items if item.scope is Scope.NOW]
         waiting = _clause(state, clause, items, waiting)
         waiting_in = clause
+    if waiting and waiting_in is not None:
+        _attach(state, waiting, waiting_in)
+
+
+def _attach(state: State, names: list[str], clause: Clause) -> None:
+    """Put what was told just before into slots that stand alone behind it: `1 x 8 GB, DDR4-2400, slot 1`."""
+    told = [draft for draft in state.drafts if not draft.slot and not draft.is_soldered and 0 <= draft.clause and state.clauses[draft.clause].sentence == clause.sentence]
+    if len(told) == 1 and told[0].count == len(names):
+        state.drafts.remove(told[0])
+        state.drafts += [Draft(1, told[0].size_bytes, dict(told[0].facts), name, told[0].clause, told[0].line) for name in names]
 
 
 def _names(state: State, item: Item) -> list[str]:

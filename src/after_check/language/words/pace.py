@@ -187,6 +187,8 @@ def _number(item: Item) -> int:
     if item.says in _CHANNELS:
         return _CHANNELS[item.says]
     token = item.parts["n"]
+    if token.text in ("a", "an", "ein", "eine", "een", "un", "une", "una", "um", "uma") and not token.means("mode"):
+        return 0  # "channel A"
     return token.number("mode") or count_of(token) or 0
 
 
