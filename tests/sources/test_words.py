@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
-from after_check.language.plain_words import understand
-from after_check.language.plain_words.tokens import LONGEST_TEXT
+from after_check.language.words import understand
+from after_check.language.words.reader import LONGEST_TEXT
 from after_check.language.short_form import parse, write
 from after_check.language.typed_text import exact_promise, read_line, said
 from after_check.sources.open_source import NotationError, take_notation

@@ -7,7 +7,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
-from after_check.language.plain_words.terms import vocabulary
+from after_check.language.words.vocabulary import terms
 from after_check.language.typed_text import said
 from after_check.sources.open_source import take_notation
 
@@ -226,7 +226,7 @@ FIGURES = (
 )
 
 
-@given(st.lists(st.one_of(st.sampled_from(FIGURES), st.sampled_from(sorted(vocabulary()[0]))), max_size=12), st.booleans(), st.booleans())
+@given(st.lists(st.one_of(st.sampled_from(FIGURES), st.sampled_from(sorted(terms().longer))), max_size=12), st.booleans(), st.booleans())
 @example(["+", "12800s"], True, True)
 @example(["slot 1 8gb, slot 2 empty"], False, False)
 @example(["dual rank 8gb"], False, False)

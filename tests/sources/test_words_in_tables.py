@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from after_check.language.plain_words.layout import laid_out
+from after_check.language.words.layout import laid_out
 from after_check.language.typed_text import said
 
 TWO = "A1=8G 2666; B1=8G 2666"

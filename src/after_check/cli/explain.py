@@ -44,6 +44,9 @@ def _document(found: Said) -> dict[str, Any]:
         "reading": READINGS.to_data(found.reading),
         "asks": [{"about": ask.about, "question": ask.question, "choices": list(ask.choices)} for ask in found.asks],
         "not_understood": [{"text": found.text[start:end], "from": start, "to": end} for start, end in found.not_understood],
+        "left_aside": [
+            {"text": found.text[one.start : one.end], "from": one.start, "to": one.end, "because": one.because.value} for one in found.left_aside
+        ],
         "notation": found.notation,
     }
 
@@ -52,6 +55,8 @@ def _lines(found: Said) -> Iterator[str]:
     yield from reading_lines(found.reading)
     for ask in found.asks:
         yield f"? {ask.question}"
+    for one in found.left_aside:
+        yield f"– left aside, {one.because.value}: {found.text[one.start : one.end]}"
     for start, end in found.not_understood:
         yield f"! not understood: {found.text[start:end]}"
     if found.notation:

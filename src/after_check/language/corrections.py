@@ -14,7 +14,7 @@ from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ProfileState, RateUnit, Reading, ShownRate
-from after_check.language.plain_words.figures import is_size_of, usual_rates
+from after_check.language.words.figures import is_size_of, usual_rates
 from after_check.standards.rates import STANDARD_RATES_MTS, same_rate
 
 MOST_CHOICES = 9

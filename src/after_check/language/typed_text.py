@@ -11,8 +11,9 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
 from after_check.language.words import Ask, Understood, understand
-from after_check.language.plain_words.figures import is_module_size, may_be_sold_as
-from after_check.language.plain_words.terms import plain, vocabulary
+from after_check.language.words.figures import is_module_size, may_be_sold_as
+from after_check.language.words.understood import LeftAside
+from after_check.language.words.vocabulary import meaning
 from after_check.language.short_form import parse, parse_promise, write
 from after_check.language.short_form.edit import module_from_words
 from after_check.language.short_form.items import LONGEST_LINE, QUOTED, quote, unquote
@@ -23,7 +24,7 @@ from after_check.standards.labels import can_be_built
 _FIELDS = ("running_rate", "total_bytes")
 _AN_AMOUNT = re.compile(r"\A\d{3,}\Z|[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
 """What stands before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a large number."""
-_PLACES = frozenset(("slot", "other", "one_other", "ordinals", "positions"))
+_PLACES = frozenset(("slot", "bank", "dimm", "other", "ordinal", "top"))
 """Kinds of words that may name a slot."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
 """What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
@@ -40,14 +41,6 @@ _QUOTED = re.compile(QUOTED)
 _NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
 
-_OF_ANOTHER_MACHINE = re.compile(
-    r"[^,;.\n]*\b(?:another|(?:the |my |his |her |their )?other|a different|anderen?|autre|otra?|altro|andere)\s+(?:customer'?s?\s+)?"
-    r"(?:machine|pc|computer|laptop|notebook|desktop|server|box|rig|rechner|ger[aä]t|ordinateur|ordenador|equipo)\b[^,;\n]*",
-    re.IGNORECASE,
-)
-"""What is said of another machine is none of this one's; it is pointed at, and nothing is made of it."""
-
-
 @dataclass(frozen=True, slots=True)
 class Said:
     """A text as it was understood: certain facts, what is to be asked, stretches that nobody understands; in the short form at last."""
@@ -57,6 +50,7 @@ class Said:
     asks: tuple[Ask, ...]
     not_understood: tuple[tuple[int, int], ...]
     notation: str
+    left_aside: tuple[LeftAside, ...] = ()
 
     @property
     def is_whole(self) -> bool:
@@ -77,13 +71,9 @@ def _in_words(text: str, promise: bool = False, before: Reading | None = None, a
     notes = [notice for match in _NOTE.finditer(text) for notice in typed_notes(unquote(match["text"]))]
     # A note is no words of the trade: it is passed over, and what stands behind it stays where it is.
     here = _NOTE.sub(lambda match: " " * len(match[0]), text)
-    of_others = [(match.end() - len(match[0].lstrip()), match.end()) for match in _OF_ANOTHER_MACHINE.finditer(here)]
-    found: Understood = understand(_OF_ANOTHER_MACHINE.sub(lambda match: " " * len(match[0]), here), promise, before, added)
-    left = tuple(
-        sorted((*found.not_understood, *((start + len(text[start:end]) - len(text[start:end].lstrip()), end) for start, end in of_others)))
-    )
+    found: Understood = understand(here, promise, before, added)
     reading = replace(found.reading, notices=(*found.reading.notices, *notes))
-    return Said(text, reading, found.asks, left, write(reading))
+    return Said(text, reading, found.asks, found.not_understood, write(reading), found.left_aside)
 
 
 def read_line(text: str, added: bool = False) -> Parsed:
@@ -184,8 +174,8 @@ def _is_no_slot(name: str) -> bool:
     """Return whether what stands before an equals sign is an amount, or a word for something else: `total = 16GB`, `ram=16gb`."""
     if _AN_AMOUNT.search(name):
         return True
-    kinds = frozenset() if len(name) == 1 or any(map(str.isdigit, name)) else vocabulary()[0].get(plain(name), frozenset())
-    return bool(kinds) and not kinds & _PLACES
+    term = None if len(name) == 1 or any(map(str.isdigit, name)) else meaning(name)
+    return term is not None and not term.kinds & _PLACES
 
 
 def _is_made(module: Module) -> bool:

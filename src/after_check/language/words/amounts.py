@@ -50,6 +50,15 @@ def _read(state: State, item: Item) -> None:
         elif second > first:
             item.used = True
             state.ask("total_bytes", f"{size_text(first)} of {size_text(second)}: what is the total?", (f"total {size_text(first)}", f"total {size_text(second)}"), item)
+    elif item.says == "graphics_of":
+        first, second = size_of(parts["a"]), size_of(parts["b"])
+        if first is not None and second is not None:
+            item.used = True
+            state.amounts += [Amount(first, "graphics", item), Amount(second, "total", item)]
+    elif item.says == "slots_broken":
+        item.used = True
+        if "t" in parts:
+            state.slots.total = count_of(parts["t"])
     elif item.says.startswith("slots_"):
         _slots(state, item)
     elif item.says == "other_empty":
@@ -111,8 +120,17 @@ def settle_slots(state: State) -> None:
                 state.amounts.remove(amount)
                 amount.item.used = True
                 state.drafts.append(Draft(1, amount.size_bytes, slot=name, clause=amount.item.clause))
-            elif not _spread_over(state, name):
+            elif _spread_over(state, name):
+                break
+            elif len(set(state.filled_slots)) > 1 and (many := [one for one in state.amounts if one.role in ("", "bare", "some")]):
+                size = many[0].size_bytes
+                state.ask("modules", f"{size_text(size)} in each of the slots, or altogether?", (f"{size_text(size)} each", f"total {size_text(size)}"), many[0].item)
+                state.amounts.remove(many[0])
+                break
+            else:
                 state.drafts.append(Draft(1, None, slot=name))
+    if slots.other_empty and slots.free == 1 and slots.total is None and len({draft.slot for draft in state.drafts if draft.slot}) == 1 and len(state.drafts) == 1:
+        slots.total = 2
     if slots.all_used and slots.total is not None:
         slots.used = slots.total
     loose_count = sum(draft.count for draft in state.drafts if not draft.is_soldered)
@@ -142,6 +160,7 @@ def settle_amounts(state: State) -> None:
     _equals(state)
     _soldered(state)
     _only(state)
+    _lines(state)
     _sums(state)
     _alike(state)
     _each(state)
@@ -166,6 +185,23 @@ def _equals(state: State) -> None:
             before = [item for clause in state.clauses for item in clause.items if item.last < amount.item.first and item.clause >= amount.item.clause - 1]
             summed = bool(before) and before[-1].says in ("group", "sum", "size", "bare", "one", "counted", "amount") and before[-1].last == amount.item.first - 1
             amount.role = "total" if summed else ""
+
+
+def _lines(state: State) -> None:
+    """Several lines that each tell a size and a form or a kind are a module each."""
+    by_line: dict[int, Amount] = {}
+    for amount in state.amounts:
+        clause = state.clauses[amount.item.clause]
+        if amount.role in ("", "memory") and any(state.tokens[at].means("sodimm", "udimm", "rdimm", "lrdimm", "dimm") for at in range(clause.first, clause.end)):
+            by_line.setdefault(clause.line, amount)
+    if len(by_line) > 1 and all(is_module_size(amount.size_bytes) for amount in by_line.values()):
+        for amount in by_line.values():
+            state.amounts.remove(amount)
+            amount.item.used = True
+            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause, line=state.clauses[amount.item.clause].line))
+        for amount in state.amounts:
+            if amount.role == "memory":
+                amount.role = "total"
 
 
 def _soldered(state: State) -> None:
@@ -368,7 +404,9 @@ def _sizes_of_counted(state: State) -> None:
 
 def _by_pieces(state: State, item: Item) -> bool:
     """Return whether a number of pieces stands before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
-    return any(state.tokens[at].means("pieces") for at in range(state.clauses[item.clause].first, item.first))
+    clause = state.clauses[item.clause]
+    times = any(other.says == "counted" and state.tokens[other.first].means("times") for other in clause.items)
+    return times or any(state.tokens[at].means("pieces") for at in range(clause.first, item.first))
 
 
 def _in_use_is_aside(state: State) -> None:
@@ -474,7 +512,7 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
         rest = [size for size in known if size != near]
         if whole in known and all(size < near for size in rest) and not state.promise and len(known) == 2 and any(amount.role == "seen" for amount in state.amounts):
             known = rest
-        elif all(size >= near * (1 - 2 * _NEARLY) for size in rest):
+        elif len({amount.role for amount in state.amounts if amount.size_bytes in known}) > 1 and all(size >= near * (1 - 2 * _NEARLY) for size in rest):
             known = [near]
             if usable is None and not state.promise:
                 state.facts["usable_bytes"] = usable = min(rest)
@@ -482,6 +520,7 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
             words = " or ".join(size_text(size) for size in known)
             state.ask("total_bytes", f"Is the total {words}?", tuple(f"total {size_text(size)}" for size in known))
             return
+    known = [size for size in known if size]
     if not known:
         return
     total = known[0]
@@ -529,10 +568,14 @@ def _is_one_module(state: State, amount: Amount) -> bool:
     if state.slots.used not in (None, 1) or (state.facts.get("channels") or 1) > 1 or {"usable_bytes", "graphics_bytes", "in_use_bytes", "available_bytes"} & state.facts.keys():
         return False
     beside = {name for name, said in state.said.items() for _ in said}
+    if any(token.means("sodimm", "udimm", "rdimm", "lrdimm") and token.text.endswith("s") for token in state.tokens):
+        return False
     return bool(beside & {"form", "ranks", "timings", "part", "serial", "standard_mts"}) or _says_one(state) or ("voltage_mv" in beside and "generation" in beside)
 
 
 def _says_one(state: State) -> bool:
+    if any(token.means("sodimm", "udimm", "rdimm", "lrdimm") and token.text.endswith("s") for token in state.tokens):
+        return False
     return any(token.means("module", "for_laptops") and not token.means("modules") for token in state.tokens)
 
 

@@ -21,7 +21,7 @@ _AMOUNTS = frozenset(("group", "counted", "one", "some", "each", "size", "bare",
 _SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock"))
 _STRONG_PAST = frozenset(("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher"))
 _OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted", "some"))
-_OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted"))
+_OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum"))
 _NEAR = 3
 
 
@@ -205,7 +205,7 @@ class _Scopes:
                 continue
             if priced and item.says in ("group", "one", "size"):
                 item.scope = Scope.REFERENCE
-            elif limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group")):
+            elif limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group", "attr", "rated")):
                 item.scope = Scope.LIMIT
             elif devices and not memory and item.says in _OF_DEVICE:
                 item.scope = Scope.DEVICE

@@ -68,8 +68,13 @@ def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> 
             _token(state, item, parts["g"], timings)
         _rate(state, item, parts["r"], role)
     elif says == "runs_instead":
-        _rate(state, item, parts["r"], "runs")
-        _rate(state, item, parts["q"], "rated")
+        if _runs_in(state, item) or not any(draft.clause == item.clause for draft in state.drafts):
+            _rate(state, item, parts["r"], "runs")
+            _rate(state, item, parts["q"], "rated")
+        else:
+            words = [state.text[parts[role].start : parts[role].end].strip() for role in ("r", "q")]
+            state.ask("rated_mts", f"Is {words[0]} what runs, or what the modules are sold as?", (f"run {words[0]}", words[0]), item)
+            item.used = True
     elif says == "unclear":
         if "g" in parts:
             _token(state, item, parts["g"], timings)
@@ -79,6 +84,11 @@ def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> 
         item.used = True
     elif says in ("maker", "part", "serial"):
         _name(state, item)
+
+
+def _runs_in(state: State, item: Item) -> bool:
+    """Return whether a word says that a rate is what runs."""
+    return any(state.tokens[at].means("runs", "only", "at", "but", "now") for at in range(item.first, item.last + 1))
 
 
 def _inner(state: State, item: Item, timings: dict[str, int]) -> None:

@@ -21,6 +21,9 @@ def read_fitted(state: State) -> None:
     waiting: list[str] = []
     waiting_in: Clause | None = None
     for clause in state.clauses:
+        if waiting_in is not None and clause.joint in ("semicolon", "full_stop") and waiting:
+            _attach(state, waiting, waiting_in)
+            waiting = []
         if waiting_in is not None and (clause.line != waiting_in.line or (clause.sentence != waiting_in.sentence and clause.joint != "semicolon")):
             _attach(state, waiting, waiting_in)
             waiting = []
@@ -96,7 +99,7 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             else:
                 held.append(made)
             continue
-        if item.says == "empty" and not refs and (following := items[number + 1] if number + 1 < len(items) else None) is not None and following.says in ("slot", "slot_list") and following.first - item.last <= 3 and any(state.tokens[at].means("in") for at in range(item.first, following.first)):
+        if item.says == "empty" and not refs and (following := items[number + 1] if number + 1 < len(items) else None) is not None and following.says in ("slot", "slot_list") and following.first - item.last <= 3 and (any(state.tokens[at].means("in") for at in range(item.first, following.first)) or state.tokens[item.last].text.endswith(" in")):
             empty_first = item  # "nothing in slot 1"
             continue
         if item.says in ("slot", "slot_list"):
@@ -110,7 +113,7 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
                 behind += names
                 item.used = True
                 following = items[number + 1] if number + 1 < len(items) else None
-                if following is None or following.says not in ("slot", "slot_list"):
+                if following is None or following.says not in ("slot", "slot_list") or _begins_anew(items, number + 1):
                     _place(state, clause, held.pop(0), behind, item)
                     held, behind, placed = [], [], True
                 continue
@@ -159,6 +162,12 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             return []
         return refs
     return []
+
+
+def _begins_anew(items: Sequence[Item], number: int) -> bool:
+    """Return whether a slot begins something of its own: what is said of it stands behind it."""
+    following = items[number + 1] if number + 1 < len(items) else None
+    return following is not None and following.says in ("empty", "filled", *_CONTENT)
 
 
 def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
@@ -225,7 +234,8 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
         state.empty_slots += names
         return
     count = sum(draft.count for draft in made)
-    each = item.says == "each" or any(state.tokens[at].means("each", "both", "all") for at in range(clause.first, clause.end))
+    each = item.says in ("each", "some") or (len(names) > 1 and any(state.tokens[at].means("seen") for at in range(clause.first, clause.end)))
+    each = each or any(state.tokens[at].means("each", "both", "all") for at in range(clause.first, clause.end))
     if len(names) == 1 and count == 1:
         made[0].slot = names[0]
         state.drafts += made
@@ -286,6 +296,9 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
     elif item.says == "same_in_other":
         _same(state, item)
+    elif item.says == "all_slots":
+        item.used = True
+        _all_slots(state, clause, item)
     elif item.says == "some" or (item.says == "one_more" and not state.promise):
         item.used = True
         state.amounts.append(Amount(size_of(parts["s"]) or 0, "some", item))
@@ -294,7 +307,10 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.each.append((size_of(parts["s"]) or 0, item))
     elif item.says == "counted":
         number = count_of(parts["n"]) or 0
-        if 0 < number <= MOST_MODULES:
+        behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
+        if behind is not None and behind.means("per"):
+            item.used = True  # "two per channel" counts no modules.
+        elif 0 < number <= MOST_MODULES:
             item.used = True
             state.drafts.append(Draft(number, None, _form(parts), clause=item.clause, line=clause.line))
     elif item.says == "soldered":
@@ -310,6 +326,20 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         size = size_of(parts["s"])
         if size is not None:
             state.amounts.append(Amount(size, "" if item.says == "size" else "bare", item))
+
+
+def _all_slots(state: State, clause: Clause, item: Item) -> None:
+    """`all four slots have 8 GB modules`: as many are filled as there are, where an amount is told of them."""
+    both = any(state.tokens[at].means("both") and not state.tokens[at].means("all") for at in range(item.first, item.last + 1))
+    total = count_of(item.parts["t"]) if "t" in item.parts else 2 if both else None
+    if total is not None:
+        state.slots.total = total
+    empty = any(other.says in ("empty", "the_slot_empty", "slots_free") for other in clause.items)
+    if not empty and any(other.says in ("some", "each", "group", "size", "bare", "one") for other in clause.items):
+        state.slots.all_used = True
+        for other in clause.items:
+            if other.says in ("size", "bare") and other.first > item.last and not state.promise and (total is not None and not state.text[item.start : item.end].lower().startswith("all")):
+                other.says = "each"
 
 
 def _says_each(state: State, clause: Clause, item: Item) -> bool:

@@ -82,8 +82,8 @@ def laid_out(text: str) -> tuple[list[Record], str]:
     records = _markup(shown)
     if records:
         return records, " " * len(text)
-    found: list[Record] = []
     rest = text
+    found, rest, shown = _free(shown, rest)
     for reader in (_tables, _sideways, _inline_lines, _blocks):
         made = list(reader(_lines(shown)))
         for record in made:
@@ -91,6 +91,26 @@ def laid_out(text: str) -> tuple[list[Record], str]:
             shown = _blanked(shown, record.start, record.end)
         found += [record for record in made if record.values]
     return found, rest
+
+
+_COLUMNS_OF_USE = re.compile(r"(?m)^\s*total\s+used\s+free\b.*$\n(?P<rows>(?:.*\n?)*?)(?=\n\s*\n|\Z)")
+_MEMORY_ROW = re.compile(r"(?m)^(?P<unit>[KMGT]iB\s+)?Mem\w*\s*:\s*(?P<n>[\d.,]+)\s?(?P<own>[KMGT]i?B?)?(?:\s+total\b)?")
+_OTHER_ROW = re.compile(r"(?m)^(?:[KMGT]iB\s+)?(?:Swap|Mem|Total|Speicher|Mém)\w*\s*:.*$")
+
+
+def _free(shown: str, rest: str) -> tuple[list[Record], str, str]:
+    """Read what a shell tells of the memory in use: its total is what the system can use; swap, cached and free are no facts."""
+    table = _COLUMNS_OF_USE.search(shown)
+    row = _MEMORY_ROW.search(shown, table.start("rows")) if table is not None else next((found for found in _MEMORY_ROW.finditer(shown) if found["unit"]), None)
+    if row is None:
+        return [], rest, shown
+    unit = (row["unit"] or row["own"] or "K").strip()
+    record = Record({"usable": f"{row['n']} {unit[0]}iB"}, {}, row.start(), row.end())
+    places = [table.span()] if table is not None else []
+    places += [found.span() for found in _OTHER_ROW.finditer(shown)]
+    for start, end in places:
+        rest, shown = _blanked(rest, start, end), _blanked(shown, start, end)
+    return [record], rest, shown
 
 
 def _blanked(text: str, start: int, end: int) -> str:
@@ -324,9 +344,12 @@ def _inline_lines(lines: list[tuple[int, str]]) -> Iterator[Record]:
 def _inline(record: Record, text: str) -> None:
     """Read `type: DDR4 size: 16 GiB speed: spec: 3200 MT/s actual: 2133 MT/s` into a record."""
     names = list(_INLINE.finditer(text))
+    starts = [found.start() if field_of(found["name"])[0] else found.start() + found["name"].rfind(" ") + 1 for found in names]
     for at, found in enumerate(names):
-        value = text[found.end() : names[at + 1].start() if at + 1 < len(names) else len(text)].strip()
+        value = text[found.end() : starts[at + 1] if at + 1 < len(names) else len(text)].strip()
         name, unit = field_of(found["name"])
+        if not name:
+            name, unit = field_of(found["name"].rsplit(" ", 1)[-1])
         if name and value and name != "ignored":
             record.values[name] = value
             if unit:

@@ -39,6 +39,9 @@ def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose:
     others = [one for one in rated if not same_rate(one.number, rate.number) and not same_rate(one.number, 2 * rate.number)]
     earlier = [one for one in loose if one is not rate and one.item.first < rate.item.first and not same_rate(one.number, rate.number)]
     first = state.tokens[rate.item.first]
+    if state.clauses[rate.item.clause].in_brackets and len(state.clauses[rate.item.clause].items) == 1 and rate.item.says == "rate" and not first.means("at"):
+        rate.role = "rated"
+        return
     with_channels = any(item.says in ("channels", "two_channels", "one_channel") and item.clause == rate.item.clause for clause in state.clauses for item in clause.items)
     if with_channels and not rated and not state.drafts and any(state.tokens[at].means("at") for at in range(max(0, rate.item.first), rate.item.last + 1)):
         rate.role = "runs"
@@ -144,13 +147,19 @@ def read_settings(state: State) -> None:
     channels: dict[int, Item] = {}
     denied: dict[int, Item] = {}
     profiles: dict[str, Item] = {}
+    told_before = False
     for clause in state.clauses:
         for item in clause.items:
             if item.scope is Scope.NEGATED and item.says in ("channels", "mode", "two_channels", "one_channel"):
                 denied[_number(item)] = item
             if item.scope is not Scope.NOW:
+                told_before = told_before or item.says.startswith("profile")
                 continue
             parts = item.parts
+            if item.says == "on_off" and told_before:
+                profiles["on" if "on" in parts else "off"] = item  # "XMP used to be on, it is off now"
+                item.used = True
+                continue
             if item.says in ("channels", "mode", *_CHANNELS):
                 number = _number(item)
                 if item.says == "mode" and _is_of_modules(state, item, number):

@@ -169,7 +169,7 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
 def settle_changes(state: State, changes: Changes, before: Reading | None) -> None:
     """Make the end state: what was there less what goes, and what comes."""
     kept = _kept(changes, before)
-    has_total = any(amount.role == "total" for amount in state.amounts)
+    has_total = any(amount.role in ("total", "memory") for amount in state.amounts)
     if changes.fills is not None and (size := size_of(changes.fills.parts["s"]) if "s" in changes.fills.parts else None):
         number = state.slots.total or (2 if any(token.means("both") for token in state.tokens) else None) or (len(before.slots) if before is not None else None)
         state.amounts = [amount for amount in state.amounts if amount.item is not changes.fills]

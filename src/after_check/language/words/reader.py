@@ -56,12 +56,12 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     read_described(state)
     read_amounts(state)
     settle_slots(state)
-    read_settings(state)
     settle_rates(state)
     spread(state)
     ask_about_mixed(state)
     if changes is not None:
         settle_changes(state, changes, before)
+    read_settings(state)
     ask_between(state)
     settle_amounts(state)
     if promise:

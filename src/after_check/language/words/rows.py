@@ -28,6 +28,10 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
     """Read modules and empty slots off rows and blocks."""
     slots_named = sum("slot" in record.values or "bank" in record.values for record in records)
     for number, record in enumerate(records):
+        if "usable" in record.values:
+            if (usable := _size(record.values["usable"], "")) is not None:
+                state.facts["usable_bytes"] = usable
+            continue
         slot = _slot(record, records)
         item = Item("row", {}, record.start, record.end, -1, -1, clause=-2 - number, used=True)
         size_text = record.values.get("size")

@@ -90,6 +90,8 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("latency", r"(?:CL|CAS(?:\s+latency)?|latency\s+CL)\s?[:=-]?\s?(?P<n>\d{1,2})(?![\w-])|C(?P<c>[1-6]\d)(?![\w-])"),
         ("latency", r"(?:C\sL|CAS)\s(?P<n>\d{1,2})(?!\w)|(?P<c>(?!))"),
         ("serial_code", r"(?:S/N|SN|serial(?:\s(?:no|number|nr))?)\.?\s*[:#]?\s*(?=\S*\d)[\w/-]+"),
+        ("slot", r"(?P<name>DIMM_P\d_[A-P]\d)(?!\w)"),
+        ("spoken_slot", r"(?:slot|dimm)\s(?P<name>[a-h])\s(?P<n>one|two|three|four|[1-4])(?!\w)"),
         ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=]|\s+\d|\s+(?:is|has|empty))"),
         ("slot", r"(?P<name>(?:P|CPU|PROC|NODE|SOCKET)\s?\d[\s_-](?:CHANNEL[\s_-]?)?(?:DIMM[\s_-]?|SLOT[\s_-]?)?[A-P]\d{0,2})(?!\w)"),
         ("slot", r"(?P<name>Channel\s?[A-H0-3][\s_/-]{1,3}(?:DIMM|slot)[\s_-]?\d{1,2})(?!\w)"),
@@ -142,6 +144,7 @@ _SIGNS = {
     **{"+": "plus", "&": "and", "=": "equals", ":": "colon", "/": "slash", "@": "at", "-": "dash", "–": "dash", "→": "arrow", "?": "question_mark", "*": "times"},
     **{"#": "hash", "!": "full_stop", '"': "quote", "~": "around", "<": "sign", ">": "sign"},
 }
+_UNCLEAR = re.compile(r"\?\d|\?\s?(?:GB|MB|MHz|MT/s)\b", re.IGNORECASE)
 _PATH = re.compile(r"/\d[\w.]*(?:/[\w.]+)*")
 _ARROW = re.compile(r"[-=]+>|>>+")
 _STOP = re.compile(r"\.(?=\s|$)|\.{2,}")
@@ -154,11 +157,13 @@ _GLUE = re.compile(
 def tokens(text: str) -> list[Token]:
     """Return the tokens of a text, in order; everything but blanks belongs to one."""
     shown = units_put_right(as_meant(text))
-    shown = _numbered(shown)
+    shown = _SNAKE.sub(" ", _numbered(shown))
     return list(with_spoken_numbers(_with_terms(list(_scan(shown, 0, len(shown))))))
 
 
 _NUMBERED = re.compile(r"(?m)^(?P<gap>[ \t]*)(?P<n>#?\d{1,2})(?P<sign>[:.)])(?=\s)")
+_SNAKE = re.compile(r"(?<=[a-z])_(?=[a-z])")
+"""Names of programs' fields are words: `total_memory_gb`."""
 _LIST_MARK = "\x02"
 _SLOT_MARK = "\x03"
 
@@ -181,7 +186,8 @@ def _scan(text: str, at: int, end: int) -> Iterator[Token]:
         if character == " ":
             at += 1
             continue
-        patterns = _OF_FIGURES if character.isdigit() or character == "?" else _OF_LETTERS if character.isalpha() else ()
+        unclear = character == "?" and _UNCLEAR.match(text, at, end) is not None
+        patterns = _OF_FIGURES if character.isdigit() or unclear else _OF_LETTERS if character.isalpha() else ()
         for kind, pattern in patterns:
             match = pattern.match(text, at, end)
             if match is None or match.end() == at:
@@ -241,6 +247,8 @@ def number_kinds(value: float, whole: bool = True) -> frozenset[str]:
     if whole and float(value).is_integer():
         if 1 <= value <= 64:
             kinds.add("count")
+            if value <= 4:
+                kinds.add("few")
         if as_size_bytes(value) is not None:
             kinds.add("mib" if value >= 1024 else "gib" if value >= 4 else "gib_small")
         elif value == 0:
@@ -471,6 +479,7 @@ _MAKERS: dict[str, Any] = {
     "glued": _glued,
     "word": _word,
     "slot": _slot_name,
+    "spoken_slot": lambda match: _token("slot_name", match["name"].upper() + {"one": "1", "two": "2", "three": "3", "four": "4"}.get(match["n"].lower(), match["n"]), match),
     "count": lambda match: _token("count_times", int(match["n"]), match),
     "system": lambda match: _token(frozenset({"system"}), match[0], match),
     "profile_number": lambda match: _token("profile_number", int(match["n"]), match),
@@ -482,7 +491,7 @@ def _with_terms(raw: list[Token]) -> Iterator[Token]:
     root, at = terms(), 0
     while at < len(raw):
         token = raw[at]
-        if "word" not in token.kinds and not (token.means("number", "plus", "dash") and False):
+        if "word" not in token.kinds and not ("code" in token.kinds and token.text[0].isalpha()):
             yield token
             at += 1
             continue
@@ -497,7 +506,7 @@ def _with_terms(raw: list[Token]) -> Iterator[Token]:
             yield Token(found.kinds, token.text, token.start, last.end, words, found.values or None)
             at += count
         else:
-            yield from _unknown(token)
+            yield from _unknown(token) if "word" in token.kinds else (token,)
             at += 1
 
 
@@ -506,7 +515,7 @@ def _longest(raw: list[Token], at: int, root: Term) -> tuple[Term, int] | None:
     term: Term | None = root
     best: tuple[Term, int] | None = None
     for number, token in enumerate(raw[at : at + 8], start=1):
-        if "word" in token.kinds:
+        if "word" in token.kinds or "code" in token.kinds:
             for part in plain(token.text).replace("-", " ").split():
                 term = term.longer.get(part.rstrip(".") or part) if term is not None else None
         elif "number" in token.kinds:
