@@ -35,7 +35,10 @@ def _read(state: State, item: Item) -> None:
         first, second = size_of(parts["a"]), size_of(parts["b"])
         if first is None or second is None:
             return
-        if item.says == "usable_of":
+        if item.says == "usable_of" and first * 4 < second * 3 and any(state.tokens[at].means("seen", "only") for at in range(item.first, item.last + 1)):
+            item.used = True
+            state.ask("total_bytes", f"{size_text(first)} of {size_text(second)}: what is the total?", (f"total {size_text(first)}", f"total {size_text(second)}"), item)
+        elif item.says == "usable_of":
             item.used = True
             state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
         elif any(state.tokens[at].means("in_use") for at in range(item.first, item.last + 1)):
@@ -155,13 +158,17 @@ def _spread_over(state: State, name: str) -> bool:
     return True
 
 
-def settle_amounts(state: State) -> None:
-    """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
+def add_up(state: State) -> None:
+    """Make modules of amounts that are joined, before rates are shared out among them."""
     _equals(state)
-    _soldered(state)
-    _only(state)
     _lines(state)
     _sums(state)
+
+
+def settle_amounts(state: State) -> None:
+    """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
+    _soldered(state)
+    _only(state)
     _alike(state)
     _each(state)
     _counts(state)
@@ -173,6 +180,9 @@ def settle_amounts(state: State) -> None:
             if field in state.facts and state.facts[field] != amount.size_bytes:
                 state.ask(field, f"Which is it: {size_text(state.facts[field])} or {size_text(amount.size_bytes)}?")
             state.facts[field] = amount.size_bytes
+    for field in _FIELDS.values():
+        if field in state.asked:
+            state.facts.pop(field, None)
     _dedicated(state)
     _total(state)
     _check_sizes(state)
@@ -279,9 +289,9 @@ def _joint(state: State, before: Item, behind: Item) -> str:
     marks = [token for token in between if not token.means("noise", "generation", "rated_generation", "sodimm", "module", "timings", "mts", "frequency", "new", "old", "open", "close") or token.means("and", "plus")]
     if len(marks) == 1 and marks[0].means("plus"):
         return "plus"
-    if len(marks) == 1 and marks[0].means("slash") and len(between) == 1:
+    if len(marks) == 1 and marks[0].means("slash") and len(between) == 1 and behind.says in ("size", "bare"):
         return "plus"
-    if len(marks) == 1 and marks[0].means("and", "add"):
+    if len(marks) == 1 and marks[0].means("and", "add") and not (marks[0].means("in") and behind.says in ("group", "counted")):
         return "and"
     return ""
 
@@ -317,7 +327,8 @@ def _each(state: State) -> None:
     sized = [draft for draft in state.drafts if draft.size_bytes == size]
     if sized:
         return
-    number = state.slots.used or (state.slots.total if state.slots.all_used else None)
+    in_slots = any(state.tokens[at].means("slot") for at in range(max(item.first, 0), item.last + 1))
+    number = state.slots.used or (state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None)
     if number and not state.drafts:
         state.drafts.append(Draft(number, size, clause=item.clause))
     elif not state.drafts and state.slots.total is not None and state.promise:
@@ -451,12 +462,19 @@ def _total(state: State) -> None:
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
+    if not known and len(loose) == 1 and not state.drafts and (slots := _slots_beside(state, loose[0])) is not None:
+        size = loose[0].size_bytes
+        loose[0].item.used = True
+        numbers = tuple(dict.fromkeys(number for number in (slots, 2, 4, 1) if number))
+        state.ask("modules", f"{size_text(size)}: in each slot, or altogether?", (*(f"{number}x{size_text(size)}" for number in numbers), f"total {size_text(size)}"), loose[0].item)
+        return
     if not known and len(loose) == 1 and _may_be_each(state, loose[0]):
         count = sum(draft.count for draft in state.drafts)
         size = loose[0].size_bytes
         loose[0].item.used = True
         choices = (f"{count}x{size_text(size)}", f"total {size_text(size)}")
-        state.ask("modules.size_bytes", f"{size_text(size)} in each of the {count} modules, or altogether?", choices, loose[0].item)
+        state.counts_stand = True
+        state.ask("modules", f"{size_text(size)} in each of the {count} modules, or altogether?", choices, loose[0].item)
         return
     if not known and loose and not (len(loose) == 1 and _is_one_module(state, loose[0])):
         for amount in loose:
@@ -464,7 +482,8 @@ def _total(state: State) -> None:
                 continue
             known.append(amount.size_bytes)
         known = list(dict.fromkeys(known))
-        if whole is not None and len(loose) == 1 and loose[0].size_bytes != whole and not state.asked:
+        all_soldered = bool(state.drafts) and all(draft.is_soldered for draft in state.drafts)
+        if whole is not None and len(loose) == 1 and loose[0].size_bytes != whole and not state.asked and not (all_soldered and loose[0].size_bytes > whole):
             known = []
             _ask_sum(state, whole, loose[0].size_bytes)
         for amount in loose:
@@ -491,6 +510,17 @@ def _is_named_otherwise(state: State, amount: Amount) -> bool:
     return name.means("code", "number") or (name.means("word") and len(name.kinds) == 1)
 
 
+def _slots_beside(state: State, amount: Amount) -> int | None:
+    """Return how many slots stand right beside an amount (0: all, of an unknown number), `4 slots 8gb`; None where none do."""
+    if state.promise or not is_module_size(amount.size_bytes):
+        return None
+    for item in state.clauses[amount.item.clause].items:
+        near = 0 <= amount.item.first - item.last <= 2 or 0 <= item.first - amount.item.last <= 2
+        if near and item.says in ("all_slots", "slots_count", "slots_filled"):
+            return state.slots.total or state.slots.used or 0
+    return None
+
+
 _OF_MODULES = ("sodimm", "udimm", "rdimm", "lrdimm", "ranks", "timings", "bin", "class")
 
 
@@ -512,6 +542,13 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
         rest = [size for size in known if size != near]
         if whole in known and all(size < near for size in rest) and not state.promise and len(known) == 2 and any(amount.role == "seen" for amount in state.amounts):
             known = rest
+        elif (seen_less := _seen_less(state, known)) is not None:
+            fitted, shown = seen_less
+            state.facts["total_bytes"] = shown
+            if not state.drafts:
+                numbers = tuple(number for number in (2, 1, 4) if is_module_size(fitted // number))
+                state.ask("modules", f"{size_text(fitted)} are fitted: which modules are these?", tuple(f"{number}x{size_text(fitted // number)}" for number in numbers))
+            return
         elif len({amount.role for amount in state.amounts if amount.size_bytes in known}) > 1 and all(size >= near * (1 - 2 * _NEARLY) for size in rest):
             known = [near]
             if usable is None and not state.promise:
@@ -556,9 +593,22 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
     state.facts["total_bytes"] = total
 
 
+def _seen_less(state: State, known: list[int]) -> tuple[int, int] | None:
+    """Return what is fitted and what is shown of it, where less is shown: `installed 32, only 16 detected`."""
+    seen = {amount.size_bytes for amount in state.amounts if amount.role == "seen"}
+    more = next((amount.item for amount in state.amounts if amount.size_bytes == max(known)), None)
+    if more is None or not any(state.tokens[at].means("installed", "put_in") for at in range(more.first, more.last + 1)):
+        return None
+    if len(known) == 2 and len(seen) == 1 and min(known) in seen and max(known) not in seen and not state.promise:
+        return max(known), min(known)
+    return None
+
+
 def _ask_sum(state: State, whole: int, total: int) -> None:
     parts = " + ".join(f"{draft.count}x{size_text(draft.size_bytes or 0)}" for draft in state.drafts)
-    state.ask("total_bytes", f"{parts} makes {size_text(whole)}, and {size_text(total)} is said: which is right?", (size_text(whole), size_text(total)))
+    of_total = next((amount.item for amount in state.amounts if amount.size_bytes == total), None)
+    choices = (f"total {size_text(whole)}",) if of_total is not None else ()
+    state.ask("total_bytes", f"{parts} makes {size_text(whole)}, and {size_text(total)} is said: which is right?", choices, *([of_total] if of_total is not None else []))
 
 
 def _is_one_module(state: State, amount: Amount) -> bool:
@@ -596,17 +646,20 @@ def _check_sizes(state: State) -> None:
         even = kind if kind in (Generation.DDR2, Generation.DDR3, Generation.DDR4) else None
         if not is_size_of(size, even):
             likely = min((gib * GIB for gib in (1, 2, 4, 8, 16, 32, 64, 128)), key=lambda other: abs(other - (size * 1024 if size < 64 * MIB else size)))
-            state.ask("modules.size_bytes", f"No {kind or ''} module has {size_text(size)}: what does the label say?".replace("  ", " "), (f"{size_text(likely)}",))
+            state.counts_stand = True
+            state.ask("modules", f"No {kind or ''} module has {size_text(size)}: what does the label say?".replace("  ", " "), (f"{size_text(likely)}",))
             draft.size_bytes = None
             state.facts.pop("total_bytes", None) if state.facts.get("total_bytes") == size * draft.count else None
             continue
         if size < 128 * MIB or (size < GIB and kind in (Generation.DDR4, Generation.DDR5)):
-            state.ask("modules.size_bytes", f"Is it really {size_text(size)}, and not {size_text(size * 1024)}?", (size_text(size * 1024),))
+            state.counts_stand = True
+            state.ask("modules", f"Is it really {size_text(size)}, and not {size_text(size * 1024)}?", (size_text(size * 1024),))
             draft.size_bytes = None
             continue
         ranks, width = (draft.facts.get(name, state.common.get(name)) for name in ("ranks", "device_width_bits"))
         if kind is not None and isinstance(ranks, int) and isinstance(width, int) and not can_be_built(kind, size, ranks, width):
-            state.ask("modules.size_bytes", f"No {kind} module of {size_text(size)} is built as {ranks}Rx{width}: what does the label say?")
+            state.counts_stand = True
+            state.ask("modules", f"No {kind} module of {size_text(size)} is built as {ranks}Rx{width}: what does the label say?")
             draft.size_bytes = None
 
 

@@ -46,7 +46,7 @@ def _sign(character: str) -> str:
     return character
 
 
-_CHUNK = re.compile(r"[^\s;,()|:=+*/\"]*[0-9?][^\s;,()|:=+*/\"]*|[A-Za-z|]*[OolI|][A-Za-z|]*(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)")
+_CHUNK = re.compile(r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]*[0-9?][^\s;,()|:=+*/\"]*|[A-Za-z|]*[OolI|][A-Za-z|]*(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)")
 """A word with a figure in it, in which one may stand for the other."""
 _FIGURES = str.maketrans("OoQlI|ZzSB", "0001112258")
 _LETTERS = (str.maketrans("015|", "olsl"), str.maketrans("015|", "oisi"), str.maketrans("0158", "olsb"))

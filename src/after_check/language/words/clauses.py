@@ -57,10 +57,11 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
     first, sentence, line, joint, depth = 0, 0, 0, "", 0
     has_items = False
     starts = {item.first for item in items}
+    ends = {item.last for item in items}
     for at, token in enumerate(tokens):
         if at in starts:
             has_items = True
-        turns = at > first and at not in inside and not _is_last_word(tokens, at, starts) and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+        turns = at > first and at not in inside and not (token.means("gone", "gone_behind") and at - 1 in ends) and not _is_last_word(tokens, at, starts) and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
         turns = turns or (at > first and at not in inside and token.means("and") and not token.means("is") and has_items and _turns_behind(tokens, at, starts))
         if at not in inside and token.means(*_BREAKS) and at not in starts:
             if at > first:
@@ -78,6 +79,9 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
         elif turns:
             yield Clause(first, at, sentence, line, joint, in_brackets=depth > 0)
             first, joint, has_items = at, "turn", at in starts
+        elif at > first and token.means("gone", "gone_behind") and at - 1 in ends and at + 1 in starts and at not in inside:
+            yield Clause(first, at + 1, sentence, line, joint, in_brackets=depth > 0)  # "4gb out 2x8 in"
+            first, joint, has_items = at + 1, "turn", False
     if first < len(tokens):
         yield Clause(first, len(tokens), sentence, line, joint, in_brackets=depth > 0)
 
@@ -122,6 +126,9 @@ class _Scopes:
             clause.scope = scope or Scope.NOW
             self._give(clause)
             before = clause
+        self._replaced()
+        self._unseen()
+        self._conditions()
         self._questions()
         self._arrows()
         self._from_to()
@@ -187,6 +194,8 @@ class _Scopes:
             return True
         if before.scope in (Scope.SUPPOSED, Scope.NEGATED):
             return False
+        if any(item.says == "group" for item in clause.items) and before.scope is Scope.PAST and clause.joint == "comma":
+            return False
         return clause.joint in ("comma", "turn", "open") and before.has_cue and bool(clause.items) and all(item.says in _AMOUNTS for item in clause.items)
 
     def _give(self, clause: Clause) -> None:
@@ -216,6 +225,42 @@ class _Scopes:
 
     def _only_figures(self, first: int, end: int) -> bool:
         return all(self.tokens[at].means("number", "mts", "colon", "dash", "slash", "hash", "reference", "noise", "equals", "code", "zero") and not self.tokens[at].means("count_word") for at in range(first + 1, end))
+
+    def _replaced(self) -> None:
+        """`swapped the 4gb stick for a 16`: what stands before the "for" went out."""
+        if self.promise:
+            return
+        for clause in self.clauses:
+            verb = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("replace") and at not in self.phrased), None)
+            if verb is None:
+                continue
+            parted = next((at for at in range(verb + 1, clause.end) if self.tokens[at].means("for", "with", "by", "to") and at not in self.phrased), clause.end)
+            first = next((item for item in clause.items if item.first > verb), None)
+            if first is not None and self.tokens[first.first - 1].means("for", "with", "by", "to"):
+                continue
+            for item in clause.items:
+                if verb < item.first < parted and item.says in _SIZED | {"counted"}:
+                    item.scope = Scope.TRIED
+
+    def _unseen(self) -> None:
+        """`8 GB missing`, `slot 2: 8 GB not detected`: what is not seen is no fact of what is there."""
+        for clause in self.clauses:
+            at = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("unseen") and not self.tokens[at].means("broken") and at not in self.phrased), None)
+            if at is None:
+                continue
+            for item in clause.items:
+                if item.says in ("size", "bare", "one", "group", "some", "amount", "each") and item.scope is Scope.NOW:
+                    item.scope = Scope.NEGATED
+
+    def _conditions(self) -> None:
+        """`starts only with one stick`: what a machine starts with was tried, and is not all that is there."""
+        for clause in self.clauses:
+            starts = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("starts", "no_start")), None)
+            if starts is None:
+                continue
+            for item in clause.items:
+                if item.says in ("counted", "one") and any(self.tokens[at].means("with") for at in range(max(clause.first, item.first - 3), item.first)):
+                    item.scope = Scope.TRIED
 
     def _questions(self) -> None:
         """What ends with a question mark, or begins as a question, says nothing."""
@@ -263,7 +308,7 @@ class _Scopes:
                 if at in self.phrased or not self.tokens[at].means("not", "instead"):
                     continue
                 following = next((item for item in clause.items if item.first > at), None)
-                if following is None or following.first - at > _NEAR or following.says in ("profile", "empty", "channels_no"):
+                if following is None or following.first - at > _NEAR or following.says in ("profile", "channels_no"):
                     continue
                 between = range(at + 1, following.first)
                 if all(self.tokens[place].means("noise", "verbs", "memory", "at", "is", "of", "in", "with") for place in between):

@@ -39,7 +39,7 @@ def _is(token: Any, *kinds: str) -> bool:
 
 def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> None:
     parts, says = item.parts, item.says
-    if says in ("group", "one", "counted", "some", "each", "one_more"):
+    if says in ("group", "one", "counted", "some", "each", "one_more", "in_slot"):
         _inner(state, item, timings)
     if says == "channels" and "r" in parts:
         _rate(state, item, parts["r"], "runs")
@@ -100,6 +100,8 @@ def _inner(state: State, item: Item, timings: dict[str, int]) -> None:
             continue
         if token.means("generation", "rated_generation", "ranks"):
             _token(state, item, token, timings)
+        elif token.means("mts", "frequency"):
+            _rate(state, item, token, "rated")
         elif token.means(*FORMS, "ecc", "no_ecc"):
             _word(state, item, token)
 

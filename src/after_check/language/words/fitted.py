@@ -131,10 +131,13 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
         elif item.says == "empty" and refs:
             state.empty_slots += refs
             refs, placed, item.used = [], False, True
+        elif item.says == "nothing" and refs:
+            state.empty_slots += refs
+            refs, placed, item.used = [], False, True
         elif item.says == "filled" and refs:
             state.filled_slots += refs
             refs, placed, item.used = [], False, True
-        elif item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot") or (item.says == "amount" and item.parts["role"] in ("seen", "memory")):
+        elif item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot") or (item.says == "amount" and item.parts["role"] in ("seen", "memory", "equals")) or item.says == "sum":
             if not refs and not any(other.says in ("slot", "slot_list") for other in items[number + 1 :]):
                 if item.says != "amount":
                     _loose(state, clause, item)
@@ -196,6 +199,11 @@ def _described(item: Item) -> bool:
 def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list[Draft] | None:
     """Return what an amount is as modules; None where it is none."""
     parts = item.parts
+    if item.says == "sum":
+        before = len(state.drafts)
+        _sum(state, clause, item)
+        made, state.drafts = state.drafts[before:], state.drafts[:before]
+        return made
     if item.says == "counted":
         number = count_of(parts["n"]) or 0
         if not 0 < number <= MOST_MODULES:
@@ -233,6 +241,11 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
     if len(made) == 1 and made[0].size_bytes == 0 and made[0].count == 0:
         state.empty_slots += names
         return
+    if len(made) == len(names) > 1 and all(draft.count == 1 for draft in made):
+        for draft, name in zip(made, names, strict=True):
+            draft.slot = name
+        state.drafts += made
+        return
     count = sum(draft.count for draft in made)
     each = item.says in ("each", "some") or (len(names) > 1 and any(state.tokens[at].means("seen") for at in range(clause.first, clause.end)))
     each = each or any(state.tokens[at].means("each", "both", "all") for at in range(clause.first, clause.end))
@@ -261,7 +274,7 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         words = state.text[item.start : item.end].strip()
         state.ask("modules", f"{words}: how many modules are there?", (), item)
         return
-    if item.says in ("one", "size", "bare") and _says_each(state, clause, item):
+    if item.says in ("one", "size", "bare", "some") and (_says_each(state, clause, item) or _fills(state, clause, item)):
         item.used = True
         state.each.append((size_of(parts["s"]) or 0, item))
         return
@@ -274,6 +287,8 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
             number = max(1, int(parts["_count"]))
         elif item.says == "one" and "one" in parts:
             number = max(1, count_of(parts["one"]) or 1)
+        if "k" in parts:
+            number *= count_of(parts["k"]) or 1
         if item.says == "group" and "n" in parts and _is_turned_by_blank(state, item):
             number, size = int(parts["s"].value), (count_of(parts["n"]) or 0) << 30
         if size is None:
@@ -348,6 +363,12 @@ def _says_each(state: State, clause: Clause, item: Item) -> bool:
     return not counted and any(state.tokens[at].means("each") and len(state.tokens[at].text) > 1 and not item.first <= at <= item.last for at in range(clause.first, clause.end) if not _in_other(clause, item, at))
 
 
+def _fills(state: State, clause: Clause, item: Item) -> bool:
+    """Return whether slots are filled with it: `4 slots, 2 full with 8s`."""
+    used = any(other.says in ("slots_used", "slots_filled") and other.last < item.first for other in clause.items)
+    return used and any(state.tokens[at].means("with") for at in range(max(clause.first, item.first - 2), item.first))
+
+
 def _in_other(clause: Clause, item: Item, at: int) -> bool:
     return any(other.first <= at <= other.last for other in clause.items if other is not item)
 
@@ -419,7 +440,7 @@ def _soldered(state: State, item: Item) -> None:
 def _turned(state: State, parts: dict[str, Token]) -> bool:
     """Return whether count and size may be the other way round: `16x2`."""
     count, size = parts.get("n"), parts["s"]
-    if count is None or not count.means("count_times") or not size.means("gib") or size.means("size"):
+    if count is None or not count.means("count_times") or not size.means("gib", "gib_small") or size.means("size"):
         return False
     number = int(count.value)
     return number > float(size.value) and float(size.value) <= 8 and number in (8, 12, 16, 24, 32, 48, 64) and is_module_size(number << 30)

@@ -83,7 +83,7 @@ def _rated(state: State, rate: Rate, generation: Generation | None) -> None:
         state.ask("rated_mts", f"No module is sold as {rate.number:g}: what does the label say?", (), rate.item)
         return
     if kind is not None and not may_be_sold_as(number, kind):
-        state.ask("generation|rated_mts", f"No {kind} module is sold as {number:g}: which of them is wrong?", (), rate.item)
+        state.ask("rated_mts", f"No {kind} module is sold as {number:g}: which of them is wrong?", (), rate.item)
         state.said.pop("generation", None)
         state.common.pop("generation", None)
         return
@@ -169,6 +169,8 @@ def read_settings(state: State) -> None:
                     item.used = True
                     continue
                 if 1 <= number <= 16:
+                    if _is_a_name(state, item):
+                        continue
                     channels[number] = item
                     item.used = True
             elif item.says == "channels_no":
@@ -201,10 +203,16 @@ def _number(item: Item) -> int:
     return token.number("mode") or count_of(token) or 0
 
 
+def _is_a_name(state: State, item: Item) -> bool:
+    """Return whether a number only names a channel: `channel 1: 8 GB`."""
+    first = state.tokens[item.first]
+    return item.says == "channels" and item.last - item.first == 1 and first.text in ("channel", "chan", "kanal", "canal", "canale", "kanaal") and state.tokens[item.last].means("count") and not state.tokens[item.last].means("mode")
+
+
 def _is_of_modules(state: State, item: Item, number: int) -> bool:
     """Return whether "single" or "dual" counts modules: it stands right before them."""
     behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
-    if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided"):
+    if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided", "slots"):
         if number == 1 and behind.means("size"):
             state.facts.setdefault("_single", 1)
         item.used = True

@@ -11,7 +11,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Module
 from after_check.domain.readings import Reading
 from after_check.language.words.alternatives import ask_between, suppose_alternatives
-from after_check.language.words.amounts import read_amounts, settle_amounts, settle_slots
+from after_check.language.words.amounts import add_up, read_amounts, settle_amounts, settle_slots
 from after_check.language.words.chart import covered
 from after_check.language.words.clauses import clauses_of
 from after_check.language.words.described import ask_about_mixed, read_described, spread
@@ -56,6 +56,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     read_described(state)
     read_amounts(state)
     settle_slots(state)
+    add_up(state)
     settle_rates(state)
     spread(state)
     ask_about_mixed(state)
@@ -87,7 +88,7 @@ def _reading(state: State) -> Reading:
     loose: list[Module] = []
     if not state.drafts and _describes(state):
         state.drafts.append(Draft(1, None))
-    blocked = "modules" in state.asked and not any(draft.slot for draft in state.drafts)
+    blocked = "modules" in state.asked and not state.counts_stand and not any(draft.slot for draft in state.drafts)
     for draft in [] if blocked and not state.promise else state.drafts:
         module = _module(state, draft)
         if draft.slot and draft.slot not in {slot.name for slot in slots}:
@@ -126,6 +127,10 @@ def _not_understood(state: State) -> Iterator[tuple[int, int]]:
     """Yield the stretches of which nothing was made; words that say nothing of memory are passed over."""
     covered_at = {at for clause in state.clauses for item in clause.items if item.used or item.scope is not Scope.NOW for at in range(item.first, item.last + 1)}
     aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
+    for clause in state.clauses:  # the "not" before what is said not to be
+        for item in clause.items:
+            if item.scope in (Scope.NEGATED, Scope.TRIED):
+                aside |= {at for at in range(clause.first, clause.end) if state.tokens[at].means("not", "instead", "unseen", "replace", "starts", "no_start")}
     open_at: tuple[int, int] | None = None
     for at, token in enumerate(state.tokens):
         if at in covered_at or at in aside or _says_nothing(token):

@@ -66,7 +66,7 @@ def _slot(record: Record, records: Sequence[Record]) -> str:
         slot = f"{bank}/{slot}" if slot else bank
     if _UNKNOWN.fullmatch(slot):
         return slot if slot.isdigit() else ""
-    name = " ".join(slot.split())[:40]
+    name = " ".join(re.sub(r"(?i)^slot\s*#\s*", "", slot).split())[:40]
     return name[5:] if re.fullmatch(r"DIMM[_ ][A-H]\d", name, re.IGNORECASE) else name
 
 
@@ -112,7 +112,7 @@ def _facts(record: Record) -> dict[str, Any]:
     facts: dict[str, Any] = {}
     values = {name: value.strip() for name, value in record.values.items() if value.strip() and not _UNKNOWN.fullmatch(value.strip())}
     if "generation" in values:
-        token = _first(values["generation"], "generation", "class")
+        token = _first(values["generation"], "generation", "rated_generation", "class")
         if token is not None:
             facts["generation"] = token.value["generation"]
         elif values["generation"] in _TYPE_CODES:
@@ -153,10 +153,10 @@ def _rates(state: State, record: Record, item: Item, draft: Draft) -> None:
         text = record.values.get(name, "")
         if role == "rated" and rated is not None:
             continue
-        token = _first(text, "frequency", "mts", "bin", "class") if name != "generation" else next((one for one in tokens(text) if one.means("class", "generation") and ("rated_mts" in one.value or "rate" in one.value)), None)
+        token = _first(text, "frequency", "mts", "bin", "class") if name != "generation" else next((one for one in tokens(text) if one.means("class", "rated_generation") and ("rated_mts" in one.value or "rate" in one.value)), None)
         if token is None:
             continue
-        if token.means("class", "generation"):
+        if token.means("class", "rated_generation"):
             number, unit = float(token.value.get("rated_mts") or token.value.get("rate")), ""
         else:
             number, unit = token.value if token.means("frequency") else (float(token.value), _unit(record.units.get(name, "")))

@@ -33,7 +33,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
             held = None
         if run:
             made = list(_numbers(run))
-            if token is not None and made and (unit := lexer._SIZE_UNITS.get(token.text)) and len(token.text) > 2 and made[-1].means("number"):
+            if token is not None and made and (unit := lexer._SIZE_UNITS.get(token.text)) and (len(token.text) > 2 or token.text in ("gb", "go", "mb", "mo")) and made[-1].means("number"):
                 last = made.pop()
                 yield from made
                 yield replace(last, kinds=frozenset({"size"}), value=round(last.value * unit), end=token.end, text=f"{last.text} {token.text}", values=None)

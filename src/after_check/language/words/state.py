@@ -90,6 +90,8 @@ class State:
     each: list[tuple[int, Item]] = field(default_factory=list)
     slots: Slots = field(default_factory=Slots)
     asks: list[Ask] = field(default_factory=list)
+    counts_stand: bool = False
+    """Whether a question about modules is about their size only, so that how many there are stands."""
     said: dict[str, list[tuple[int, Any, Item]]] = field(default_factory=dict)
     """Words about modules by their field: the clause that they stand in, and the value."""
 

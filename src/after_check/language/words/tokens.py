@@ -113,7 +113,7 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (kind, re.compile(text, re.IGNORECASE))
     for kind, text in (
         ("ignored", r"0x[0-9a-f]+(?!\w)|(?:[0-9a-f]{2}:){3,7}[0-9a-f]{2}(?!\w)|\d{1,3}(?:\.\d{1,3}){3}(?!\w)|[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f-]{9,}"),
-        ("ignored", r"\d{1,2}[./]\d{1,2}[./](?:\d{4}|\d{2})?(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)"),
+        ("ignored", r"\d{1,2}\.\d{1,2}\.(?:\d{4}|\d{2})?(?!\w)|\d{1,2}/\d{1,2}/(?:\d{4}|\d{2})(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)"),
         ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("throughput", r"\d+(?:[.,]\d+)?\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
         ("ignored", r"0\d{2,4}(?:[ /-]\d{2,}){1,4}(?!\w)|\+\d{2}[\d /()-]{6,}\d"),
@@ -123,7 +123,8 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("timings", r"(?P<t>\d{1,2}(?:-\d{1,3}){2,3})(?![\w-])"),
         ("timings", r"(?P<t>\d{1,2}(?:/\d{1,3}){3})(?![\w/])"),
         ("slot", r"(?P<name>\d{1,2})\x03"),
-        ("ignored", r"\d{1,2}\x02"),
+        ("nth", r"\d{1,2}\x02"),
+        ("class", r"(?P<digit>)(?P<low>)(?P<n>10600|10666|12800|14900|19200|21300|21333|23400|25600)(?P<bin>[SURE]{0,2})(?![\w.,-]|\s?(?:MB|GB|M|G|mhz)\b)"),
         ("ordinal", r"(?P<n>[1-8])(?:st|nd|rd|th|º|ª|ème|\.(?=\s+(?:slot|steckplatz|bank|riegel|modul))|e(?!\w))(?!\w)"),
         ("plural", r"(?P<n>12|16|24|32|48|64|96|128|[1248])(?:['’]?s|er|ers)(?!\w)"),
         ("bin", r"(?P<n>1066|1333|1600|1866|2133|2400|2666|2933|3200|4800|5600)(?P<bin>AA|[A-Z])(?![\w])"),
@@ -145,6 +146,7 @@ _SIGNS = {
     **{"#": "hash", "!": "full_stop", '"': "quote", "~": "around", "<": "sign", ">": "sign"},
 }
 _UNCLEAR = re.compile(r"\?\d|\?\s?(?:GB|MB|MHz|MT/s)\b", re.IGNORECASE)
+_MINUS = re.compile(r"-\d+(?:[.,]\d+)?\s?(?:[GMK]i?B?|[GM]o)\b", re.IGNORECASE)
 _PATH = re.compile(r"/\d[\w.]*(?:/[\w.]+)*")
 _ARROW = re.compile(r"[-=]+>|>>+")
 _STOP = re.compile(r"\.(?=\s|$)|\.{2,}")
@@ -209,6 +211,8 @@ def _sign(text: str, at: int) -> Token:
             return Token(frozenset({kind}), match[0], at, match.end(), match[0])
     if text[at] == "/" and (at == 0 or text[at - 1] in " \n\t") and (path := _PATH.match(text, at)):
         return Token(frozenset({"ignored"}), path[0], at, path.end(), path[0])
+    if text[at] == "-" and (at == 0 or text[at - 1] in " \n") and (minus := _MINUS.match(text, at)):
+        return Token(frozenset({"code"}), minus[0], at, minus.end(), minus[0])
     if text[at] == "[":
         return Token(frozenset({"open", "bracket"}), "[", at, at + 1, "[")
     if text[at] == "\t" and text[text.rfind("\n", 0, at) + 1 : (text.find("\n", at) + 1 or len(text) + 1) - 1].strip().count("\t") == 1:
