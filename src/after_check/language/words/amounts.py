@@ -20,7 +20,7 @@ def read_amounts(state: State) -> None:
     """Read amounts and numbers of slots off every clause, and settle what they are of."""
     for clause in state.clauses:
         for item in clause.items:
-            if item.scope is Scope.NOW and not item.used:
+            if item.scope is Scope.NOW and (not item.used or "t" in item.parts and item.says == "slot"):
                 _read(state, item)
 
 
@@ -62,6 +62,8 @@ def _read(state: State, item: Item) -> None:
         item.used = True
         if "t" in parts:
             state.slots.total = count_of(parts["t"])
+    elif item.says == "slot" and "t" in parts:
+        state.slots.total = count_of(parts["t"])
     elif item.says.startswith("slots_"):
         _slots(state, item)
     elif item.says == "other_empty":
@@ -169,6 +171,7 @@ def settle_amounts(state: State) -> None:
     """Say what amounts are that no word explains: sums, totals, one module each; ask where they do not agree."""
     _soldered(state)
     _only(state)
+    _beside_slots(state)
     _alike(state)
     _each(state)
     _counts(state)
@@ -462,12 +465,6 @@ def _total(state: State) -> None:
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
-    if not known and len(loose) == 1 and not state.drafts and (slots := _slots_beside(state, loose[0])) is not None:
-        size = loose[0].size_bytes
-        loose[0].item.used = True
-        numbers = tuple(dict.fromkeys(number for number in (slots, 2, 4, 1) if number))
-        state.ask("modules", f"{size_text(size)}: in each slot, or altogether?", (*(f"{number}x{size_text(size)}" for number in numbers), f"total {size_text(size)}"), loose[0].item)
-        return
     if not known and len(loose) == 1 and _may_be_each(state, loose[0]):
         count = sum(draft.count for draft in state.drafts)
         size = loose[0].size_bytes
@@ -508,6 +505,22 @@ def _is_named_otherwise(state: State, amount: Amount) -> bool:
         return False
     name = before[-2]
     return name.means("code", "number") or (name.means("word") and len(name.kinds) == 1)
+
+
+def _beside_slots(state: State) -> None:
+    """Ask where an amount stands beside slots: `4 slots 8gb` is in each, or altogether."""
+    loose = [amount for amount in state.amounts if amount.role == ""]
+    if len(loose) != 1 or state.drafts or any(amount.role in ("total", "memory") for amount in state.amounts):
+        return
+    slots = _slots_beside(state, loose[0])
+    if slots is None:
+        return
+    size = loose[0].size_bytes
+    loose[0].item.used = True
+    state.amounts.remove(loose[0])
+    numbers = tuple(dict.fromkeys(number for number in (slots, 2, 4, 1) if number))
+    choices = (*(f"{number}x{size_text(size)}" for number in numbers), f"total {size_text(size)}")
+    state.ask("modules", f"{size_text(size)}: in each slot, or altogether?", choices, loose[0].item)
 
 
 def _slots_beside(state: State, amount: Amount) -> int | None:
@@ -573,8 +586,10 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
         soldered = all(draft.is_soldered for draft in state.drafts)
         if whole < total and soldered:
             rest = total - whole
-            if is_module_size(rest):
-                state.ask("modules", f"{size_text(whole)} of {size_text(total)} is soldered: what is the other {size_text(rest)}?", (f"1x{size_text(rest)}", f"2x{size_text(rest // 2)}"))
+            of_total = next((amount.item for amount in state.amounts if amount.size_bytes == total), None)
+            if is_module_size(rest) and of_total is not None:
+                choices = tuple(f"total {size_text(total)}, {part}" for part in (f"1x{size_text(rest)}", f"2x{size_text(rest // 2)}"))
+                state.ask("modules", f"{size_text(whole)} of {size_text(total)} is soldered: what is the other {size_text(rest)}?", choices, of_total)
             state.facts["total_bytes"] = total
         elif seen or (total < whole and total >= whole * (1 - 0.1) and not state.promise):
             state.facts["total_bytes"] = total
@@ -590,6 +605,8 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
     count = sum(draft.count for draft in state.drafts)
     if state.drafts and whole is None and count == 1 and is_module_size(total) and not state.drafts[0].slot and not state.promise:
         state.drafts[0].size_bytes = total
+        if not totals and not any(amount.role in ("memory", "seen") for amount in state.amounts):
+            return
     state.facts["total_bytes"] = total
 
 

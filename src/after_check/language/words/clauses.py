@@ -18,11 +18,13 @@ _TURNS = ("but", "then", "now", "past", "gone", "wrong", "elsewhere", "future", 
 """Words before which a clause may begin, where another one was under way."""
 _AMOUNTS = frozenset(("group", "counted", "one", "some", "each", "size", "bare", "attr", "rated", "rate", "soldered", "in_slot", "ranks", "slot", "latency"))
 """What may go on with a clause, as it says no state of its own."""
-_SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock"))
+_SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock", "sum", "from_to"))
 _STRONG_PAST = frozenset(("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher"))
 _OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted", "some"))
 _OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum"))
 _NEAR = 3
+_THERE = frozenset(("has", "have", "got", "hat", "tiene", "heeft", "ha", "tem", "ma", "there is", "there are"))
+"""Words for what is there, beside others for what is to be."""
 
 
 @dataclass(slots=True)
@@ -147,6 +149,8 @@ class _Scopes:
             return any(token.means(*kinds) for token in words)
 
         clause.has_cue = True
+        if self.promise and not has("future", "upgrade") and self._promised_elsewhere(clause) and (has("now", "past") or any(token.text in _THERE for token in words)):
+            return Scope.PAST
         if self.promise and has("keep", "put_in", "add", "another"):
             return Scope.NOW
         if has("elsewhere"):
@@ -178,6 +182,12 @@ class _Scopes:
             return Scope.NOW
         clause.has_cue = False
         return None
+
+    def _promised_elsewhere(self, clause: Clause) -> bool:
+        """Return whether another clause tells what is to be, so that this one tells what is there."""
+        return any(
+            other is not clause and other.items and any(self.tokens[at].means("future", "upgrade") for at in range(other.first, other.end)) for other in self.clauses
+        )
 
     def _has_new(self, clause: Clause) -> bool:
         """Return whether what is there now is told elsewhere, so that what is called old is not."""

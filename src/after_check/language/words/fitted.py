@@ -176,7 +176,11 @@ def _begins_anew(items: Sequence[Item], number: int) -> bool:
 def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
     """Return whether a dash stands for nothing: `A3: -`."""
     behind = [token for token in state.tokens[item.last + 1 : clause.end] if not token.means("colon", "equals")]
-    return len(behind) == 1 and behind[0].means("dash") or (len(behind) > 1 and behind[0].means("dash") and behind[1].means("slot_name", "slot"))
+    if not behind or not behind[0].means("dash"):
+        return False
+    if len(behind) == 1:
+        return True
+    return behind[1].means("slot_name", "slot") and (len(behind) < 3 or not behind[2].means("size", "each")) and not state.tokens[item.last + 2 if item.last + 2 < len(state.tokens) else item.last].means("colon") and not any(token.means("each") for token in behind)
 
 
 def _labelled(state: State, clause: Clause, item: Item) -> list[Draft]:
@@ -300,7 +304,7 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         if not 0 < number <= MOST_MODULES:
             state.ask("modules", f"Are there really {number} modules?", (), item)
         elif item.says == "group" and _turned(state, parts):
-            answers = (f"{number}x{size_text(size)}", f"{size >> 30}x{number} GiB")
+            answers = (f"{size >> 30}x{number} GB", f"{number}x{size >> 30} GB")
             state.ask("modules", f"{number} modules of {size_text(size)}, or {size >> 30} of {number} GiB?", answers, item)
         else:
             state.drafts.append(Draft(number, size, clause=item.clause, line=clause.line))
@@ -311,6 +315,10 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
     elif item.says == "same_in_other":
         _same(state, item)
+    elif item.says == "kits_of":
+        item.used = True
+        number, size = count_of(parts["n"]) or 1, size_of(parts["s"]) or 0
+        state.ask("modules", f"{number} kits of {size_text(size)}: which modules are these?", (f"{2 * number}x{size_text(size // 2)}", f"{number}x{size_text(size)}"), item)
     elif item.says == "all_slots":
         item.used = True
         _all_slots(state, clause, item)
@@ -366,6 +374,9 @@ def _says_each(state: State, clause: Clause, item: Item) -> bool:
 def _fills(state: State, clause: Clause, item: Item) -> bool:
     """Return whether slots are filled with it: `4 slots, 2 full with 8s`."""
     used = any(other.says in ("slots_used", "slots_filled") and other.last < item.first for other in clause.items)
+    before = [other for other in clause.items if other.says in ("slots_used", "slots_filled") and other.last < item.first]
+    if before and state.tokens[before[-1].last].text.endswith(" with") and item.first - before[-1].last <= 2:
+        return True
     return used and any(state.tokens[at].means("with") for at in range(max(clause.first, item.first - 2), item.first))
 
 

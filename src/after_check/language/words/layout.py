@@ -16,7 +16,7 @@ from importlib.resources import files
 from typing import Any
 
 from after_check.language.words.characters import as_meant
-from after_check.language.words.vocabulary import plain
+from after_check.language.words.vocabulary import meaning, plain
 
 _SLOT_HEAD = re.compile(
     r"\s*(?:[-*•]\s*)?(?P<name>(?:(?:memory\s+)?(?:slot|socket|bank|dimm|sodimm|steckplatz|device|ranura|emplacement|module)[\s_#-]*[\w./ -]{1,24}|(?:P\d|CPU\s?\d|PROC\s?\d)[\w\s_-]{0,16}|[A-H]\d|DIMM[\w.-]{1,16}|ChannelA?[\w-]{1,16}))\s*:?\s*\Z",
@@ -84,6 +84,8 @@ def laid_out(text: str) -> tuple[list[Record], str]:
         return records, " " * len(text)
     rest = text
     found, rest, shown = _free(shown, rest)
+    shown = _later_columns(shown)
+    rest = "".join(" " if new == " " and one != "\n" else one for one, new in zip(rest, shown, strict=True))
     for reader in (_tables, _sideways, _inline_lines, _blocks):
         made = list(reader(_lines(shown)))
         for record in made:
@@ -91,6 +93,30 @@ def laid_out(text: str) -> tuple[list[Record], str]:
             shown = _blanked(shown, record.start, record.end)
         found += [record for record in made if record.values]
     return found, rest
+
+
+def _later_columns(text: str) -> str:
+    """Blank what stands beneath `before` where `after` or `now` stands beside it: it is no part of what is."""
+    lines = text.split("\n")
+    for at, line in enumerate(lines):
+        words = [(found.start(), meaning(found[0])) for found in re.finditer(r"[^\W\d_]+", line)]
+        times = [(start, "past" if term.kinds & {"past"} else "now") for start, term in words if term is not None and term.kinds & {"past", "now"}]
+        if len(words) != len(times) or sorted(kind for _, kind in times) != ["now", "past"] or at + 1 >= len(lines):
+            continue
+        (first, first_kind), (second, _) = times
+        lines[at] = " " * len(line)
+        for number in range(at + 1, len(lines)):
+            row = lines[number]
+            if not row.strip():
+                break
+            cells = [found for found in re.finditer(r"[^|\t;\s]+(?: [^|\t;\s]+)*", row)]
+            values = [found for found in cells if any(map(str.isdigit, found[0]))]
+            if len(values) != 2:
+                continue
+            gone = values[0] if first_kind == "past" else values[1]
+            lines[number] = row[: gone.start()] + " " * len(gone[0]) + row[gone.end() :]
+        del first, second
+    return "\n".join(lines)
 
 
 _COLUMNS_OF_USE = re.compile(r"(?m)^\s*total\s+used\s+free\b.*$\n(?P<rows>(?:.*\n?)*?)(?=\n\s*\n|\Z)")

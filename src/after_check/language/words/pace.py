@@ -213,8 +213,9 @@ def _is_of_modules(state: State, item: Item, number: int) -> bool:
     """Return whether "single" or "dual" counts modules: it stands right before them."""
     behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
     if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided", "slots"):
-        if number == 1 and behind.means("size"):
-            state.facts.setdefault("_single", 1)
+        if number > 1 and behind.means("size") and not state.drafts:
+            words = state.text[behind.start : behind.end].strip()
+            state.ask("modules", f"Are these {number} modules of {words}, or {words} on {number} channels?", (f"{number}x{words}", f"total {words}, {number} channels"))
         item.used = True
         return True
     return False

@@ -136,7 +136,7 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
     )
     if _has(words, "keep", "still"):
         changes.keeps = True
-        changes.keeps_named = changes.keeps_named or bool(now)
+        changes.keeps_named = changes.keeps_named or (bool(now) and not adds)
         for item in now:
             if item.says in ("size", "bare"):
                 item.says = "one"

@@ -32,7 +32,7 @@ _SAYS_NOTHING = (
     *("noise", "verbs", "memory", "and", "of", "in", "at", "with", "to", "from", "for", "by", "per", "plus", "is", "on", "then", "but", "system", "firmware", "kit"),
     *("seen", "now", "still", "fine", "around", "least", "new", "same", "only", "each", "all", "both", "total", "installed", "runs", "module", "modules", "slot", "slots"),
     *("channel", "profile", "ready", "count_word", "top", "rated", "reference", "price", "wrong", "old", "add", "keep", "upgrade", "question", "doubt", "past", "future"),
-    *("gone", "then_tried", "elsewhere", "device", "limit", "filled", "plugged", "times", "other", "for_laptops", "timing", "available", "starts", "speed", "tested"),
+    *("gone", "then_tried", "elsewhere", "device", "limit", "filled", "plugged", "times", "other", "for_laptops", "timing", "available", "speed", "tested", "put_in", "in_place", "there"),
 )
 """Words that say nothing where nothing was made of them; any other word that was left over might have changed what was said."""
 
@@ -60,6 +60,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     settle_rates(state)
     spread(state)
     ask_about_mixed(state)
+    _ask_what_stays(state)
     if changes is not None:
         settle_changes(state, changes, before)
     read_settings(state)
@@ -74,6 +75,19 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     if len(text) > LONGEST_TEXT:
         left.append((LONGEST_TEXT, len(text)))
     return Understood(_reading(state), tuple(state.asks), tuple(left), aside)
+
+
+def _ask_what_stays(state: State) -> None:
+    """`swapped the 4gb stick for a 16`: where one of several may have gone, nobody says what else is in it."""
+    if state.promise:
+        return
+    for clause in state.clauses:
+        swapped = any(state.tokens[at].means("replace") for at in range(clause.first, clause.end))
+        gone = [item for item in clause.items if item.scope is Scope.TRIED]
+        coming = [item for item in clause.items if item.scope is Scope.NOW and item.says in ("group", "one", "size", "bare")]
+        if swapped and coming and len(gone) == 1 and gone[0].says in ("one", "size", "bare") and not any(state.tokens[at].means("to") for at in range(clause.first, clause.end)):
+            state.ask("modules", "One went out, and one came in: which modules are in it now?")
+            state.drafts, state.amounts = [], [amount for amount in state.amounts if amount.role == "total"]
 
 
 def _is_about_something_else(state: State) -> bool:
@@ -104,7 +118,7 @@ def _reading(state: State) -> Reading:
     slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(state.empty_slots) if name not in filled]
     slots.sort(key=board_order)
     facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in state.facts.items() if not name.startswith("_")}
-    count = Fact(state.slots.total, Source.TYPED) if state.slots.total is not None and "slot_count" not in state.asked else None
+    count = Fact(state.slots.total, Source.TYPED) if state.slots.total is not None and not state.promise and "slot_count" not in state.asked else None
     return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
 
 
@@ -129,11 +143,11 @@ def _not_understood(state: State) -> Iterator[tuple[int, int]]:
     aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
     for clause in state.clauses:  # the "not" before what is said not to be
         for item in clause.items:
-            if item.scope in (Scope.NEGATED, Scope.TRIED):
+            if item.scope in (Scope.NEGATED, Scope.TRIED, Scope.PAST):
                 aside |= {at for at in range(clause.first, clause.end) if state.tokens[at].means("not", "instead", "unseen", "replace", "starts", "no_start")}
     open_at: tuple[int, int] | None = None
     for at, token in enumerate(state.tokens):
-        if at in covered_at or at in aside or _says_nothing(token):
+        if at in covered_at or at in aside or _says_nothing(token, state.promise):
             if open_at is not None and not _is_sign(token):
                 yield open_at
                 open_at = None
@@ -147,5 +161,13 @@ def _is_sign(token: Token) -> bool:
     return not any(map(str.isalnum, token.text))
 
 
-def _says_nothing(token: Token) -> bool:
+_OF_PROMISES = ("twice", "triple", "replace", "smallest", "fill", "another", "put_in", "in_place", "there", "rest", "other")
+"""Words of what a promise changes, which were read where it is made."""
+
+
+def _says_nothing(token: Token, promise: bool) -> bool:
+    if token.text in ("one", "ones"):
+        return True
+    if promise and token.means(*_OF_PROMISES) and not token.means("size", "frequency"):
+        return True
     return _is_sign(token) or (token.means(*_SAYS_NOTHING) and not token.means("number", "size", "frequency"))

@@ -348,11 +348,10 @@ def _module_class(match: re.Match[str]) -> Token | None:
     if rate_mts is None:
         return None
     value: dict[str, Any] = {"generation": generation, "rated_mts": rate_mts}
-    letters = match["bin"].upper()
-    if letters and generation is Generation.DDR3:
-        value["form"] = {"S": "SODIMM", "U": "UDIMM", "R": "RDIMM"}.get(letters[-1])
     if match["low"]:
         value["voltage_mv"] = 1350 if match["low"].upper() == "L" else 1250
+    if match["bin"].upper() == "S" and generation is Generation.DDR3:
+        value["form"] = "SODIMM"
     return _token("class", value, match)
 
 
@@ -462,6 +461,8 @@ def _glued_word(match: re.Match[str], piece: re.Match[str]) -> list[Token] | Non
 
 def _slot_name(match: re.Match[str]) -> Token:
     name = match["name"].strip()
+    if numbered := re.fullmatch(r"(?:slot|dimm|bank|socket)\s*#\s*(\d{1,2})", name, re.IGNORECASE):
+        name = numbered[1]
     return _token("slot_name", name.upper() if len(name) == 2 else name, match)
 
 
