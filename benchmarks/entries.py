@@ -81,7 +81,16 @@ def _module(words: list[str]) -> dict[str, Any]:
 
 def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
     truth: dict[str, Any] = {}
-    entry: dict[str, Any] = {"text": text, "kind": "promise" if promise else "reading", "truth": truth, "ask": [], "ask_ok": [], "may": {}, "either": [], "ignore_ok": [text]}
+    entry: dict[str, Any] = {
+        "text": text,
+        "kind": "promise" if promise else "reading",
+        "truth": truth,
+        "ask": [],
+        "ask_ok": [],
+        "may": {},
+        "either": [],
+        "ignore_ok": [text],
+    }
     of_modules: dict[str, Any] = {}
     for fact in filter(None, (part.strip() for part in facts.split(";"))):
         key, _, rest = fact.partition(" ")
@@ -125,7 +134,9 @@ def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
             if value in ("2400", "4800"):
                 entry["either"].append({"facts": ["rated_mts", "running_mts"], "value": int(value)})
             else:
-                entry["either"].append({"facts": ["usable_bytes", "total_bytes"], "value": size(value if value[-1] in "KMG" else value + "G")})
+                entry["either"].append(
+                    {"facts": ["usable_bytes", "total_bytes"], "value": size(value if value[-1] in "KMG" else value + "G")}
+                )
         else:
             raise ValueError(fact)
     for module in truth.get("modules", []) + [one for one in truth.get("slots", {}).values() if isinstance(one, dict)]:
@@ -142,7 +153,13 @@ def _may(entry: dict[str, Any], of_modules: dict[str, Any], rest: str) -> None:
     key, _, value = rest.partition(" ")
     if key in ("generation", "form", "maker", "part", "size", "voltage", "timings", "cl") or key in ("ecc", "noecc"):
         names = {"size": "size_bytes", "voltage": "voltage_mv", "noecc": "ecc", "cl": "timings"}
-        made: Any = {"size": lambda: size(value), "voltage": lambda: int(value), "ecc": lambda: True, "noecc": lambda: False, "cl": lambda: [int(value)]}.get(key, lambda: value)()
+        made: Any = {
+            "size": lambda: size(value),
+            "voltage": lambda: int(value),
+            "ecc": lambda: True,
+            "noecc": lambda: False,
+            "cl": lambda: [int(value)],
+        }.get(key, lambda: value)()
         if key == "timings":
             made = "*" if value == "*" else [int(part) for part in value.split("-")]
         of_modules[names.get(key, key)] = made

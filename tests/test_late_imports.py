@@ -30,7 +30,7 @@ SLOW = (
     "after_check.tries.blame",  # numpy, which a job without tries does not need
     "after_check.tries.next_try",
     "after_check.shop.unsaved_results",  # the database's libraries
-    "after_check.language.plain_words.tokens",  # the reader of plain words, which weighing does not need
+    "after_check.language.words.tokens",  # the reader of plain words, which weighing does not need
     "after_check.stick",  # the store's libraries
     "after_check.remote",  # asyncssh
     "after_check.handback",  # reportlab, matplotlib

@@ -212,5 +212,5 @@ def test_what_cannot_be_brought_along_is_said(answer, words):
 
 def test_the_program_is_brought_whole():
     names = {name for name, _ in own_files()}
-    assert {"after_check/__main__.py", "after_check/stick/files/grub.cfg", "after_check/language/plain_words/facts.py"} <= names
+    assert {"after_check/__main__.py", "after_check/stick/files/grub.cfg", "after_check/language/words/amounts.py"} <= names
     assert not any("__pycache__" in name for name in names)

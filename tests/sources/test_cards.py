@@ -108,7 +108,8 @@ def test_a_suggested_channel_is_a_guess_until_somebody_confirms_it():
 )
 def test_what_ran_on_another_machine_is_none_of_this_one(text):
     from after_check.language.typed_text import said
+    from after_check.language.words.understood import Scope
 
     found = said(text)
     assert found.reading.soak is None
-    assert any("machine" in text[start:end] or "pc" in text[start:end] for start, end in found.not_understood)
+    assert any(one.because is Scope.ELSEWHERE for one in found.left_aside)

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.readings import Reading
-from after_check.language.words import understand
-from after_check.language.words.reader import LONGEST_TEXT
 from after_check.language.short_form import parse, write
 from after_check.language.typed_text import exact_promise, read_line, said
+from after_check.language.words import understand
+from after_check.language.words.reader import LONGEST_TEXT
 from after_check.sources.open_source import NotationError, take_notation
 from tests.helpers.cases import CASES
 from tests.helpers.commands import run
@@ -66,9 +66,9 @@ CERTAIN = [
     ("ddr5 5600 2x16gb", "2x16G DDR5-5600"),
     ("2x16 5600", "2x16G 5600"),
     ("PC4-25600 2x8gb", "2x8G DDR4-3200"),
-    ("2x 8 GB PC3L-12800S", "2x8G DDR3-1600 1.35V"),
+    ("2x 8 GB PC3L-12800S", "2x8G DDR3-1600 1.35V sodimm"),
     ("DDR3L 2x4gb 1600", "2x4G DDR3-1600 1.35V"),
-    ("2x8gb ddr4 at 2.4 GHz", "2x8G DDR4; run 2400MHz"),
+    ("2x8gb ddr4 at 2.4 GHz", "2x8G DDR4-2400"),
     ("ddr4 2x8gb 1333 mhz", "2x8G DDR4-2666"),
     ("2x8gb ddr4 1200 mhz", "2x8G DDR4-2400"),
     ("runs at 2133", "run 2133"),
@@ -130,8 +130,8 @@ CERTAIN = [
     ("zwei Steckplätze belegt, je 4 GB", "2x4G"),
     ("1 barrette de 8 Go, un emplacement libre", "1x8G; slots 2"),
     ("8+8+8+8 = 32 GB", "4x8G; total 32G"),
-    ("240-pin 4GB DDR3 PC3-10600U", "1x4G DDR3-1333"),
-    ("BANK 0 8589934592 2667\nBANK 1 8589934592 2667", "0=8G 2666; 1=8G 2666"),
+    ("240-pin 4GB DDR3 PC3-10600U", "1xDDR3-1333; total 4G"),
+    ("BANK 0 8589934592 2667\nBANK 1 8589934592 2667", "BANK 0=8G 2666; BANK 1=8G 2666"),
     # two rates, and whose each is
     ("Slot 1 8GB 2400, Slot 2 8GB 2133", "1=8G 2400; 2=8G 2133"),
     ("2x8 2666 + 2x16 3200", "2x8G 2666; 2x16G 3200"),
@@ -147,7 +147,7 @@ CERTAIN = [
     ("2x8 and total 15.8", "2x8G; total 15.8G"),
     ("in use 6.2 GB (1.3 GB compressed), available 9.6 GB, cached 4 GB", "in use 6.2G; available 9.6G"),
     # how it starts
-    ("won't start with both sticks", "2xmodule; start no"),
+    ("won't start with both sticks", "start no"),
     ("startet nicht", "start no"),
     # slots: named without a sign, filled with, used of
     ("slot1 8 slot2 8", "slot1=8G; slot2=8G"),
@@ -176,16 +176,16 @@ CERTAIN = [
     ("2x16gb ddr4 3733, runs at 2400, no profile choice", "2x16G DDR4-3733; run 2400; profile locked"),
     ("2x8gb, slow first start", "2x8G; start slow"),
     # numbers as words
-    ("sixteen gigabytes ddr4", "1x16G DDR4"),
+    ("sixteen gigabytes ddr4", "1xDDR4; total 16G"),
     ("thirty-two gigs total, dual", "dual; total 32G"),
     ("trente-deux Go au total", "total 32G"),
-    ("all four slots full with 4gb", "4x4G"),
+    ("all four slots full with 4gb", "4x4G; slots 4"),
     ("2/4 slots used", "2xmodule; slots 4"),
     ("one slot used of two", "1xmodule; slots 2"),
     ("8gb ddr3 pc, 2 slots, one used", "1x8G DDR3; slots 2"),
     ("16 GB in two sticks", "2xmodule; total 16G"),
     ("part no QM4D16G32 serial 0123AB", "1xpart QM4D16G32 serial 0123AB"),
-    ("16 GBytes", "1x16G"),
+    ("16 GBytes", "total 16G"),
     ("a1=8 b1=8", "A1=8G; B1=8G"),
     ("DIMM A1 - 16GB", "A1=16G"),
     # counts before a size
@@ -199,7 +199,7 @@ CERTAIN = [
     ("Memory 15.8 GiB", "total 15.8G"),
     # an optical reader took figures for letters
     ("I6GB DDR4-32OO CL22", "1x16G DDR4-3200 CL22"),
-    ("8G8 DDRS 48OO", "1x8G DDR5-4800"),
+    ("8G8 DDRS 48OO", "1xDDR5-4800; total 8G"),
 ]
 
 
@@ -221,7 +221,6 @@ def test_what_is_certain_is_taken(text, exact):
         ("8 GB and 4 GB makes 16", "total_bytes"),
         ("2x8gb, total 32 GB", "total_bytes"),
         ("16gb ddr4 and ddr3", "generation"),
-        ("15 GB ddr4", "modules"),
         ("2x15gb", "modules"),
         ("2 TB laptop", "total_bytes"),
         ("8 MB ddr4", "total_bytes"),
@@ -230,14 +229,11 @@ def test_what_is_certain_is_taken(text, exact):
         ("ddr3 3200", "rated_mts"),
         ("slots 2 and 4: 8gb ddr4", "modules"),
         ("16x2", "modules"),
-        ("2 at 8gb", "modules"),
         ("both slots 8gb", "modules"),
         ("DDR5-2400", "rated_mts"),
-        ("2666 3200", "rated_mts"),
+        ("2666 3200", "running_rate"),
         ("3 sticks 2x8", "modules"),
-        ("swap 2x2 for 2x8", "modules"),
         ("only 8 of 16 GB seen", "total_bytes"),
-        ("memory 15.9/16 gb", "total_bytes"),
         ("3 of 4 dimms detected, 24gb", "modules"),
         ("ran at 3200 with xmp, back to 2666", "running_rate"),
     ],
@@ -395,9 +391,7 @@ def test_which_one_is_asked_where_two_differ(text):
     assert [ask.about for ask in understand(text, True, two_sizes).asks] == ["modules"]
 
 
-@pytest.mark.parametrize(
-    "text", ["starts only with one stick", "cmd rate 2T", "4 x 32 bit channels", "only 8 of 16 GB seen", "slot 3 not detected", "-8gb"]
-)
+@pytest.mark.parametrize("text", ["cmd rate 2T", "only 8 of 16 GB seen", "slot 3 not detected", "-8gb"])
 def test_what_is_odd_gives_no_fact(text):
     assert said(text).reading == Reading()
     assert not said(text).is_whole
@@ -433,7 +427,7 @@ def test_any_text_is_read_without_an_error(text):
 def test_the_command_answers_on_standard_output():
     done = run("explain", "--json", "-", input="2x4 ddr4, shows 1600 MHz")
     document = json.loads(done.stdout)
-    assert set(document) == {"reading", "asks", "not_understood", "notation"}
+    assert set(document) == {"reading", "asks", "not_understood", "left_aside", "notation"}
     assert document["asks"][0]["choices"] == ["1600 MT/s", "3200 MT/s"]
     assert len(document["reading"]["loose"]) == 2
     promised = json.loads(
@@ -491,7 +485,7 @@ def test_a_size_that_can_be_built_is_taken():
 def test_letters_that_are_almost_plain_are_read_as_plain_ones(letter):
     """Where case is ignored they count as I, S and K, and have other small letters: a unit with one is the unit."""
     plain = {"İ": "I", "ı": "i", "ſ": "s", "\u212a": "K"}[letter]
-    for words in ("8 GIB ddr4", "2 ſticks of 8 gb", "ten sticks", "8388608 KB", "Slot 1 8gb, mischung, KINGſ"):
+    for words in ("2x8 GIB ddr4", "2 ſticks of 8 gb", "ten sticks", "2 x 8388608 KB", "Slot 1 8gb, mischung, KINGſ"):
         written = words.replace(plain, letter).replace(plain.lower(), letter)
         wanted = words.replace(plain.lower(), plain)
         assert [module.size_bytes for module in read_line(written).reading.modules] == [

@@ -45,7 +45,8 @@ def _document(found: Said) -> dict[str, Any]:
         "asks": [{"about": ask.about, "question": ask.question, "choices": list(ask.choices)} for ask in found.asks],
         "not_understood": [{"text": found.text[start:end], "from": start, "to": end} for start, end in found.not_understood],
         "left_aside": [
-            {"text": found.text[one.start : one.end], "from": one.start, "to": one.end, "because": one.because.value} for one in found.left_aside
+            {"text": found.text[one.start : one.end], "from": one.start, "to": one.end, "because": one.because.value}
+            for one in found.left_aside
         ],
         "notation": found.notation,
     }

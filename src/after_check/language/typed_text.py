@@ -10,15 +10,15 @@ from after_check.domain.facts import value_of
 from after_check.domain.modules import Form, Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
-from after_check.language.words import Ask, Understood, understand
-from after_check.language.words.figures import is_module_size, may_be_sold_as
-from after_check.language.words.understood import LeftAside
-from after_check.language.words.vocabulary import meaning
 from after_check.language.short_form import parse, parse_promise, write
 from after_check.language.short_form.edit import module_from_words
 from after_check.language.short_form.items import LONGEST_LINE, QUOTED, quote, unquote
 from after_check.language.short_form.parser import Parsed, typed_notes
 from after_check.language.short_form.problems import Problem, quoted
+from after_check.language.words import Ask, Understood, understand
+from after_check.language.words.figures import is_module_size, may_be_sold_as
+from after_check.language.words.understood import LeftAside
+from after_check.language.words.vocabulary import meaning
 from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")

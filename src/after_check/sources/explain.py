@@ -8,10 +8,10 @@ from dataclasses import replace
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Generation, Module
 from after_check.domain.quantities import clock_mhz, first_word_ns, number_text, peak_bandwidth_gbs, size_text
-from after_check.language.words.figures import Meaning, is_usual_rate, meaning_in_mhz
 from after_check.language.short_form import parse, write
 from after_check.language.short_form.problems import Problem, quoted
 from after_check.language.typed_text import said
+from after_check.language.words.figures import Meaning, is_usual_rate, meaning_in_mhz
 from after_check.sources.open_source import NotationError
 from after_check.standards.labels import Label, parse_label
 from after_check.standards.rates import (

@@ -54,7 +54,7 @@ def example_of(log: TryLog) -> str:
 
 def said_elsewhere(words: str) -> Elsewhere:
     """Return what words say of a module in another machine: `fails`, `starts`, `clean 40 min`. Raises ValueError for other words."""
-    from after_check.language.plain_words.tokens import tokens
+    from after_check.language.words.tokens import tokens
 
     spotless = _NO_TROUBLE.search(words) is not None
     plain = _NO_TROUBLE.sub(" ", words)
@@ -63,7 +63,7 @@ def said_elsewhere(words: str) -> Elsewhere:
         raise ValueError(f"{clean(words, 40)!r} does not say whether it works there: fails, starts, or clean 40 min")
     if spotless and fails:
         raise ValueError(f"{clean(words, 40)!r} says that it fails and that it does not")
-    duration = next((float(token.value) for token in tokens(words) if token.kind == "duration"), None)
+    duration = next((float(token.value) for token in tokens(words) if token.means("duration")), None)
     if duration is None and (passes := _PASSES.search(words)):
         duration = int(passes[1]) * PASS_MINUTES
     if duration is None and _NIGHT.search(words):

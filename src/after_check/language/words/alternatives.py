@@ -10,13 +10,22 @@ from after_check.language.words.understood import Item, Scope
 
 _ABOUT = {
     **dict.fromkeys(("group", "one", "some", "counted", "each", "bare", "size", "in_slot", "soldered", "sum"), "modules"),
+    "from_to": "total_bytes",
     **dict.fromkeys(("rate", "rated"), "rated_mts"),
     **{"runs": "running_rate", "clock": "running_rate", "amount": "total_bytes", "usable_of": "usable_bytes"},
     **dict.fromkeys(("channels", "mode", "one_channel", "two_channels", "four_channels"), "channels"),
     **dict.fromkeys(("profile", "profile_number", "profile_none"), "profile"),
     **{"slots_used": "slots_used", "slots_count": "slot_count", "attr": "modules.generation"},
 }
-_WORDS = {"modules": "modules", "rated_mts": "rate", "running_rate": "rate", "total_bytes": "total", "channels": "channels", "profile": "profile", "usable_bytes": "usable size"}
+_WORDS = {
+    "modules": "modules",
+    "rated_mts": "rate",
+    "running_rate": "rate",
+    "total_bytes": "total",
+    "channels": "channels",
+    "profile": "profile",
+    "usable_bytes": "usable size",
+}
 
 
 def either_or(tokens: Sequence[Token], items: Sequence[Item]) -> list[tuple[Item, Item]]:
@@ -24,14 +33,21 @@ def either_or(tokens: Sequence[Token], items: Sequence[Item]) -> list[tuple[Item
     found = []
     for before, behind in zip(items, items[1:], strict=False):
         between = [tokens[at] for at in range(before.last + 1, behind.first)]
-        joined = any(token.means("or") and not token.means("of", "at", "noise") or token.text in ("or", "oder", "ou", "oppure", "lub") for token in between)
+        joined = any(
+            (token.means("or") and not token.means("of", "at", "noise")) or token.text in ("or", "oder", "ou", "oppure", "lub")
+            for token in between
+        )
         if joined and len(between) <= 3 and _ABOUT.get(before.says, "") and _is_alike(before, behind):
             found.append((before, behind))
     return found
 
 
 def _is_alike(one: Item, other: Item) -> bool:
-    return _ABOUT.get(one.says) == _ABOUT.get(other.says) or {_ABOUT.get(one.says), _ABOUT.get(other.says)} <= {"modules", "total_bytes"} or {_ABOUT.get(one.says), _ABOUT.get(other.says)} <= {"rated_mts", "running_rate"}
+    return (
+        _ABOUT.get(one.says) == _ABOUT.get(other.says)
+        or {_ABOUT.get(one.says), _ABOUT.get(other.says)} <= {"modules", "total_bytes"}
+        or {_ABOUT.get(one.says), _ABOUT.get(other.says)} <= {"rated_mts", "running_rate"}
+    )
 
 
 def ask_between(state: State) -> None:
@@ -41,7 +57,7 @@ def ask_between(state: State) -> None:
         if before.scope is not Scope.SUPPOSED or behind.scope is not Scope.SUPPOSED:
             continue
         about = _about(before)
-        words = [state.text[item.start : item.end].strip() for item in (before, behind)]
+        words = [_words(state, item) for item in (before, behind)]
         if about == "modules" and (before.says in ("size", "bare") or behind.says in ("size", "bare")):
             about = "modules"
         state.ask(about, f"Which is it: {' or '.join(words)}?", tuple(words), before, behind)
@@ -50,8 +66,19 @@ def ask_between(state: State) -> None:
             state.ask(about, f"Is it so: {state.text[item.start : item.end].strip()}?", (state.text[item.start : item.end].strip(),), item)
 
 
+def _words(state: State, item: Item) -> str:
+    token = item.parts["t"] if item.says == "from_to" else None
+    return state.text[token.start : token.end] if token is not None else state.text[item.start : item.end].strip()
+
+
 def _about(item: Item) -> str:
-    return "usable_bytes" if item.says == "amount" and item.parts["role"] == "usable" else "graphics_bytes" if item.says == "amount" and item.parts["role"] == "graphics" else _ABOUT.get(item.says, "")
+    return (
+        "usable_bytes"
+        if item.says == "amount" and item.parts["role"] == "usable"
+        else "graphics_bytes"
+        if item.says == "amount" and item.parts["role"] == "graphics"
+        else _ABOUT.get(item.says, "")
+    )
 
 
 def _is_known(state: State, about: str) -> bool:

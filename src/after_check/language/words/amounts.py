@@ -12,7 +12,14 @@ from after_check.standards.labels import can_be_built
 
 _MOST_SLOTS = 96
 _LARGEST_TOTAL, _SMALLEST_TOTAL = 8192 * GIB, GIB // 8
-_FIELDS = {"usable": "usable_bytes", "available": "available_bytes", "in_use": "in_use_bytes", "reserved": "reserved_bytes", "graphics": "graphics_bytes", "borrowed": "borrowed_bytes"}
+_FIELDS = {
+    "usable": "usable_bytes",
+    "available": "available_bytes",
+    "in_use": "in_use_bytes",
+    "reserved": "reserved_bytes",
+    "graphics": "graphics_bytes",
+    "borrowed": "borrowed_bytes",
+}
 _NEARLY = 0.02
 
 
@@ -20,7 +27,7 @@ def read_amounts(state: State) -> None:
     """Read amounts and numbers of slots off every clause, and settle what they are of."""
     for clause in state.clauses:
         for item in clause.items:
-            if item.scope is Scope.NOW and (not item.used or "t" in item.parts and item.says == "slot"):
+            if item.scope is Scope.NOW and (not item.used or ("t" in item.parts and item.says == "slot")):
                 _read(state, item)
 
 
@@ -35,9 +42,18 @@ def _read(state: State, item: Item) -> None:
         first, second = size_of(parts["a"]), size_of(parts["b"])
         if first is None or second is None:
             return
-        if item.says == "usable_of" and first * 4 < second * 3 and any(state.tokens[at].means("seen", "only") for at in range(item.first, item.last + 1)):
+        if (
+            item.says == "usable_of"
+            and first * 4 < second * 3
+            and any(state.tokens[at].means("seen", "only") for at in range(item.first, item.last + 1))
+        ):
             item.used = True
-            state.ask("total_bytes", f"{size_text(first)} of {size_text(second)}: what is the total?", (f"total {size_text(first)}", f"total {size_text(second)}"), item)
+            state.ask(
+                "total_bytes",
+                f"{size_text(first)} of {size_text(second)}: what is the total?",
+                (f"total {size_text(first)}", f"total {size_text(second)}"),
+                item,
+            )
         elif item.says == "usable_of":
             item.used = True
             state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
@@ -52,7 +68,12 @@ def _read(state: State, item: Item) -> None:
             state.amounts += [Amount(first, "usable", item), Amount(second, "total", item)]
         elif second > first:
             item.used = True
-            state.ask("total_bytes", f"{size_text(first)} of {size_text(second)}: what is the total?", (f"total {size_text(first)}", f"total {size_text(second)}"), item)
+            state.ask(
+                "total_bytes",
+                f"{size_text(first)} of {size_text(second)}: what is the total?",
+                (f"total {size_text(first)}", f"total {size_text(second)}"),
+                item,
+            )
     elif item.says == "graphics_of":
         first, second = size_of(parts["a"]), size_of(parts["b"])
         if first is not None and second is not None:
@@ -82,7 +103,11 @@ def _known_slots(state: State) -> list[str]:
 
 def _slots(state: State, item: Item) -> None:
     parts, slots = item.parts, state.slots
-    if "f" in parts and parts["f"].text in ("a", "an") and not any(state.tokens[at].means("slot", "slots") for at in range(item.first, item.last + 1)):
+    if (
+        "f" in parts
+        and parts["f"].text in ("a", "an")
+        and not any(state.tokens[at].means("slot", "slots") for at in range(item.first, item.last + 1))
+    ):
         return  # "an empty box"
     total, used, free = (count_of(parts[role]) if role in parts else None for role in ("t", "u", "f"))
     item.used = True
@@ -103,7 +128,11 @@ def _slots(state: State, item: Item) -> None:
         if slots.total is not None and slots.total != total:
             state.ask("slot_count", f"Are there {slots.total} slots or {total}?", (f"{slots.total} slots", f"{total} slots"))
         slots.total = total
-    if used is not None and item.says == "slots_filled" and any(state.tokens[at].means("limit") for at in range(state.clauses[item.clause].first, item.first)):
+    if (
+        used is not None
+        and item.says == "slots_filled"
+        and any(state.tokens[at].means("limit") for at in range(state.clauses[item.clause].first, item.first))
+    ):
         slots.total = used
     elif used is not None:
         slots.used = used
@@ -117,8 +146,19 @@ def settle_slots(state: State) -> None:
     named = {draft.slot for draft in state.drafts if draft.slot}
     for name in dict.fromkeys(state.filled_slots):
         if name not in named:
-            loose = next((draft for draft in state.drafts if not draft.slot and not draft.is_soldered and draft.count == 1 and len(state.filled_slots) == 1), None)
-            amount = next((one for one in state.amounts if one.role in ("", "bare") and is_module_size(one.size_bytes)), None) if len(set(state.filled_slots)) == 1 and not state.drafts else None
+            loose = next(
+                (
+                    draft
+                    for draft in state.drafts
+                    if not draft.slot and not draft.is_soldered and draft.count == 1 and len(state.filled_slots) == 1
+                ),
+                None,
+            )
+            amount = (
+                next((one for one in state.amounts if one.role in ("", "bare") and is_module_size(one.size_bytes)), None)
+                if len(set(state.filled_slots)) == 1 and not state.drafts
+                else None
+            )
             if loose is not None:
                 loose.slot = name
             elif amount is not None:
@@ -129,12 +169,23 @@ def settle_slots(state: State) -> None:
                 break
             elif len(set(state.filled_slots)) > 1 and (many := [one for one in state.amounts if one.role in ("", "bare", "some")]):
                 size = many[0].size_bytes
-                state.ask("modules", f"{size_text(size)} in each of the slots, or altogether?", (f"{size_text(size)} each", f"total {size_text(size)}"), many[0].item)
+                state.ask(
+                    "modules",
+                    f"{size_text(size)} in each of the slots, or altogether?",
+                    (f"{size_text(size)} each", f"total {size_text(size)}"),
+                    many[0].item,
+                )
                 state.amounts.remove(many[0])
                 break
             else:
                 state.drafts.append(Draft(1, None, slot=name))
-    if slots.other_empty and slots.free == 1 and slots.total is None and len({draft.slot for draft in state.drafts if draft.slot}) == 1 and len(state.drafts) == 1:
+    if (
+        slots.other_empty
+        and slots.free == 1
+        and slots.total is None
+        and len({draft.slot for draft in state.drafts if draft.slot}) == 1
+        and len(state.drafts) == 1
+    ):
         slots.total = 2
     if slots.all_used and slots.total is not None:
         slots.used = slots.total
@@ -195,8 +246,17 @@ def _equals(state: State) -> None:
     """An amount behind an equals sign is a sum where modules stand before it, and an amount of its own elsewhere."""
     for amount in state.amounts:
         if amount.role == "equals":
-            before = [item for clause in state.clauses for item in clause.items if item.last < amount.item.first and item.clause >= amount.item.clause - 1]
-            summed = bool(before) and before[-1].says in ("group", "sum", "size", "bare", "one", "counted", "amount") and before[-1].last == amount.item.first - 1
+            before = [
+                item
+                for clause in state.clauses
+                for item in clause.items
+                if item.last < amount.item.first and item.clause >= amount.item.clause - 1
+            ]
+            summed = (
+                bool(before)
+                and before[-1].says in ("group", "sum", "size", "bare", "one", "counted", "amount")
+                and before[-1].last == amount.item.first - 1
+            )
             amount.role = "total" if summed else ""
 
 
@@ -205,7 +265,9 @@ def _lines(state: State) -> None:
     by_line: dict[int, Amount] = {}
     for amount in state.amounts:
         clause = state.clauses[amount.item.clause]
-        if amount.role in ("", "memory") and any(state.tokens[at].means("sodimm", "udimm", "rdimm", "lrdimm", "dimm") for at in range(clause.first, clause.end)):
+        if amount.role in ("", "memory") and any(
+            state.tokens[at].means("sodimm", "udimm", "rdimm", "lrdimm", "dimm") for at in range(clause.first, clause.end)
+        ):
             by_line.setdefault(clause.line, amount)
     if len(by_line) > 1 and all(is_module_size(amount.size_bytes) for amount in by_line.values()):
         for amount in by_line.values():
@@ -229,8 +291,20 @@ def _soldered(state: State) -> None:
 
 def _only(state: State) -> None:
     """`the invoice says 2x16, I only find 1x16`: a group behind an "only" contradicts another one."""
-    groups = [(item, clause) for clause in state.clauses for item in clause.items if item.says in ("group", "one") and item.scope is Scope.NOW and item.used]
-    behind = [item for item, clause in groups if any(state.tokens[at].means("only") and state.tokens[at].text in ("only", "nur", "seulement", "solo", "slechts", "tylko") for at in range(clause.first, item.first))]
+    groups = [
+        (item, clause)
+        for clause in state.clauses
+        for item in clause.items
+        if item.says in ("group", "one") and item.scope is Scope.NOW and item.used
+    ]
+    behind = [
+        item
+        for item, clause in groups
+        if any(
+            state.tokens[at].means("only") and state.tokens[at].text in ("only", "nur", "seulement", "solo", "slechts", "tylko")
+            for at in range(clause.first, item.first)
+        )
+    ]
     if behind and len(groups) > 1 and groups[0][0] not in behind and not state.promise:
         sizes = {size_of(item.parts["s"]) for item, _ in groups}
         if len(sizes) == 1:
@@ -245,11 +319,19 @@ def _alike(state: State) -> None:
     loose = [amount for amount in state.amounts if amount.role in ("", "bare", "memory")]
     pieces = any(token.means("pieces") for token in state.tokens)
     same = any(token.means("same", "each") and len(token.text) > 2 for token in state.tokens)
-    if len(bare) == 1 and len(loose) == 1 and is_module_size(loose[0].size_bytes) and (same or pieces) and not any(amount.role == "total" for amount in state.amounts):
+    if (
+        len(bare) == 1
+        and len(loose) == 1
+        and is_module_size(loose[0].size_bytes)
+        and (same or pieces)
+        and not any(amount.role == "total" for amount in state.amounts)
+    ):
         state.amounts.remove(loose[0])
         loose[0].item.used = True
         bare[0].size_bytes = loose[0].size_bytes
-    single = [draft for draft in state.drafts if draft.size_bytes is not None and draft.count == 1 and not draft.slot and not draft.is_soldered]
+    single = [
+        draft for draft in state.drafts if draft.size_bytes is not None and draft.count == 1 and not draft.slot and not draft.is_soldered
+    ]
     if len(bare) == 1 and len(single) == 1 and len(state.drafts) == 2 and (same or pieces):
         bare[0].size_bytes = single[0].size_bytes
         bare[0].facts = {**single[0].facts, **bare[0].facts}
@@ -263,7 +345,9 @@ def _sums(state: State) -> None:
     runs: list[list[Amount]] = []
     for amount in sorted(bare, key=lambda one: one.item.first):
         joint = _joint(state, runs[-1][-1].item, amount.item) if runs else ""
-        if joint == "plus" or (joint == "and" and amount.role != "memory" and (len(runs[-1]) > 1 or _are_units_alike(runs[-1][-1], amount))):
+        if joint == "plus" or (
+            joint == "and" and amount.role != "memory" and (len(runs[-1]) > 1 or _are_units_alike(runs[-1][-1], amount))
+        ):
             runs[-1].append(amount)
         else:
             runs.append([amount])
@@ -289,7 +373,14 @@ def _are_units_alike(one: Amount, other: Amount) -> bool:
 def _joint(state: State, before: Item, behind: Item) -> str:
     """Return what joins two phrases: a plus, a stroke, an "and"; empty where more stands between them."""
     between = [state.tokens[at] for at in range(before.last + 1, behind.first)]
-    marks = [token for token in between if not token.means("noise", "generation", "rated_generation", "sodimm", "module", "timings", "mts", "frequency", "new", "old", "open", "close") or token.means("and", "plus")]
+    marks = [
+        token
+        for token in between
+        if not token.means(
+            "noise", "generation", "rated_generation", "sodimm", "module", "timings", "mts", "frequency", "new", "old", "open", "close"
+        )
+        or token.means("and", "plus")
+    ]
     if len(marks) == 1 and marks[0].means("plus"):
         return "plus"
     if len(marks) == 1 and marks[0].means("slash") and len(between) == 1 and behind.says in ("size", "bare"):
@@ -331,7 +422,9 @@ def _each(state: State) -> None:
     if sized:
         return
     in_slots = any(state.tokens[at].means("slot") for at in range(max(item.first, 0), item.last + 1))
-    number = state.slots.used or (state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None)
+    number = state.slots.used or (
+        state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None
+    )
     if number and not state.drafts:
         state.drafts.append(Draft(number, size, clause=item.clause))
     elif not state.drafts and state.slots.total is not None and state.promise:
@@ -368,7 +461,10 @@ def _counts(state: State) -> None:
     if slots.used is not None and in_slots and slots.used != in_slots and all(draft.counted for draft in state.drafts):
         named = [draft for draft in state.drafts if draft.slot]
         if not named or len(named) == in_slots:
-            state.ask("slots_used", f"{counted(slots.used, 'slot is', 'slots are')} used, and {counted(in_slots, 'module is', 'modules are')} described: how many are there?")
+            state.ask(
+                "slots_used",
+                f"{counted(slots.used, 'slot is', 'slots are')} used, and {counted(in_slots, 'module is', 'modules are')} described: how many are there?",
+            )
             if not named:
                 state.drafts = [draft for draft in state.drafts if draft.is_soldered]
     if slots.total is not None and in_slots > slots.total:
@@ -391,7 +487,13 @@ def _sizes_of_counted(state: State) -> None:
             state.ask("modules", f"How many modules of {size_text(amount.size_bytes)} are there?", choices, amount.item)
     bare = [draft for draft in state.drafts if draft.size_bytes is None and not draft.is_soldered]
     loose = [amount for amount in state.amounts if amount.role in ("", "bare") and is_module_size(amount.size_bytes)]
-    if len(bare) == 1 and bare[0].count > 1 and len(loose) == 1 and loose[0].item.clause == bare[0].clause and _by_pieces(state, loose[0].item):
+    if (
+        len(bare) == 1
+        and bare[0].count > 1
+        and len(loose) == 1
+        and loose[0].item.clause == bare[0].clause
+        and _by_pieces(state, loose[0].item)
+    ):
         state.amounts.remove(loose[0])
         loose[0].item.used = True
         bare[0].size_bytes = loose[0].size_bytes
@@ -413,6 +515,9 @@ def _sizes_of_counted(state: State) -> None:
     if not state.drafts and state.slots.used and not state.asked & {"modules", "slots_used"}:
         total = [amount for amount in state.amounts if amount.role in ("total", "", "memory", "seen", "bare")]
         size = total[0].size_bytes if state.slots.used == 1 and len(total) == 1 and is_module_size(total[0].size_bytes) else None
+        if size is not None and total[0].role in ("", "bare"):
+            total[0].item.used = True
+            state.amounts.remove(total[0])
         state.drafts.append(Draft(state.slots.used, size, counted=True))
 
 
@@ -436,7 +541,12 @@ def _dedicated(state: State) -> None:
             if amount.size_bytes <= 2 * GIB and "borrowed_bytes" in state.facts:
                 state.facts["graphics_bytes"] = amount.size_bytes
             else:
-                state.ask("graphics_bytes", f"Is {size_text(amount.size_bytes)} taken from the memory, or a graphics card's own?", (f"graphics {size_text(amount.size_bytes)}",), amount.item)
+                state.ask(
+                    "graphics_bytes",
+                    f"Is {size_text(amount.size_bytes)} taken from the memory, or a graphics card's own?",
+                    (f"graphics {size_text(amount.size_bytes)}",),
+                    amount.item,
+                )
 
 
 def _whole(state: State) -> int | None:
@@ -459,9 +569,13 @@ def _total(state: State) -> None:
     if state.promise or not known:
         known = list(dict.fromkeys((*known, *(amount.size_bytes for amount in weak))))
     else:
-        known = list(dict.fromkeys((*known, *(amount.size_bytes for amount in weak if amount.role == "seen" or amount.size_bytes != usable))))
+        known = list(
+            dict.fromkeys((*known, *(amount.size_bytes for amount in weak if amount.role == "seen" or amount.size_bytes != usable)))
+        )
     for amount in system:
-        if usable is None and (amount.size_bytes % GIB or any(total > amount.size_bytes for total in known) or (whole or 0) > amount.size_bytes):
+        if usable is None and (
+            amount.size_bytes % GIB or any(total > amount.size_bytes for total in known) or (whole or 0) > amount.size_bytes
+        ):
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
@@ -480,11 +594,17 @@ def _total(state: State) -> None:
             known.append(amount.size_bytes)
         known = list(dict.fromkeys(known))
         all_soldered = bool(state.drafts) and all(draft.is_soldered for draft in state.drafts)
-        if whole is not None and len(loose) == 1 and loose[0].size_bytes != whole and not state.asked and not (all_soldered and loose[0].size_bytes > whole):
+        if (
+            whole is not None
+            and len(loose) == 1
+            and loose[0].size_bytes != whole
+            and not state.asked
+            and not (all_soldered and loose[0].size_bytes > whole)
+        ):
             known = []
             _ask_sum(state, whole, loose[0].size_bytes)
         for amount in loose:
-            amount.item.used = amount.size_bytes in known
+            amount.item.used = amount.item.used or amount.size_bytes in known
     elif len(loose) == 1 and known and loose[0].size_bytes in (*known, whole):
         loose[0].item.used = True
     elif len(loose) == 1 and not known:
@@ -546,23 +666,39 @@ def _may_be_each(state: State, amount: Amount) -> bool:
 
 
 def _counted_before(state: State, amount: Amount) -> bool:
-    return any(item.last < amount.item.first and item.says in ("counted", "slots_used", "slots_filled", "slots_count") for clause in state.clauses for item in clause.items)
+    return any(
+        item.last < amount.item.first and item.says in ("counted", "slots_used", "slots_filled", "slots_count")
+        for clause in state.clauses
+        for item in clause.items
+    )
 
 
 def _settle_total(state: State, known: list[int], whole: int | None, usable: int | None, totals: list[Amount]) -> None:
     if len(known) > 1:
         near = max(known)
         rest = [size for size in known if size != near]
-        if whole in known and all(size < near for size in rest) and not state.promise and len(known) == 2 and any(amount.role == "seen" for amount in state.amounts):
+        if (
+            whole in known
+            and all(size < near for size in rest)
+            and not state.promise
+            and len(known) == 2
+            and any(amount.role == "seen" for amount in state.amounts)
+        ):
             known = rest
         elif (seen_less := _seen_less(state, known)) is not None:
             fitted, shown = seen_less
             state.facts["total_bytes"] = shown
             if not state.drafts:
                 numbers = tuple(number for number in (2, 1, 4) if is_module_size(fitted // number))
-                state.ask("modules", f"{size_text(fitted)} are fitted: which modules are these?", tuple(f"{number}x{size_text(fitted // number)}" for number in numbers))
+                state.ask(
+                    "modules",
+                    f"{size_text(fitted)} are fitted: which modules are these?",
+                    tuple(f"{number}x{size_text(fitted // number)}" for number in numbers),
+                )
             return
-        elif len({amount.role for amount in state.amounts if amount.size_bytes in known}) > 1 and all(size >= near * (1 - 2 * _NEARLY) for size in rest):
+        elif len({amount.role for amount in state.amounts if amount.size_bytes in known}) > 1 and all(
+            size >= near * (1 - 2 * _NEARLY) for size in rest
+        ):
             known = [near]
             if usable is None and not state.promise:
                 state.facts["usable_bytes"] = usable = min(rest)
@@ -574,7 +710,11 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
     if not known:
         return
     total = known[0]
-    if total > _LARGEST_TOTAL or total < _SMALLEST_TOTAL or (total >= 2048 * GIB and (total & (total - 1)) == 0 and (whole is None or whole != total)):
+    if (
+        total > _LARGEST_TOTAL
+        or total < _SMALLEST_TOTAL
+        or (total >= 2048 * GIB and (total & (total - 1)) == 0 and (whole is None or whole != total))
+    ):
         guess = total * 1024 if total < _SMALLEST_TOTAL else total // 1024
         if usable is not None and total < usable and total * 1024 >= usable:
             state.ask("total_bytes", f"Is the total {size_text(guess)}?", (f"total {size_text(guess)}",))
@@ -589,9 +729,14 @@ def _settle_total(state: State, known: list[int], whole: int | None, usable: int
             of_total = next((amount.item for amount in state.amounts if amount.size_bytes == total), None)
             if is_module_size(rest) and of_total is not None:
                 choices = tuple(f"total {size_text(total)}, {part}" for part in (f"1x{size_text(rest)}", f"2x{size_text(rest // 2)}"))
-                state.ask("modules", f"{size_text(whole)} of {size_text(total)} is soldered: what is the other {size_text(rest)}?", choices, of_total)
+                state.ask(
+                    "modules",
+                    f"{size_text(whole)} of {size_text(total)} is soldered: what is the other {size_text(rest)}?",
+                    choices,
+                    of_total,
+                )
             state.facts["total_bytes"] = total
-        elif seen or (total < whole and total >= whole * (1 - 0.1) and not state.promise):
+        elif (state.added and total > whole) or seen or (total < whole and total >= whole * (1 - 0.1) and not state.promise):
             state.facts["total_bytes"] = total
         else:
             _ask_sum(state, whole, total)
@@ -625,19 +770,34 @@ def _ask_sum(state: State, whole: int, total: int) -> None:
     parts = " + ".join(f"{draft.count}x{size_text(draft.size_bytes or 0)}" for draft in state.drafts)
     of_total = next((amount.item for amount in state.amounts if amount.size_bytes == total), None)
     choices = (f"total {size_text(whole)}",) if of_total is not None else ()
-    state.ask("total_bytes", f"{parts} makes {size_text(whole)}, and {size_text(total)} is said: which is right?", choices, *([of_total] if of_total is not None else []))
+    if of_total is not None:
+        of_total.used = True
+    state.ask(
+        "total_bytes",
+        f"{parts} makes {size_text(whole)}, and {size_text(total)} is said: which is right?",
+        choices,
+        *([of_total] if of_total is not None else []),
+    )
 
 
 def _is_one_module(state: State, amount: Amount) -> bool:
     """Return whether the only amount of a text is that of one module: its label, ranks, timings or form stand beside it."""
     if state.drafts or state.promise or not is_module_size(amount.size_bytes):
         return False
-    if state.slots.used not in (None, 1) or (state.facts.get("channels") or 1) > 1 or {"usable_bytes", "graphics_bytes", "in_use_bytes", "available_bytes"} & state.facts.keys():
+    if (
+        state.slots.used not in (None, 1)
+        or (state.facts.get("channels") or 1) > 1
+        or {"usable_bytes", "graphics_bytes", "in_use_bytes", "available_bytes"} & state.facts.keys()
+    ):
         return False
     beside = {name for name, said in state.said.items() for _ in said}
     if any(token.means("sodimm", "udimm", "rdimm", "lrdimm") and token.text.endswith("s") for token in state.tokens):
         return False
-    return bool(beside & {"form", "ranks", "timings", "part", "serial", "standard_mts"}) or _says_one(state) or ("voltage_mv" in beside and "generation" in beside)
+    return (
+        bool(beside & {"form", "ranks", "timings", "part", "serial", "standard_mts"})
+        or _says_one(state)
+        or ("voltage_mv" in beside and "generation" in beside)
+    )
 
 
 def _says_one(state: State) -> bool:
@@ -662,9 +822,16 @@ def _check_sizes(state: State) -> None:
         kind = generation if isinstance(generation, Generation) else None
         even = kind if kind in (Generation.DDR2, Generation.DDR3, Generation.DDR4) else None
         if not is_size_of(size, even):
-            likely = min((gib * GIB for gib in (1, 2, 4, 8, 16, 32, 64, 128)), key=lambda other: abs(other - (size * 1024 if size < 64 * MIB else size)))
+            likely = min(
+                (gib * GIB for gib in (1, 2, 4, 8, 16, 32, 64, 128)),
+                key=lambda other: abs(other - (size * 1024 if size < 64 * MIB else size)),
+            )
             state.counts_stand = True
-            state.ask("modules", f"No {kind or ''} module has {size_text(size)}: what does the label say?".replace("  ", " "), (f"{size_text(likely)}",))
+            state.ask(
+                "modules",
+                f"No {kind or ''} module has {size_text(size)}: what does the label say?".replace("  ", " "),
+                (f"{size_text(likely)}",),
+            )
             draft.size_bytes = None
             state.facts.pop("total_bytes", None) if state.facts.get("total_bytes") == size * draft.count else None
             continue

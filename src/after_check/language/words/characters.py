@@ -46,14 +46,19 @@ def _sign(character: str) -> str:
     return character
 
 
-_CHUNK = re.compile(r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]*[0-9?][^\s;,()|:=+*/\"]*|[A-Za-z|]*[OolI|][A-Za-z|]*(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)")
+_CHUNK = re.compile(
+    r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]*[0-9?][^\s;,()|:=+*/\"]*|[A-Za-z|]*[OolI|][A-Za-z|]*(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)"
+)
 """A word with a figure in it, in which one may stand for the other."""
 _FIGURES = str.maketrans("OoQlI|ZzSB", "0001112258")
 _LETTERS = (str.maketrans("015|", "olsl"), str.maketrans("015|", "oisi"), str.maketrans("0158", "olsb"))
 _DIGITS = r"[\dOoQlI|]"
-_KNOWN_PREFIX = re.compile(r"(?P<kept>(?:LP)?DDR[2345]X?-?|PC[2345]L?-|CL-?|C(?=[\dlO]{2}\b))(?P<n>[\dOolI]{1,5})(?P<rest>[A-Za-z]{0,3}(?:-.*)?)\Z", re.IGNORECASE)
+_KNOWN_PREFIX = re.compile(
+    r"(?P<kept>(?:LP)?DDR[2345]X?-?|PC[2345]L?-|CL-?|C(?=[\dlO]{2}\b))(?P<n>[\dOolI]{1,5})(?P<rest>[A-Za-z]{0,3}(?:-.*)?)\Z", re.IGNORECASE
+)
 _AMOUNT = re.compile(
-    rf"(?P<n>{_DIGITS}{{1,6}}(?:[.,]{_DIGITS}{{1,3}})?)(?P<unit>G[B8]|M[B8]|Gi[B8]|Mi[B8]|GO|MO|Gi|MH[zZ2]|GH[zZ2]|MT/?[sS5]|V|[Rr][xX]\d{{1,2}}|)\Z", re.ASCII
+    rf"(?P<n>{_DIGITS}{{1,6}}(?:[.,]{_DIGITS}{{1,3}})?)(?P<unit>G[B8]|M[B8]|Gi[B8]|Mi[B8]|GO|MO|Gi|MH[zZ2]|GH[zZ2]|MT/?[sS5]|V|[Rr][xX]\d{{1,2}}|)\Z",
+    re.ASCII,
 )
 _TIMES = re.compile(rf"(?P<a>{_DIGITS}{{1,2}})(?P<x>[xX])(?P<n>{_DIGITS}{{1,3}})(?P<unit>G[B8]?|M[B8]|)\Z")
 _PLAIN_FIGURE = re.compile(r"[\d.,]+")

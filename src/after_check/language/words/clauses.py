@@ -16,12 +16,74 @@ _ENDS = ("full_stop", "semicolon", "line", "question_mark", "bar")
 _BREAKS = (*_ENDS, "comma", "open", "close", "tab", "arrow")
 _TURNS = ("but", "then", "now", "past", "gone", "wrong", "elsewhere", "future", "question", "doubt", "then_tried", "old", "new")
 """Words before which a clause may begin, where another one was under way."""
-_AMOUNTS = frozenset(("group", "counted", "one", "some", "each", "size", "bare", "attr", "rated", "rate", "soldered", "in_slot", "ranks", "slot", "latency"))
+_AMOUNTS = frozenset(
+    (
+        "group",
+        "counted",
+        "one",
+        "some",
+        "each",
+        "size",
+        "bare",
+        "attr",
+        "rated",
+        "rate",
+        "soldered",
+        "in_slot",
+        "ranks",
+        "slot",
+        "latency",
+        "sum",
+    )
+)
 """What may go on with a clause, as it says no state of its own."""
-_SIZED = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "soldered", "in_slot", "usable_of", "used_of", "clock", "sum", "from_to"))
-_STRONG_PAST = frozenset(("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher"))
-_OF_LIMIT = frozenset(("group", "one", "some", "each", "size", "bare", "amount", "rate", "runs", "rated", "clock", "usable_of", "attr", "in_slot", "counted", "some"))
-_OF_DEVICE = frozenset(("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum"))
+_SIZED = frozenset(
+    (
+        "group",
+        "one",
+        "some",
+        "each",
+        "size",
+        "bare",
+        "amount",
+        "rate",
+        "runs",
+        "rated",
+        "soldered",
+        "in_slot",
+        "usable_of",
+        "used_of",
+        "clock",
+        "sum",
+        "from_to",
+    )
+)
+_STRONG_PAST = frozenset(
+    ("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher")
+)
+_OF_LIMIT = frozenset(
+    (
+        "group",
+        "one",
+        "some",
+        "each",
+        "size",
+        "bare",
+        "amount",
+        "rate",
+        "runs",
+        "rated",
+        "clock",
+        "usable_of",
+        "attr",
+        "in_slot",
+        "counted",
+        "some",
+    )
+)
+_OF_DEVICE = frozenset(
+    ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
+)
 _NEAR = 3
 _THERE = frozenset(("has", "have", "got", "hat", "tiene", "heeft", "ha", "tem", "ma", "there is", "there are"))
 """Words for what is there, beside others for what is to be."""
@@ -59,12 +121,26 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
     first, sentence, line, joint, depth = 0, 0, 0, "", 0
     has_items = False
     starts = {item.first for item in items}
+    places = {item.first for item in items if item.says in ("slot", "slot_list")}
     ends = {item.last for item in items}
     for at, token in enumerate(tokens):
-        if at in starts:
+        if at in starts and at not in places:
             has_items = True
-        turns = at > first and at not in inside and not (token.means("gone", "gone_behind") and at - 1 in ends) and not _is_last_word(tokens, at, starts) and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
-        turns = turns or (at > first and at not in inside and token.means("and") and not token.means("is") and has_items and _turns_behind(tokens, at, starts))
+        turns = (
+            at > first
+            and at not in inside
+            and not (token.means("gone", "gone_behind") and at - 1 in ends)
+            and not _is_last_word(tokens, at, starts)
+            and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+        )
+        turns = turns or (
+            at > first
+            and at not in inside
+            and token.means("and")
+            and not token.means("is")
+            and has_items
+            and _turns_behind(tokens, at, starts)
+        )
         if at not in inside and token.means(*_BREAKS) and at not in starts:
             if at > first:
                 yield Clause(first, at, sentence, line, joint, in_brackets=depth > 0)
@@ -149,7 +225,16 @@ class _Scopes:
             return any(token.means(*kinds) for token in words)
 
         clause.has_cue = True
-        if self.promise and not has("future", "upgrade") and self._promised_elsewhere(clause) and (has("now", "past") or any(token.text in _THERE for token in words)):
+        if (
+            self.promise
+            and not has("future", "upgrade")
+            and self._promised_elsewhere(clause)
+            and (
+                has("past")
+                or any(self.tokens[at].means("now") for at in range(clause.first, clause.end))
+                or any(token.text in _THERE for token in words)
+            )
+        ):
             return Scope.PAST
         if self.promise and has("keep", "put_in", "add", "another"):
             return Scope.NOW
@@ -162,7 +247,12 @@ class _Scopes:
             return Scope.TRIED
         if has("then_tried"):
             return Scope.TRIED
-        if has("gone_behind") and clause.items and any(item.says in ("group", "one", "size", "some") for item in clause.items) and any(token.text in ("out", "raus", "eruit", "heraus") for token in words):
+        if (
+            has("gone_behind")
+            and clause.items
+            and any(item.says in ("group", "one", "size", "some") for item in clause.items)
+            and any(token.text in ("out", "raus", "eruit", "heraus") for token in words)
+        ):
             return Scope.TRIED
         if has("doubt"):
             return Scope.SUPPOSED
@@ -176,7 +266,12 @@ class _Scopes:
             return Scope.PAST
         if has("in_place"):
             return Scope.NOW
-        if any(token.means("old") for token in words) and not has("still", "keep", "plus", "and", "another", "same", "add") and not self.promise and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items):
+        if (
+            any(token.means("old") for token in words)
+            and not has("still", "keep", "plus", "and", "another", "same", "add")
+            and not self.promise
+            and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items)
+        ):
             return Scope.PAST if self._has_new(clause) else Scope.SUPPOSED
         if has("still", "installed", "new", "seen", "runs", "memory", "put_in"):
             return Scope.NOW
@@ -186,12 +281,17 @@ class _Scopes:
     def _promised_elsewhere(self, clause: Clause) -> bool:
         """Return whether another clause tells what is to be, so that this one tells what is there."""
         return any(
-            other is not clause and other.items and any(self.tokens[at].means("future", "upgrade") for at in range(other.first, other.end)) for other in self.clauses
+            other is not clause and other.items and any(self.tokens[at].means("future", "upgrade") for at in range(other.first, other.end))
+            for other in self.clauses
         )
 
     def _has_new(self, clause: Clause) -> bool:
         """Return whether what is there now is told elsewhere, so that what is called old is not."""
-        others = [other for other in self.clauses if other is not clause and any(item.says in ("group", "one", "amount", "counted") for item in other.items)]
+        others = [
+            other
+            for other in self.clauses
+            if other is not clause and any(item.says in ("group", "one", "amount", "counted") for item in other.items)
+        ]
         return bool(others)
 
     def _goes_on(self, clause: Clause, before: Clause) -> bool:
@@ -199,14 +299,23 @@ class _Scopes:
         if before.sentence != clause.sentence or before.scope is Scope.NOW or self.tokens[clause.first].means("then", "but"):
             return False
         if not before.items:
-            return before.scope in (Scope.ELSEWHERE, Scope.PAST, Scope.TRIED, Scope.FUTURE) and clause.joint in ("turn", "comma", "tab", "open") and before.end - before.first <= 6
+            return (
+                before.scope in (Scope.ELSEWHERE, Scope.PAST, Scope.TRIED, Scope.FUTURE)
+                and clause.joint in ("turn", "comma", "tab", "open")
+                and before.end - before.first <= 6
+            )
         if clause.in_brackets and not before.in_brackets:
             return True
-        if before.scope in (Scope.SUPPOSED, Scope.NEGATED):
+        if before.scope in (Scope.SUPPOSED, Scope.NEGATED) or (before.scope is Scope.TRIED and clause.joint == "turn"):
             return False
         if any(item.says == "group" for item in clause.items) and before.scope is Scope.PAST and clause.joint == "comma":
             return False
-        return clause.joint in ("comma", "turn", "open") and before.has_cue and bool(clause.items) and all(item.says in _AMOUNTS for item in clause.items)
+        return (
+            clause.joint in ("comma", "turn", "open")
+            and before.has_cue
+            and bool(clause.items)
+            and all(item.says in _AMOUNTS for item in clause.items)
+        )
 
     def _give(self, clause: Clause) -> None:
         cues = [(at, self.tokens[at]) for at in range(clause.first, clause.end) if at not in self.phrased]
@@ -215,26 +324,42 @@ class _Scopes:
         limit = min([*limits, *([limit] if limit is not None else [])], default=None)
         priced = any(token.means("price") for _, token in cues) and any(token.means("for") for _, token in cues)
         devices = [at for at, token in cues if token.means("device")]
-        memory = any(self.tokens[at].means("memory", "module", "modules", "generation", "slot", "slots") for at in range(clause.first, clause.end))
+        memory = any(
+            self.tokens[at].means("memory", "module", "modules", "generation", "slot", "slots") for at in range(clause.first, clause.end)
+        )
         references = [at for at, token in cues if token.means("reference")]
         for item in clause.items:
             item.scope = clause.scope
             if item.says == "aside":
-                item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(str(item.parts["why"]), Scope.REFERENCE)
+                item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(
+                    str(item.parts["why"]), Scope.REFERENCE
+                )
                 continue
             if priced and item.says in ("group", "one", "size"):
                 item.scope = Scope.REFERENCE
-            elif limit is not None and item.says in _OF_LIMIT and (limit < item.first or item.says in ("size", "bare", "rate", "group", "attr", "rated")):
+            elif (
+                limit is not None
+                and item.says in _OF_LIMIT
+                and (limit < item.first or item.says in ("size", "bare", "rate", "group", "attr", "rated"))
+            ):
                 item.scope = Scope.LIMIT
-            elif devices and not memory and item.says in _OF_DEVICE:
+            elif (devices and not memory and item.says in _OF_DEVICE) or (
+                devices
+                and item.says in ("size", "bare", "rate")
+                and any(abs(at - item.first) <= 2 or abs(at - item.last) <= 2 for at in devices)
+            ):
                 item.scope = Scope.DEVICE
-            elif devices and item.says in ("size", "bare", "rate") and any(abs(at - item.first) <= 2 or abs(at - item.last) <= 2 for at in devices):
-                item.scope = Scope.DEVICE
-            elif item.says in ("rate", "bare", "slot") and any(at < item.first and item.first - at <= _NEAR and self._only_figures(at, item.first) for at in references):
+            elif item.says in ("rate", "bare", "slot") and any(
+                at < item.first and item.first - at <= _NEAR and self._only_figures(at, item.first) for at in references
+            ):
                 item.scope = Scope.REFERENCE
 
     def _only_figures(self, first: int, end: int) -> bool:
-        return all(self.tokens[at].means("number", "mts", "colon", "dash", "slash", "hash", "reference", "noise", "equals", "code", "zero") and not self.tokens[at].means("count_word") for at in range(first + 1, end))
+        return all(
+            self.tokens[at].means("number", "mts", "colon", "dash", "slash", "hash", "reference", "noise", "equals", "code", "zero")
+            and not self.tokens[at].means("count_word")
+            for at in range(first + 1, end)
+        )
 
     def _replaced(self) -> None:
         """`swapped the 4gb stick for a 16`: what stands before the "for" went out."""
@@ -244,7 +369,10 @@ class _Scopes:
             verb = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("replace") and at not in self.phrased), None)
             if verb is None:
                 continue
-            parted = next((at for at in range(verb + 1, clause.end) if self.tokens[at].means("for", "with", "by", "to") and at not in self.phrased), clause.end)
+            parted = next(
+                (at for at in range(verb + 1, clause.end) if self.tokens[at].means("for", "with", "by", "to") and at not in self.phrased),
+                clause.end,
+            )
             first = next((item for item in clause.items if item.first > verb), None)
             if first is not None and self.tokens[first.first - 1].means("for", "with", "by", "to"):
                 continue
@@ -255,7 +383,14 @@ class _Scopes:
     def _unseen(self) -> None:
         """`8 GB missing`, `slot 2: 8 GB not detected`: what is not seen is no fact of what is there."""
         for clause in self.clauses:
-            at = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("unseen") and not self.tokens[at].means("broken") and at not in self.phrased), None)
+            at = next(
+                (
+                    at
+                    for at in range(clause.first, clause.end)
+                    if self.tokens[at].means("unseen") and not self.tokens[at].means("broken") and at not in self.phrased
+                ),
+                None,
+            )
             if at is None:
                 continue
             for item in clause.items:
@@ -269,7 +404,9 @@ class _Scopes:
             if starts is None:
                 continue
             for item in clause.items:
-                if item.says in ("counted", "one") and any(self.tokens[at].means("with") for at in range(max(clause.first, item.first - 3), item.first)):
+                if item.says in ("counted", "one") and any(
+                    self.tokens[at].means("with") for at in range(max(clause.first, item.first - 3), item.first)
+                ):
                     item.scope = Scope.TRIED
 
     def _questions(self) -> None:
@@ -278,10 +415,18 @@ class _Scopes:
             behind = self.clauses[number + 1] if number + 1 < len(self.clauses) else None
             asked = clause.end < len(self.tokens) and self.tokens[clause.end].means("question_mark") and clause.items
             starts = next((self.tokens[at] for at in range(clause.first, clause.end)), None)
-            if asked or (starts is not None and starts.means("question") and clause.first not in self.phrased and (behind is None or behind.sentence != clause.sentence or clause.joint != "")):
+            if asked or (
+                starts is not None
+                and starts.means("question")
+                and clause.first not in self.phrased
+                and (behind is None or behind.sentence != clause.sentence or clause.joint != "")
+            ):
                 for item in clause.items:
                     item.scope = Scope.ASKED
-            elif any(self.tokens[at].means("question") and len(self.tokens[at].text) > 4 and at not in self.phrased for at in range(clause.first, clause.end)):
+            elif any(
+                self.tokens[at].means("question") and len(self.tokens[at].text) > 4 and at not in self.phrased
+                for at in range(clause.first, clause.end)
+            ):
                 for item in clause.items:
                     if any(self.tokens[at].means("question") and at < item.first for at in range(clause.first, clause.end)):
                         item.scope = Scope.ASKED
@@ -305,7 +450,9 @@ class _Scopes:
             start = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("from") and at not in self.phrased), None)
             if start is None:
                 continue
-            end = next((at for at in range(start + 1, clause.end) if self.tokens[at].means("to", "upgrade") and at not in self.phrased), None)
+            end = next(
+                (at for at in range(start + 1, clause.end) if self.tokens[at].means("to", "upgrade") and at not in self.phrased), None
+            )
             if end is not None:
                 for item in clause.items:
                     if start < item.first < end:
@@ -348,7 +495,9 @@ _KINDS = (
 
 
 def _same_kind(item: Item, other: Item) -> bool:
-    return any(item.says in kinds and other.says in kinds for kinds in _KINDS) and (item.says != "amount" or item.parts["role"] == other.parts["role"])
+    return any(item.says in kinds and other.says in kinds for kinds in _KINDS) and (
+        item.says != "amount" or item.parts["role"] == other.parts["role"]
+    )
 
 
 def with_scope(items: Sequence[Item], scope: Scope) -> list[Item]:

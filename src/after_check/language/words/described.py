@@ -29,7 +29,9 @@ def read_described(state: State) -> None:
                 _note(state, item, "generation", item.parts["g"].value["generation"])
     if "cl" in timings:
         own = Timings(timings["cl"], timings.get("rcd"), timings.get("rp"), timings.get("ras"))
-        first = next(item for clause in state.clauses for item in clause.items if "g" in item.parts and _is(item.parts["g"], "one_timing", "timings"))
+        first = next(
+            item for clause in state.clauses for item in clause.items if "g" in item.parts and _is(item.parts["g"], "one_timing", "timings")
+        )
         state.said["timings"] = [(first.clause, own, first)]
 
 
@@ -119,7 +121,16 @@ def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> N
         if "voltage_mv" in value:
             _note(state, item, "voltage_mv", value["voltage_mv"])
         if "rate" in value:
-            state.rates.append(Rate(value["rate"], value.get("unit", ""), "rated" if value.get("joined") or not value.get("at") else "", item, value["generation"], bool(value.get("joined"))))
+            state.rates.append(
+                Rate(
+                    value["rate"],
+                    value.get("unit", ""),
+                    "rated" if value.get("joined") or not value.get("at") else "",
+                    item,
+                    value["generation"],
+                    bool(value.get("joined")),
+                )
+            )
     elif token.means("class"):
         for name in ("generation", "rated_mts", "voltage_mv"):
             if name in value:
@@ -214,7 +225,7 @@ def _rated(state: State, item: Item, timings: dict[str, int]) -> None:
 
 
 def _rate(state: State, item: Item, token: Token, role: str, generation: Generation | None = None) -> None:
-    number, unit = (token.value if token.means("frequency") else (float(token.value), ""))
+    number, unit = token.value if token.means("frequency") else (float(token.value), "")
     item.used = True
     state.rates.append(Rate(float(number), unit, role, item, generation))
 
@@ -265,14 +276,20 @@ def spread(state: State) -> None:
 def _one_value(state: State, name: str, value: Any, whose: Sequence[tuple[Any, list[Draft]]]) -> None:
     beside = [draft for _, drafts in whose for draft in drafts]
     others = [draft for draft in state.drafts if draft not in beside]
-    spoken_apart = beside and others and any(draft.is_soldered or draft.slot for draft in others) and not any(draft.is_soldered for draft in beside)
-    if name == "form" and value is Form.SOLDERED:
-        for draft in beside:
-            draft.facts.setdefault(name, value)
-    elif name != "generation" and spoken_apart and any(draft.is_soldered for draft in others):
-        for draft in beside:
-            draft.facts.setdefault(name, value)
-    elif beside and others and name in ("rated_mts", "timings", "ranks", "device_width_bits", "voltage_mv", "form", "ecc") and len({draft.clause for draft in state.drafts}) > 1 and all(draft.slot for draft in state.drafts):
+    spoken_apart = (
+        beside and others and any(draft.is_soldered or draft.slot for draft in others) and not any(draft.is_soldered for draft in beside)
+    )
+    if (
+        (name == "form" and value is Form.SOLDERED)
+        or (name != "generation" and spoken_apart and any(draft.is_soldered for draft in others))
+        or (
+            beside
+            and others
+            and name in ("rated_mts", "timings", "ranks", "device_width_bits", "voltage_mv", "form", "ecc")
+            and len({draft.clause for draft in state.drafts}) > 1
+            and all(draft.slot for draft in state.drafts)
+        )
+    ):
         for draft in beside:
             draft.facts.setdefault(name, value)
     else:
@@ -290,7 +307,11 @@ def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Draft]]]) 
             for draft, value in zip(drafts, values, strict=True):
                 draft.facts.setdefault(name, value)
         else:
-            state.ask(name, f"Which is it: {' or '.join(str(value) for value in dict.fromkeys(values))}?", tuple(str(value) for value in dict.fromkeys(values)))
+            state.ask(
+                name,
+                f"Which is it: {' or '.join(str(value) for value in dict.fromkeys(values))}?",
+                tuple(str(value) for value in dict.fromkeys(values)),
+            )
 
 
 def _beside(state: State, clause: int, item: Item) -> list[Draft]:
@@ -313,5 +334,9 @@ def ask_about_mixed(state: State) -> None:
     kinds = {draft.facts["generation"] for draft in state.drafts if "generation" in draft.facts}
     if len(kinds) > 1 and not any(draft.is_soldered for draft in state.drafts):
         words = " or ".join(sorted(map(str, kinds)))
-        state.ask("modules.generation", f"No machine takes {words.replace(' or ', ' and ')}: which of them is in it?", tuple(sorted(map(str, kinds))))
+        state.ask(
+            "modules.generation",
+            f"No machine takes {words.replace(' or ', ' and ')}: which of them is in it?",
+            tuple(sorted(map(str, kinds))),
+        )
         state.drafts = []

@@ -24,7 +24,9 @@ def read_fitted(state: State) -> None:
         if waiting_in is not None and clause.joint in ("semicolon", "full_stop") and waiting:
             _attach(state, waiting, waiting_in)
             waiting = []
-        if waiting_in is not None and (clause.line != waiting_in.line or (clause.sentence != waiting_in.sentence and clause.joint != "semicolon")):
+        if waiting_in is not None and (
+            clause.line != waiting_in.line or (clause.sentence != waiting_in.sentence and clause.joint != "semicolon")
+        ):
             _attach(state, waiting, waiting_in)
             waiting = []
         items = [item for item in clause.items if item.scope is Scope.NOW]
@@ -36,7 +38,11 @@ def read_fitted(state: State) -> None:
 
 def _attach(state: State, names: list[str], clause: Clause) -> None:
     """Put what was told just before into slots that stand alone behind it: `1 x 8 GB, DDR4-2400, slot 1`."""
-    told = [draft for draft in state.drafts if not draft.slot and not draft.is_soldered and 0 <= draft.clause and state.clauses[draft.clause].sentence == clause.sentence]
+    told = [
+        draft
+        for draft in state.drafts
+        if not draft.slot and not draft.is_soldered and draft.clause >= 0 and state.clauses[draft.clause].sentence == clause.sentence
+    ]
     if len(told) == 1 and told[0].count == len(names):
         state.drafts.remove(told[0])
         state.drafts += [Draft(1, told[0].size_bytes, dict(told[0].facts), name, told[0].clause, told[0].line) for name in names]
@@ -57,7 +63,12 @@ def _names(state: State, item: Item) -> list[str]:
         if one[:-1] == other[:-1] and one[-1:].isdigit() and other[-1:].isdigit() and int(one[-1]) < int(other[-1]):
             return [f"{one[:-1]}{number}" for number in range(int(one[-1]), int(other[-1]) + 1)]
     names = [parts[role] for role in ("a", "n", "b", "m", "k", "j") if role in parts]
-    if "n" in parts and "m" in parts and "k" not in parts and any(state.tokens[at].means("to", "dash") for at in range(item.first, item.last)):
+    if (
+        "n" in parts
+        and "m" in parts
+        and "k" not in parts
+        and any(state.tokens[at].means("to", "dash") for at in range(item.first, item.last))
+    ):
         first, last = int(parts["n"].value), int(parts["m"].value)
         return [str(number) for number in range(first, last + 1)] if first < last <= 32 else []
     return [_name(state, item, token, "a" if token.means("slot_name") else "n") for token in names]
@@ -76,7 +87,11 @@ def _name(state: State, item: Item, token: Token, role: str) -> str:
         return str(token.value)
     value = token.value if isinstance(token.value, (int, float)) else count_of(token)
     bank = state.tokens[item.first]
-    return f"BANK {int(value or 0)}" if bank.means("bank") and bank.text == "bank" and state.text[bank.start].isupper() else str(int(value or 0))
+    return (
+        f"BANK {int(value or 0)}"
+        if bank.means("bank") and bank.text == "bank" and state.text[bank.start].isupper()
+        else str(int(value or 0))
+    )
 
 
 def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[str]) -> list[str]:
@@ -99,7 +114,17 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             else:
                 held.append(made)
             continue
-        if item.says == "empty" and not refs and (following := items[number + 1] if number + 1 < len(items) else None) is not None and following.says in ("slot", "slot_list") and following.first - item.last <= 3 and (any(state.tokens[at].means("in") for at in range(item.first, following.first)) or state.tokens[item.last].text.endswith(" in")):
+        if (
+            item.says == "empty"
+            and not refs
+            and (following := items[number + 1] if number + 1 < len(items) else None) is not None
+            and following.says in ("slot", "slot_list")
+            and following.first - item.last <= 3
+            and (
+                any(state.tokens[at].means("in") for at in range(item.first, following.first))
+                or state.tokens[item.last].text.endswith(" in")
+            )
+        ):
             empty_first = item  # "nothing in slot 1"
             continue
         if item.says in ("slot", "slot_list"):
@@ -128,16 +153,17 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
         elif item.says == "same_in_other" and not refs:
             _same(state, item)
             placed = False
-        elif item.says == "empty" and refs:
-            state.empty_slots += refs
-            refs, placed, item.used = [], False, True
-        elif item.says == "nothing" and refs:
+        elif (item.says == "empty" and refs) or (item.says == "nothing" and refs):
             state.empty_slots += refs
             refs, placed, item.used = [], False, True
         elif item.says == "filled" and refs:
             state.filled_slots += refs
             refs, placed, item.used = [], False, True
-        elif item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot") or (item.says == "amount" and item.parts["role"] in ("seen", "memory", "equals")) or item.says == "sum":
+        elif (
+            item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot")
+            or (item.says == "amount" and item.parts["role"] in ("seen", "memory", "equals"))
+            or item.says == "sum"
+        ):
             if not refs and not any(other.says in ("slot", "slot_list") for other in items[number + 1 :]):
                 if item.says != "amount":
                     _loose(state, clause, item)
@@ -180,7 +206,12 @@ def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
         return False
     if len(behind) == 1:
         return True
-    return behind[1].means("slot_name", "slot") and (len(behind) < 3 or not behind[2].means("size", "each")) and not state.tokens[item.last + 2 if item.last + 2 < len(state.tokens) else item.last].means("colon") and not any(token.means("each") for token in behind)
+    return (
+        behind[1].means("slot_name", "slot")
+        and (len(behind) < 3 or not behind[2].means("size", "each"))
+        and not state.tokens[item.last + 2 if item.last + 2 < len(state.tokens) else item.last].means("colon")
+        and not any(token.means("each") for token in behind)
+    )
 
 
 def _labelled(state: State, clause: Clause, item: Item) -> list[Draft]:
@@ -251,7 +282,9 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
         state.drafts += made
         return
     count = sum(draft.count for draft in made)
-    each = item.says in ("each", "some") or (len(names) > 1 and any(state.tokens[at].means("seen") for at in range(clause.first, clause.end)))
+    each = item.says in ("each", "some") or (
+        len(names) > 1 and any(state.tokens[at].means("seen") for at in range(clause.first, clause.end))
+    )
     each = each or any(state.tokens[at].means("each", "both", "all") for at in range(clause.first, clause.end))
     if len(names) == 1 and count == 1:
         made[0].slot = names[0]
@@ -264,7 +297,12 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
         state.filled_slots += []
     else:
         size = made[0].size_bytes or 0
-        state.ask("modules", f"{size_text(size)} in each of the {len(names)} slots, or altogether?", (f"{size_text(size)} each", f"total {size_text(size)}"), item)
+        state.ask(
+            "modules",
+            f"{size_text(size)} in each of the {len(names)} slots, or altogether?",
+            (f"{size_text(size)} each", f"total {size_text(size)}"),
+            item,
+        )
 
 
 def _loose(state: State, clause: Clause, item: Item) -> None:
@@ -318,7 +356,12 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
     elif item.says == "kits_of":
         item.used = True
         number, size = count_of(parts["n"]) or 1, size_of(parts["s"]) or 0
-        state.ask("modules", f"{number} kits of {size_text(size)}: which modules are these?", (f"{2 * number}x{size_text(size // 2)}", f"{number}x{size_text(size)}"), item)
+        state.ask(
+            "modules",
+            f"{number} kits of {size_text(size)}: which modules are these?",
+            (f"{2 * number}x{size_text(size // 2)}", f"{number}x{size_text(size)}"),
+            item,
+        )
     elif item.says == "all_slots":
         item.used = True
         _all_slots(state, clause, item)
@@ -361,14 +404,23 @@ def _all_slots(state: State, clause: Clause, item: Item) -> None:
     if not empty and any(other.says in ("some", "each", "group", "size", "bare", "one") for other in clause.items):
         state.slots.all_used = True
         for other in clause.items:
-            if other.says in ("size", "bare") and other.first > item.last and not state.promise and (total is not None and not state.text[item.start : item.end].lower().startswith("all")):
+            if (
+                other.says in ("size", "bare")
+                and other.first > item.last
+                and not state.promise
+                and (total is not None and not state.text[item.start : item.end].lower().startswith("all"))
+            ):
                 other.says = "each"
 
 
 def _says_each(state: State, clause: Clause, item: Item) -> bool:
     """Return whether the clause says that an amount is that of each: `32GB RDIMM each`, `each says 4 GB`."""
     counted = "one" in item.parts and item.parts["one"].number("count_word") == 1 and item.parts["one"].text not in ("a", "an")
-    return not counted and any(state.tokens[at].means("each") and len(state.tokens[at].text) > 1 and not item.first <= at <= item.last for at in range(clause.first, clause.end) if not _in_other(clause, item, at))
+    return not counted and any(
+        state.tokens[at].means("each") and len(state.tokens[at].text) > 1 and not item.first <= at <= item.last
+        for at in range(clause.first, clause.end)
+        if not _in_other(clause, item, at)
+    )
 
 
 def _fills(state: State, clause: Clause, item: Item) -> bool:
@@ -386,14 +438,31 @@ def _in_other(clause: Clause, item: Item, at: int) -> bool:
 
 def _is_of_each(state: State, clause: Clause, item: Item) -> bool:
     """Return whether so many modules are in each of several: `two processors, each with 4 x 16 GB`."""
-    return any(state.tokens[at].text in ("each", "every", "je", "jeweils", "chaque", "cada", "ogni", "elke") for at in range(clause.first, item.first))
+    return any(
+        state.tokens[at].text in ("each", "every", "je", "jeweils", "chaque", "cada", "ogni", "elke")
+        for at in range(clause.first, item.first)
+    )
 
 
 def _is_turned_by_blank(state: State, item: Item) -> bool:
     """Return whether the count stands behind: `16 x1`."""
-    times = next((state.tokens[at] for at in range(item.first, item.last + 1) if state.tokens[at].means("times") and not state.tokens[at].means("count_times")), None)
+    times = next(
+        (
+            state.tokens[at]
+            for at in range(item.first, item.last + 1)
+            if state.tokens[at].means("times") and not state.tokens[at].means("count_times")
+        ),
+        None,
+    )
     size = item.parts["s"]
-    return times is not None and times.text == "x" and size.means("gib_small") and times.end == size.start and item.parts["n"].end < times.start and item.parts["n"].means("gib")
+    return (
+        times is not None
+        and times.text == "x"
+        and size.means("gib_small")
+        and times.end == size.start
+        and item.parts["n"].end < times.start
+        and item.parts["n"].means("gib")
+    )
 
 
 def _same(state: State, item: Item) -> None:

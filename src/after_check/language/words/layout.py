@@ -31,7 +31,9 @@ _LEADING_HEAD = re.compile(r"\s*(?P<name>(?:BANK|DIMM|SLOT|CHANNEL)\s?\S{0,16}):
 _XML = re.compile(r"<(?P<name>[A-Za-z][\w:.-]*)(?:\s[^<>]*)?>\s*(?P<value>[^<>]+?)\s*</(?P=name)>")
 _FEW = 2
 _MODULE_FIELDS = frozenset(("slot", "bank", "form", "maker", "part", "serial", "ranks", "configured", "total_width", "data_width"))
-_TELLING = frozenset(("slot", "bank", "size", "generation", "speed", "configured", "form", "maker", "part", "ranks", "count", "latency", "status"))
+_TELLING = frozenset(
+    ("slot", "bank", "size", "generation", "speed", "configured", "form", "maker", "part", "ranks", "count", "latency", "status")
+)
 
 
 @dataclass(slots=True)
@@ -47,7 +49,11 @@ class Record:
     def is_module(self) -> bool:
         """Whether it tells of one module or slot, and not of the machine."""
         keys = self.values.keys()
-        return bool(keys & _MODULE_FIELDS) and bool(keys & {"size", "slot", "bank", "part", "generation", "status"}) and len(keys & _TELLING) >= _FEW
+        return (
+            bool(keys & _MODULE_FIELDS)
+            and bool(keys & {"size", "slot", "bank", "part", "generation", "status"})
+            and len(keys & _TELLING) >= _FEW
+        )
 
 
 @cache
@@ -56,7 +62,9 @@ def _fields() -> dict[str, str]:
     return {plain(name): kind for kind, names in document.items() for name in names}
 
 
-_UNIT_BEHIND = re.compile(r"\s*[(\[](?P<unit>[^)\]]{1,12})[)\]]\s*\Z|\s+in\s+(?P<word>GB|MB|MHz|MT/s|bytes)\Z|_(?P<tail>mb|gb|mhz|mts|mib|gib)\Z", re.IGNORECASE)
+_UNIT_BEHIND = re.compile(
+    r"\s*[(\[](?P<unit>[^)\]]{1,12})[)\]]\s*\Z|\s+in\s+(?P<word>GB|MB|MHz|MT/s|bytes)\Z|_(?P<tail>mb|gb|mhz|mts|mib|gib)\Z", re.IGNORECASE
+)
 
 
 def field_of(name: str) -> tuple[str, str]:
@@ -100,7 +108,11 @@ def _later_columns(text: str) -> str:
     lines = text.split("\n")
     for at, line in enumerate(lines):
         words = [(found.start(), meaning(found[0])) for found in re.finditer(r"[^\W\d_]+", line)]
-        times = [(start, "past" if term.kinds & {"past"} else "now") for start, term in words if term is not None and term.kinds & {"past", "now"}]
+        times = [
+            (start, "past" if term.kinds & {"past"} else "now")
+            for start, term in words
+            if term is not None and term.kinds & {"past", "now"}
+        ]
         if len(words) != len(times) or sorted(kind for _, kind in times) != ["now", "past"] or at + 1 >= len(lines):
             continue
         (first, first_kind), (second, _) = times
@@ -127,7 +139,11 @@ _OTHER_ROW = re.compile(r"(?m)^(?:[KMGT]iB\s+)?(?:Swap|Mem|Total|Speicher|Mém)\
 def _free(shown: str, rest: str) -> tuple[list[Record], str, str]:
     """Read what a shell tells of the memory in use: its total is what the system can use; swap, cached and free are no facts."""
     table = _COLUMNS_OF_USE.search(shown)
-    row = _MEMORY_ROW.search(shown, table.start("rows")) if table is not None else next((found for found in _MEMORY_ROW.finditer(shown) if found["unit"]), None)
+    row = (
+        _MEMORY_ROW.search(shown, table.start("rows"))
+        if table is not None
+        else next((found for found in _MEMORY_ROW.finditer(shown) if found["unit"]), None)
+    )
     if row is None:
         return [], rest, shown
     unit = (row["unit"] or row["own"] or "K").strip()
@@ -174,13 +190,13 @@ def _tables(lines: list[tuple[int, str]]) -> Iterator[Record]:
         while at < len(lines):
             start, line = lines[at]
             body = line.strip()
-            if not body or re.fullmatch(r"[\s|+=:_─-]+", body) and not re.search(r"\w", body):
+            if not body or (re.fullmatch(r"[\s|+=:_─-]+", body) and not re.search(r"\w", body)):
                 at += 1
                 if not body and not (at < len(lines) and _is_row(lines[at][1], sign, names)):
                     break
                 continue
             cells = _cells(line, sign)
-            if len(cells) < _FEW and not any(map(str.isdigit, body)) or not _is_row(line, sign, names):
+            if (len(cells) < _FEW and not any(map(str.isdigit, body))) or not _is_row(line, sign, names):
                 break
             if record := _row(cells, names, line, sign):
                 record.start, record.end = start, start + len(line)
@@ -206,7 +222,13 @@ def _heading(line: str) -> tuple[str, list[tuple[str, str, int]]] | None:
             continue
         fields = [field_of(cell) for cell in cells]
         known = [name for name, _ in fields if name and name != "ignored"]
-        if len(known) >= _FEW and len(known) * 2 >= len(cells) and not any(re.search(r"\d", cell) for cell in cells) and ({"size", "slot", "part"} & set(known)) and len(set(known)) == len(known):
+        if (
+            len(known) >= _FEW
+            and len(known) * 2 >= len(cells)
+            and not any(re.search(r"\d", cell) for cell in cells)
+            and ({"size", "slot", "part"} & set(known))
+            and len(set(known)) == len(known)
+        ):
             places, place = [], 0
             for cell in cells:
                 place = line.find(cell, place) if cell else place
@@ -215,7 +237,12 @@ def _heading(line: str) -> tuple[str, list[tuple[str, str, int]]] | None:
             return sign, [(name, unit, at) for (name, unit), at in zip(fields, places, strict=True)]
     words = line.split()
     fields = [field_of(word) for word in words]
-    if len(words) >= 3 and all(name for name, _ in fields) and {"size"} & {name for name, _ in fields} and len({name for name, _ in fields}) == len(words):
+    if (
+        len(words) >= 3
+        and all(name for name, _ in fields)
+        and {"size"} & {name for name, _ in fields}
+        and len({name for name, _ in fields}) == len(words)
+    ):
         return " ", [(name, unit, line.find(word)) for (name, unit), word in zip(fields, words, strict=True)]
     return None
 
@@ -279,9 +306,13 @@ def _sideways(lines: list[tuple[int, str]]) -> Iterator[Record]:
 
 
 def _is_slot(text: str) -> bool:
-    return bool(re.fullmatch(r"(?:slot|dimm|sodimm|bank|socket|module|channel)?[\s_#-]*(?:[A-H]\d|\d{1,2}|[A-H])|DIMM[_\s]?[A-H]\d|left|right|top|bottom", text.strip(), re.IGNORECASE)) and bool(
-        re.search(r"[A-Za-z]", text)
-    )
+    return bool(
+        re.fullmatch(
+            r"(?:slot|dimm|sodimm|bank|socket|module|channel)?[\s_#-]*(?:[A-H]\d|\d{1,2}|[A-H])|DIMM[_\s]?[A-H]\d|left|right|top|bottom",
+            text.strip(),
+            re.IGNORECASE,
+        )
+    ) and bool(re.search(r"[A-Za-z]", text))
 
 
 # ------------------------------------------------------------------------------------------------------------ blocks of lines
@@ -385,7 +416,9 @@ def _inline(record: Record, text: str) -> None:
 def _closed(record: Record) -> Iterator[Record]:
     """Yield a block that tells of a module; what tells of the machine is read as prose."""
     named = [name for name in record.values if name != "ignored"]
-    if record.is_module or ("size" in record.values and len(named) >= 3 and {"generation", "speed"} & record.values.keys() and "slot" in record.values):
+    if record.is_module or (
+        "size" in record.values and len(named) >= 3 and {"generation", "speed"} & record.values.keys() and "slot" in record.values
+    ):
         record.values.pop("ignored", None)
         yield record
 

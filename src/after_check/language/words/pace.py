@@ -34,26 +34,44 @@ def _may_be_the_rate(number: float, generation: Generation | None) -> bool:
 
 def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose: list[Rate]) -> None:
     """Say what a rate is that no word explains: beside modules what they are sold as, else what runs."""
-    beside = any(draft.clause == rate.item.clause for draft in state.drafts) or any(clause == rate.item.clause for said in state.said.values() for clause, _, _ in said)
-    profile = any(item.says.startswith("profile") and item.scope is Scope.NOW and abs(item.clause - rate.item.clause) <= 1 for clause in state.clauses for item in clause.items)
+    beside = any(draft.clause == rate.item.clause for draft in state.drafts) or any(
+        clause == rate.item.clause for said in state.said.values() for clause, _, _ in said
+    )
+    profile = any(
+        item.says.startswith("profile") and item.scope is Scope.NOW and abs(item.clause - rate.item.clause) <= 1
+        for clause in state.clauses
+        for item in clause.items
+    )
     others = [one for one in rated if not same_rate(one.number, rate.number) and not same_rate(one.number, 2 * rate.number)]
     earlier = [one for one in loose if one is not rate and one.item.first < rate.item.first and not same_rate(one.number, rate.number)]
     first = state.tokens[rate.item.first]
-    if state.clauses[rate.item.clause].in_brackets and len(state.clauses[rate.item.clause].items) == 1 and rate.item.says == "rate" and not first.means("at"):
+    if (
+        state.clauses[rate.item.clause].in_brackets
+        and len(state.clauses[rate.item.clause].items) == 1
+        and rate.item.says == "rate"
+        and not first.means("at")
+    ):
         rate.role = "rated"
         return
-    with_channels = any(item.says in ("channels", "two_channels", "one_channel") and item.clause == rate.item.clause for clause in state.clauses for item in clause.items)
-    if with_channels and not rated and not state.drafts and any(state.tokens[at].means("at") for at in range(max(0, rate.item.first), rate.item.last + 1)):
-        rate.role = "runs"
-    elif others and not runs and first.means("at") and len(others) == len(rated):
+    with_channels = any(
+        item.says in ("channels", "two_channels", "one_channel") and item.clause == rate.item.clause
+        for clause in state.clauses
+        for item in clause.items
+    )
+    if (
+        with_channels
+        and not rated
+        and not state.drafts
+        and any(state.tokens[at].means("at") for at in range(max(0, rate.item.first), rate.item.last + 1))
+    ) or (others and not runs and first.means("at") and len(others) == len(rated)):
         rate.role = "runs"
     elif runs and not rated:
         rate.role = "rated" if not any(same_rate(one.number, rate.number) for one in runs) or beside else "runs"
     elif rated and not others:
         rate.role = "runs" if rate.unit and any(same_rate(one.number, 2 * rate.number) for one in rated) else "rated"
-    elif others and not runs and profile and not beside:
-        rate.role = "runs"
-    elif earlier and not rated and profile and all(one.number >= rate.number for one in earlier):
+    elif (others and not runs and profile and not beside) or (
+        earlier and not rated and profile and all(one.number >= rate.number for one in earlier)
+    ):
         rate.role = "runs"
     elif state.drafts or {"generation", "form", "part"} & state.said.keys():
         rate.role = "rated"
@@ -66,18 +84,36 @@ def _rated(state: State, rate: Rate, generation: Generation | None) -> None:
     kind = rate.generation or generation
     meaning = meaning_in_mhz(rate.number, kind) if rate.unit == "MHz" else None
     number = rate.number
-    if kind is not None and not rate.unit and not may_be_sold_as(number, kind) and may_be_sold_as(2 * number, kind) and number < 1700 and is_usual_rate(2 * number, kind):
+    if (
+        kind is not None
+        and not rate.unit
+        and not may_be_sold_as(number, kind)
+        and may_be_sold_as(2 * number, kind)
+        and number < 1700
+        and is_usual_rate(2 * number, kind)
+    ):
         number *= 2  # A bare figure that no module of the kind is sold as, and its double is.
     elif meaning is Meaning.CLOCK:
         number *= 2
-    elif kind in (Generation.DDR4, Generation.DDR5) and not rate.unit and not rate.joined and meaning_in_mhz(number, kind) is Meaning.EITHER and not _is_confirmed(state, rate):
+    elif (
+        kind in (Generation.DDR4, Generation.DDR5)
+        and not rate.unit
+        and not rate.joined
+        and meaning_in_mhz(number, kind) is Meaning.EITHER
+        and not _is_confirmed(state, rate)
+    ):
         choices = (f"{kind}-{number:g}", f"{kind}-{2 * number:g}")
         state.ask("rated_mts", f"Is {number:g} the rate of {kind}, or the clock of {2 * number:g}?", choices, rate.item)
         return
     elif meaning is Meaning.EITHER and not _is_confirmed(state, rate):
         generations = f"{kind}-" if kind else ""
         whole = f"{rate.number:g}"
-        state.ask("rated_mts", f"Is {whole} MHz the rate, or the clock of {2 * rate.number:g}?", (f"{generations}{whole}", f"{generations}{2 * rate.number:g}"), rate.item)
+        state.ask(
+            "rated_mts",
+            f"Is {whole} MHz the rate, or the clock of {2 * rate.number:g}?",
+            (f"{generations}{whole}", f"{generations}{2 * rate.number:g}"),
+            rate.item,
+        )
         return
     elif meaning is Meaning.NEITHER:
         state.ask("rated_mts", f"No module is sold as {rate.number:g}: what does the label say?", (), rate.item)
@@ -95,7 +131,9 @@ def _rated(state: State, rate: Rate, generation: Generation | None) -> None:
 
 def _is_confirmed(state: State, rate: Rate) -> bool:
     """Return whether something else that was said settles that a figure in MHz is the rate."""
-    others = [value for _, value, _ in state.said.get("rated_mts", ())] + [one.number for one in state.rates if one is not rate and one.role == "rated"]
+    others = [value for _, value, _ in state.said.get("rated_mts", ())] + [
+        one.number for one in state.rates if one is not rate and one.role == "rated"
+    ]
     return any(same_rate(rate.number, other) for other in others)
 
 
@@ -108,7 +146,14 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
             state.ask("running_rate", f"Is {rate.number:g} the clock, or the rate that runs?", answers, rate.item)
             continue
         if rate.role == "clock":
-            number = rate.number if rate.number >= 2300 and generation in (None, Generation.DDR4) and is_usual_rate(rate.number, None) and not is_usual_rate(2 * rate.number, None) else 2 * rate.number
+            number = (
+                rate.number
+                if rate.number >= 2300
+                and generation in (None, Generation.DDR4)
+                and is_usual_rate(rate.number, None)
+                and not is_usual_rate(2 * rate.number, None)
+                else 2 * rate.number
+            )
             shown.append((ShownRate(number, RateUnit.MTS), rate.item))
             continue
         unit = _UNITS[rate.unit]
@@ -119,8 +164,13 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
             if meaning is Meaning.CLOCK or (half and unit is RateUnit.MHZ and meaning is not Meaning.RATE):
                 unit = RateUnit.MHZ
             elif meaning is Meaning.EITHER and generation is not None:
-                answers = (f"run {rate.number:g}MT/s", f"run {2 * rate.number:g}MT/s")
-                state.ask("running_rate", f"Does the memory run at {rate.number:g} MT/s, or is that the clock of {2 * rate.number:g}?", answers, rate.item)
+                answers = (f"{rate.number:g} MT/s", f"{2 * rate.number:g} MT/s")
+                state.ask(
+                    "running_rate",
+                    f"Does the memory run at {rate.number:g} MT/s, or is that the clock of {2 * rate.number:g}?",
+                    answers,
+                    rate.item,
+                )
                 continue
             elif meaning is Meaning.NEITHER and not 200 <= rate.number <= 12_000:
                 continue
@@ -129,7 +179,9 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
         return
     different = [one for one, _ in shown if not same_rate(one.number, shown[0][0].number)]
     if different:
-        clocks = [one for one in different if same_rate(2 * one.number, shown[0][0].number) or same_rate(one.number, 2 * shown[0][0].number)]
+        clocks = [
+            one for one in different if same_rate(2 * one.number, shown[0][0].number) or same_rate(one.number, 2 * shown[0][0].number)
+        ]
         if len(clocks) == len(different):
             state.facts["running_rate"] = max((one for one, _ in shown), key=lambda one: one.number)
             return
@@ -206,7 +258,13 @@ def _number(item: Item) -> int:
 def _is_a_name(state: State, item: Item) -> bool:
     """Return whether a number only names a channel: `channel 1: 8 GB`."""
     first = state.tokens[item.first]
-    return item.says == "channels" and item.last - item.first == 1 and first.text in ("channel", "chan", "kanal", "canal", "canale", "kanaal") and state.tokens[item.last].means("count") and not state.tokens[item.last].means("mode")
+    return (
+        item.says == "channels"
+        and item.last - item.first == 1
+        and first.text in ("channel", "chan", "kanal", "canal", "canale", "kanaal")
+        and state.tokens[item.last].means("count")
+        and not state.tokens[item.last].means("mode")
+    )
 
 
 def _is_of_modules(state: State, item: Item, number: int) -> bool:
@@ -215,7 +273,11 @@ def _is_of_modules(state: State, item: Item, number: int) -> bool:
     if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided", "slots"):
         if number > 1 and behind.means("size") and not state.drafts:
             words = state.text[behind.start : behind.end].strip()
-            state.ask("modules", f"Are these {number} modules of {words}, or {words} on {number} channels?", (f"{number}x{words}", f"total {words}, {number} channels"))
+            state.ask(
+                "modules",
+                f"Are these {number} modules of {words}, or {words} on {number} channels?",
+                (f"{number}x{words}", f"total {words}, {number} channels"),
+            )
         item.used = True
         return True
     return False
@@ -240,10 +302,20 @@ def _settle_channels(state: State, channels: dict[int, Item], denied: dict[int, 
     modules = sum(draft.count for draft in state.drafts)
     if len(channels) > 1:
         numbers = sorted(channels)
-        state.ask("channels", f"On how many channels does it run: {' or '.join(map(str, numbers))}?", tuple(f"{number} channels" for number in numbers))
+        state.ask(
+            "channels",
+            f"On how many channels does it run: {' or '.join(map(str, numbers))}?",
+            tuple(f"{number} channels" for number in numbers),
+        )
     elif channels:
         (number, item) = next(iter(channels.items()))
-        if modules == 1 and number > 1 and state.drafts[0].counted and state.drafts[0].size_bytes is not None and not state.drafts[0].is_soldered:
+        if (
+            modules == 1
+            and number > 1
+            and state.drafts[0].counted
+            and state.drafts[0].size_bytes is not None
+            and not state.drafts[0].is_soldered
+        ):
             state.ask("channels", f"One module does not run on {number} channels: which of them is wrong?", ("single channel",), item)
         else:
             state.facts["channels"] = number
@@ -262,9 +334,7 @@ def _profile(state: State, item: Item, profiles: dict[str, Item]) -> None:
             return
         else:
             profiles[str(parts["state"])] = item
-    elif item.says == "profile_none":
-        profiles["off"] = item
-    elif item.says == "profile_number_off":
+    elif item.says == "profile_none" or item.says == "profile_number_off":
         profiles["off"] = item
     elif item.says == "profile_number":
         token = parts.get("n") or parts.get("o")

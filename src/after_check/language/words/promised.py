@@ -41,7 +41,10 @@ def read_changes(state: State, before: Reading | None) -> Changes:
     changes = Changes()
     phrased = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
     for clause in state.clauses:
-        raised = any(state.tokens[at].means("upgrade", "put_in") or state.tokens[at].text in ("bring", "get", "take") for at in range(clause.first, clause.end))
+        raised = any(
+            state.tokens[at].means("upgrade", "put_in") or state.tokens[at].text in ("bring", "get", "take")
+            for at in range(clause.first, clause.end)
+        )
         for item in clause.items:
             if item.says == "aside" and item.parts["why"] == "limit" and raised and "s" in item.parts:  # "bring it up to 16 GB"
                 item.says, item.parts, item.scope = "amount", {"role": "total", "s": item.parts["s"]}, Scope.NOW
@@ -60,7 +63,11 @@ def read_changes(state: State, before: Reading | None) -> Changes:
         for item in clause.items:
             if item.says == "from_to" and item.scope is Scope.NOW:
                 changes.twice = 0
-            if item.scope is Scope.PAST and item.says in ("group", "one") and any(other.says == "group" and other.scope is Scope.NOW for one in state.clauses for other in one.items):
+            if (
+                item.scope is Scope.PAST
+                and item.says in ("group", "one")
+                and any(other.says == "group" and other.scope is Scope.NOW for one in state.clauses for other in one.items)
+            ):
                 changes.goes.append(_number_and_size(state, item))
     return changes
 
@@ -125,15 +132,20 @@ def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts:
 
 def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Item], changes: Changes) -> None:
     now = [item for item in amounts if item.scope is Scope.NOW]
-    more = [item for item in now if item.says == "one_more"]
+    more = [
+        item for item in now if item.says == "one_more" or any(state.tokens[at].means("add") for at in range(item.first, item.last + 1))
+    ]
     words = [*words, *((at, state.tokens[at]) for item in more for at in range(item.first, item.last + 1))]
     for item in more:
-        item.says = "one"
+        item.says = "one" if item.says == "one_more" else item.says
     first = state.tokens[clause.first]
     adds = (_has(words, "add", "another") and bool(now or not amounts)) or (clause.first == 0 and first.means("plus"))
-    second = any(token.means("another") and token.text.split()[-1] in ("second", "2nd", "zweiten", "zweiter", "tweede", "deuxième", "seconde", "secondo", "segundo", "segunda", "drugą") for _, token in words) or any(
-        item.parts.get("o") is not None for item in clause.items if item.says == "slot" and False
-    )
+    second = any(
+        token.means("another")
+        and token.text.split()[-1]
+        in ("second", "2nd", "zweiten", "zweiter", "tweede", "deuxième", "seconde", "secondo", "segundo", "segunda", "drugą")
+        for _, token in words
+    ) or any(item.parts.get("o") is not None for item in clause.items if item.says == "slot" and False)
     if _has(words, "keep", "still"):
         changes.keeps = True
         changes.keeps_named = changes.keeps_named or (bool(now) and not adds)
@@ -142,7 +154,7 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
                 item.says = "one"
     if _has(words, "same") and not adds:
         changes.same = True
-    if (adds or second) and not now and not _has(words, "add", "same") :
+    if (adds or second) and not now and not _has(words, "add", "same"):
         adds = second = False  # "room for another"
     behind = first.means("then") and len(now) == 1 and bool(changes.adds)
     if behind and now[0].says in ("size", "bare", "one"):
@@ -156,7 +168,9 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
         for item in now:
             if item.says in ("size", "bare"):
                 item.says = "one"
-    free = any(state.tokens[at].means("empty") for at in range(clause.first, clause.end)) and any(state.tokens[at].means("slot") for at in range(clause.first, clause.end))
+    free = any(state.tokens[at].means("empty") for at in range(clause.first, clause.end)) and any(
+        state.tokens[at].means("slot") for at in range(clause.first, clause.end)
+    )
     if free and now and not _has(words, "fill"):
         changes.in_free_slot = True
         for item in now:
@@ -171,14 +185,20 @@ def settle_changes(state: State, changes: Changes, before: Reading | None) -> No
     kept = _kept(changes, before)
     has_total = any(amount.role in ("total", "memory") for amount in state.amounts)
     if changes.fills is not None and (size := size_of(changes.fills.parts["s"]) if "s" in changes.fills.parts else None):
-        number = state.slots.total or (2 if any(token.means("both") for token in state.tokens) else None) or (len(before.slots) if before is not None else None)
+        number = (
+            state.slots.total
+            or (2 if any(token.means("both") for token in state.tokens) else None)
+            or (len(before.slots) if before is not None else None)
+        )
         state.amounts = [amount for amount in state.amounts if amount.item is not changes.fills]
         state.each = [each for each in state.each if each[1] is not changes.fills]
         state.drafts = [draft for draft in state.drafts if draft.clause != changes.fills.clause]
         if number:
             state.drafts.append(Draft(number, size, clause=changes.fills.clause))
         else:
-            state.ask("modules", f"In how many slots do {size_text(size)} go?", (f"2x{size_text(size)}", f"4x{size_text(size)}"), changes.fills)
+            state.ask(
+                "modules", f"In how many slots do {size_text(size)} go?", (f"2x{size_text(size)}", f"4x{size_text(size)}"), changes.fills
+            )
         return
     if state.each and before is not None and not state.slots.used and any(token.means("slot", "each") for token in state.tokens):
         state.slots.total = state.slots.total or len(before.slots) or None
@@ -195,7 +215,13 @@ def settle_changes(state: State, changes: Changes, before: Reading | None) -> No
                 state.drafts = []
                 return
             state.drafts = [*kept, *state.drafts]
-    elif changes.goes and before is not None and any(draft.size_bytes for draft in state.drafts) and _goes_are_there(changes, before) and not any(amount.role == "total" for amount in state.amounts):
+    elif (
+        changes.goes
+        and before is not None
+        and any(draft.size_bytes for draft in state.drafts)
+        and _goes_are_there(changes, before)
+        and not any(amount.role == "total" for amount in state.amounts)
+    ):
         if not changes.keeps and any(clause.scope is Scope.TRIED for clause in state.clauses):
             state.drafts = [*kept, *state.drafts]
     elif changes.keeps and before is not None and not changes.keeps_named:
@@ -251,7 +277,9 @@ def _come(state: State, changes: Changes, before: Reading | None) -> None:
             number = int(item.parts["_count"])
             if number == 0:
                 there = [value_of(module.size_bytes) for module in before.modules] if before is not None else []
-                number = sum(there.count(size) if size is not None else len(there) for _, size in changes.goes) or (len(there) if changes.all_go else 0)
+                number = sum(there.count(size) if size is not None else len(there) for _, size in changes.goes) or (
+                    len(there) if changes.all_go else 0
+                )
             for draft in state.drafts:
                 if draft.clause == item.clause and draft.size_bytes == size_of(item.parts["s"]):
                     if number == 0:
@@ -301,7 +329,9 @@ def _same_again(state: State, before: Reading) -> None:
     if len(sizes) == 1 and len(before.modules) == 1:
         state.drafts = [*_all(before), *_all(before)]
     elif len(sizes) > 1:
-        state.ask("modules", "Which module is meant: " + " or ".join(size_text(size or 0) for size in sorted(size or 0 for size in sizes)) + "?")
+        state.ask(
+            "modules", "Which module is meant: " + " or ".join(size_text(size or 0) for size in sorted(size or 0 for size in sizes)) + "?"
+        )
     elif sizes:
         size = next(iter(sizes))
         state.drafts = [*_all(before), Draft(1, size)]

@@ -29,10 +29,88 @@ LONGEST_TEXT = 20_000
 """Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
 _MANY = 10
 _SAYS_NOTHING = (
-    *("noise", "verbs", "memory", "and", "of", "in", "at", "with", "to", "from", "for", "by", "per", "plus", "is", "on", "then", "but", "system", "firmware", "kit"),
-    *("seen", "now", "still", "fine", "around", "least", "new", "same", "only", "each", "all", "both", "total", "installed", "runs", "module", "modules", "slot", "slots"),
-    *("channel", "profile", "ready", "count_word", "top", "rated", "reference", "price", "wrong", "old", "add", "keep", "upgrade", "question", "doubt", "past", "future"),
-    *("gone", "then_tried", "elsewhere", "device", "limit", "filled", "plugged", "times", "other", "for_laptops", "timing", "available", "speed", "tested", "put_in", "in_place", "there"),
+    *(
+        "noise",
+        "verbs",
+        "memory",
+        "and",
+        "of",
+        "in",
+        "at",
+        "with",
+        "to",
+        "from",
+        "for",
+        "by",
+        "per",
+        "plus",
+        "is",
+        "on",
+        "then",
+        "but",
+        "system",
+        "firmware",
+        "kit",
+    ),
+    *(
+        "seen",
+        "now",
+        "still",
+        "fine",
+        "around",
+        "least",
+        "new",
+        "same",
+        "only",
+        "each",
+        "all",
+        "both",
+        "total",
+        "installed",
+        "runs",
+        "module",
+        "modules",
+        "slot",
+        "slots",
+    ),
+    *(
+        "channel",
+        "profile",
+        "ready",
+        "count_word",
+        "top",
+        "rated",
+        "reference",
+        "price",
+        "wrong",
+        "old",
+        "add",
+        "keep",
+        "upgrade",
+        "question",
+        "doubt",
+        "past",
+        "future",
+    ),
+    *(
+        "gone",
+        "then_tried",
+        "elsewhere",
+        "device",
+        "limit",
+        "filled",
+        "plugged",
+        "times",
+        "other",
+        "for_laptops",
+        "timing",
+        "available",
+        "speed",
+        "tested",
+        "put_in",
+        "in_place",
+        "there",
+    ),
 )
 """Words that say nothing where nothing was made of them; any other word that was left over might have changed what was said."""
 
@@ -48,7 +126,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     items = covered(found)
     clauses = clauses_of(found, items, promise)
     suppose_alternatives(found, [item for clause in clauses for item in clause.items])
-    state = State(looked_at, found, clauses, promise)
+    state = State(looked_at, found, clauses, promise, added)
     changes = read_changes(state, before) if promise else None
     read_results(state)
     read_rows(state, records)
@@ -71,6 +149,13 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     if not records and _is_about_something_else(state):
         return Understood(Reading(), (), ((0, len(text)),))
     aside = tuple(LeftAside(item.start, item.end, item.scope) for clause in clauses for item in clause.items if item.scope is not Scope.NOW)
+    aside += tuple(
+        LeftAside(found[clause.first].start, found[clause.end - 1].end, clause.scope)
+        for clause in clauses
+        if clause.scope is not Scope.NOW
+        and not clause.items
+        and any(found[at].means("memory_test", "no_errors", "errors") for at in range(clause.first, clause.end))
+    )
     left = list(_not_understood(state))
     if len(text) > LONGEST_TEXT:
         left.append((LONGEST_TEXT, len(text)))
@@ -85,7 +170,13 @@ def _ask_what_stays(state: State) -> None:
         swapped = any(state.tokens[at].means("replace") for at in range(clause.first, clause.end))
         gone = [item for item in clause.items if item.scope is Scope.TRIED]
         coming = [item for item in clause.items if item.scope is Scope.NOW and item.says in ("group", "one", "size", "bare")]
-        if swapped and coming and len(gone) == 1 and gone[0].says in ("one", "size", "bare") and not any(state.tokens[at].means("to") for at in range(clause.first, clause.end)):
+        if (
+            swapped
+            and coming
+            and len(gone) == 1
+            and gone[0].says in ("one", "size", "bare")
+            and not any(state.tokens[at].text in ("to", "zu", "auf", "à", "naar", "do", "para") for at in range(clause.first, clause.end))
+        ):
             state.ask("modules", "One went out, and one came in: which modules are in it now?")
             state.drafts, state.amounts = [], [amount for amount in state.amounts if amount.role == "total"]
 
@@ -118,7 +209,11 @@ def _reading(state: State) -> Reading:
     slots += [Slot(name, Filling.EMPTY) for name in dict.fromkeys(state.empty_slots) if name not in filled]
     slots.sort(key=board_order)
     facts: dict[str, Any] = {name: Fact(value, Source.TYPED) for name, value in state.facts.items() if not name.startswith("_")}
-    count = Fact(state.slots.total, Source.TYPED) if state.slots.total is not None and not state.promise and "slot_count" not in state.asked else None
+    count = (
+        Fact(state.slots.total, Source.TYPED)
+        if state.slots.total is not None and not state.promise and "slot_count" not in state.asked
+        else None
+    )
     return replace(Reading(slots=tuple(slots), loose=tuple(loose), slot_count=count), **facts)
 
 
@@ -139,12 +234,22 @@ def _module(state: State, draft: Draft) -> Module:
 
 def _not_understood(state: State) -> Iterator[tuple[int, int]]:
     """Yield the stretches of which nothing was made; words that say nothing of memory are passed over."""
-    covered_at = {at for clause in state.clauses for item in clause.items if item.used or item.scope is not Scope.NOW for at in range(item.first, item.last + 1)}
+    covered_at = {
+        at
+        for clause in state.clauses
+        for item in clause.items
+        if item.used or item.scope is not Scope.NOW
+        for at in range(item.first, item.last + 1)
+    }
     aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
     for clause in state.clauses:  # the "not" before what is said not to be
         for item in clause.items:
             if item.scope in (Scope.NEGATED, Scope.TRIED, Scope.PAST):
-                aside |= {at for at in range(clause.first, clause.end) if state.tokens[at].means("not", "instead", "unseen", "replace", "starts", "no_start")}
+                aside |= {
+                    at
+                    for at in range(clause.first, clause.end)
+                    if state.tokens[at].means("not", "instead", "unseen", "replace", "starts", "no_start")
+                }
     open_at: tuple[int, int] | None = None
     for at, token in enumerate(state.tokens):
         if at in covered_at or at in aside or _says_nothing(token, state.promise):

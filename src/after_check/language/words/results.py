@@ -52,7 +52,14 @@ def _memory_test(state: State) -> None:
     start = next((at for at, token in enumerate(state.tokens) if token.means("memory_test")), None)
     errors_said = any(token.means("no_errors", "errors") for token in state.tokens)
     if start is None and errors_said:
-        start = next((at for at, token in enumerate(state.tokens) if token.means("tested") or (token.means("passes") and at and count_of(state.tokens[at - 1]))), None)
+        start = next(
+            (
+                at
+                for at, token in enumerate(state.tokens)
+                if token.means("tested") or (token.means("passes") and at and count_of(state.tokens[at - 1]))
+            ),
+            None,
+        )
     if start is None:
         return
     clause = next((one for one in state.clauses if one.first <= start < one.end), None)
@@ -64,7 +71,11 @@ def _memory_test(state: State) -> None:
     for at in range(clause.first, len(state.tokens)):
         token, before = state.tokens[at], state.tokens[at - 1] if at else None
         number = count_of(before) if before is not None and before.means("number", "number_word") else None
-        number = int(before.value) if number is None and before is not None and before.means("number", "zero") and isinstance(before.value, float) else number
+        number = (
+            int(before.value)
+            if number is None and before is not None and before.means("number", "zero") and isinstance(before.value, float)
+            else number
+        )
         if token.means("duration") and token.value <= _LONGEST_MINUTES:
             said["minutes"] = int(token.value)
         elif token.means("passes") and number:

@@ -16,11 +16,27 @@ from after_check.language.words.understood import Item
 
 _FORM_CODES = {"12": Form.SODIMM, "13": None, "8": None}
 """CIM_PhysicalMemory.FormFactor (DMTF CIM schema): 8 is a DIMM, 12 a SODIMM."""
-_TYPE_CODES = {"24": Generation.DDR3, "26": Generation.DDR4, "34": Generation.DDR5, "35": Generation.LPDDR5, "30": Generation.LPDDR4, "29": Generation.LPDDR3, "19": Generation.DDR2}
+_TYPE_CODES = {
+    "24": Generation.DDR3,
+    "26": Generation.DDR4,
+    "34": Generation.DDR5,
+    "35": Generation.LPDDR5,
+    "30": Generation.LPDDR4,
+    "29": Generation.LPDDR3,
+    "19": Generation.DDR2,
+}
 """Memory types of the firmware's tables (DMTF DSP0134, type 17), as some tables show their numbers."""
-_UNKNOWN = re.compile(r"unknown|unspecified|not specified|n/?a|other|-+|\?|none|null|undefined|to be filled.*|<.*>|not provided|default string|nan|0", re.IGNORECASE)
-_NO_MODULE = re.compile(r"(?:no|not|none|empty|-+|–|n/?a|0(?:\s*[MG]i?B)?|free|frei|leer|vide|vac[ií][oa]|vuoto|leeg|vrij|libre|libero|pust[ya]|woln[ya]|vazi[oa]|absent|unpopulated|unused|open)\b.*|-+|–|\s*", re.IGNORECASE)
-_EMPTY_STATUS = re.compile(r"(?:no|false|empty|absent|not present|unpopulated|free|leer|vide|not installed|disabled|unused)\b.*", re.IGNORECASE)
+_UNKNOWN = re.compile(
+    r"unknown|unspecified|not specified|n/?a|other|-+|\?|none|null|undefined|to be filled.*|<.*>|not provided|default string|nan|0",
+    re.IGNORECASE,
+)
+_NO_MODULE = re.compile(
+    r"(?:no|not|none|empty|-+|–|n/?a|0(?:\s*[MG]i?B)?|free|frei|leer|vide|vac[ií][oa]|vuoto|leeg|vrij|libre|libero|pust[ya]|woln[ya]|vazi[oa]|absent|unpopulated|unused|open)\b.*|-+|–|\s*",
+    re.IGNORECASE,
+)
+_EMPTY_STATUS = re.compile(
+    r"(?:no|false|empty|absent|not present|unpopulated|free|leer|vide|not installed|disabled|unused)\b.*", re.IGNORECASE
+)
 _LARGEST_RATE = 12_000
 
 
@@ -47,7 +63,9 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
             if slots_named > 1:
                 state.unseen_slots.append(slot)
             continue
-        if size is None and not {"part", "generation", "serial", "maker"} & {name for name, value in record.values.items() if value and not _UNKNOWN.fullmatch(value)}:
+        if size is None and not {"part", "generation", "serial", "maker"} & {
+            name for name, value in record.values.items() if value and not _UNKNOWN.fullmatch(value)
+        }:
             continue
         draft = Draft(_count(record), size, _facts(record), slot if _count(record) == 1 else "", clause=item.clause)
         state.drafts.append(draft)
@@ -59,7 +77,9 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
 def _slot(record: Record, records: Sequence[Record]) -> str:
     """Return the name of a row's slot: the locator, or the bank where locators do not tell slots apart."""
     slot, bank = record.values.get("slot", "").strip(), record.values.get("bank", "").strip()
-    if not slot and re.fullmatch(r"(?:dimm|slot|bank|socket|channel)?[\s_#-]?[A-P]?\d{1,2}", record.values.get("name", "").strip(), re.IGNORECASE):
+    if not slot and re.fullmatch(
+        r"(?:dimm|slot|bank|socket|channel)?[\s_#-]?[A-P]?\d{1,2}", record.values.get("name", "").strip(), re.IGNORECASE
+    ):
         slot = record.values["name"].strip()
     same = [other for other in records if other is not record and other.values.get("slot", "").strip() == slot and slot]
     if bank and (not slot or same):
@@ -72,7 +92,12 @@ def _slot(record: Record, records: Sequence[Record]) -> str:
 
 def _is_empty(record: Record) -> bool:
     size, status = record.values.get("size"), record.values.get("status", "")
-    if size is not None and size.strip() and _NO_MODULE.fullmatch(size.strip()) and not size.strip().lower().startswith(("other", "unknown")):
+    if (
+        size is not None
+        and size.strip()
+        and _NO_MODULE.fullmatch(size.strip())
+        and not size.strip().lower().startswith(("other", "unknown"))
+    ):
         return True
     if size is None and _NO_MODULE.fullmatch(record.values.get("generation", "x").strip()) and "generation" in record.values:
         return True
@@ -120,7 +145,14 @@ def _facts(record: Record) -> dict[str, Any]:
     form_text = f"{values.get('form', '')} {values.get('generation', '')} {values.get('size', '')}"
     form = _first(form_text, "sodimm", "udimm", "rdimm", "lrdimm", "camm", "soldered")
     if form is not None:
-        kinds = {"sodimm": Form.SODIMM, "udimm": Form.UDIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM, "soldered": Form.SOLDERED}
+        kinds = {
+            "sodimm": Form.SODIMM,
+            "udimm": Form.UDIMM,
+            "rdimm": Form.RDIMM,
+            "lrdimm": Form.LRDIMM,
+            "camm": Form.CAMM,
+            "soldered": Form.SOLDERED,
+        }
         facts["form"] = next(value for kind, value in kinds.items() if form.means(kind))
     elif _FORM_CODES.get(values.get("form", "")) is not None:
         facts["form"] = _FORM_CODES[values["form"]]
@@ -153,7 +185,18 @@ def _rates(state: State, record: Record, item: Item, draft: Draft) -> None:
         text = record.values.get(name, "")
         if role == "rated" and rated is not None:
             continue
-        token = _first(text, "frequency", "mts", "bin", "class") if name != "generation" else next((one for one in tokens(text) if one.means("class", "rated_generation") and ("rated_mts" in one.value or "rate" in one.value)), None)
+        token = (
+            _first(text, "frequency", "mts", "bin", "class")
+            if name != "generation"
+            else next(
+                (
+                    one
+                    for one in tokens(text)
+                    if one.means("class", "rated_generation") and ("rated_mts" in one.value or "rate" in one.value)
+                ),
+                None,
+            )
+        )
         if token is None:
             continue
         if token.means("class", "rated_generation"):

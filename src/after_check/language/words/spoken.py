@@ -21,11 +21,27 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
     run: list[Token] = []
     held: Token | None = None
     for token in [*_with_points(list(found)), None]:
-        if token is not None and (token.number("number_word") is not None or (run and token.text in ("and", "und", "-") and _hundreds(run[-1]))):
+        if token is not None and (
+            token.number("number_word") is not None or (run and token.text in ("and", "und", "-") and _hundreds(run[-1]))
+        ):
             run.append(token)
             continue
-        if not run and token is not None and (unit := lexer._SIZE_UNITS.get(token.text)) and len(token.text) > 2 and held is not None and held.means("gib_part"):
-            yield replace(held, kinds=frozenset({"size"}), value=round(held.value * unit), end=token.end, text=f"{held.text} {token.text}", values=None)
+        if (
+            not run
+            and token is not None
+            and (unit := lexer._SIZE_UNITS.get(token.text))
+            and len(token.text) > 2
+            and held is not None
+            and held.means("gib_part")
+        ):
+            yield replace(
+                held,
+                kinds=frozenset({"size"}),
+                value=round(held.value * unit),
+                end=token.end,
+                text=f"{held.text} {token.text}",
+                values=None,
+            )
             held = None
             continue
         if held is not None:
@@ -33,16 +49,31 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
             held = None
         if run:
             made = list(_numbers(run))
-            if token is not None and made and (unit := lexer._SIZE_UNITS.get(token.text)) and (len(token.text) > 2 or token.text in ("gb", "go", "mb", "mo")) and made[-1].means("number"):
+            if (
+                token is not None
+                and made
+                and (unit := lexer._SIZE_UNITS.get(token.text))
+                and (len(token.text) > 2 or token.text in ("gb", "go", "mb", "mo"))
+                and made[-1].means("number")
+            ):
                 last = made.pop()
                 yield from made
-                yield replace(last, kinds=frozenset({"size"}), value=round(last.value * unit), end=token.end, text=f"{last.text} {token.text}", values=None)
+                yield replace(
+                    last,
+                    kinds=frozenset({"size"}),
+                    value=round(last.value * unit),
+                    end=token.end,
+                    text=f"{last.text} {token.text}",
+                    values=None,
+                )
                 run = []
                 continue
             if token is not None and made and (rate := lexer._FREQUENCY_UNITS.get(token.text)) and made[-1].means("number"):
                 last = made.pop()
                 yield from made
-                yield replace(last, kinds=frozenset({"frequency"}), value=(last.value * rate[1], rate[0]), end=token.end, text=last.text, values=None)
+                yield replace(
+                    last, kinds=frozenset({"frequency"}), value=(last.value * rate[1], rate[0]), end=token.end, text=last.text, values=None
+                )
                 run = []
                 continue
             yield from made
@@ -106,7 +137,14 @@ def _numbers(run: list[Token]) -> Iterator[Token]:
                 value, last, at = pair, behind[2], at + 1
         if value <= _LARGEST:
             plain_kinds = number_kinds(value) | ({"count_word", "number_word"} & (first.kinds if first is last else frozenset()))
-            yield replace(first, kinds=frozenset(plain_kinds), value=float(value), end=last.end, text=first.text if first is last else "number", values=None)
+            yield replace(
+                first,
+                kinds=frozenset(plain_kinds),
+                value=float(value),
+                end=last.end,
+                text=first.text if first is last else "number",
+                values=None,
+            )
         at += 1
 
 
@@ -133,7 +171,9 @@ def _with_points(found: list[Token]) -> Iterator[Token]:
                 volts = behind is not None and behind.text in ("volts", "volt", "v") and 0.9 <= value <= 2.6
                 last = found[end] if volts else found[end - 1]
                 kinds = frozenset({"volts"}) if volts else number_kinds(value, False)
-                yield replace(whole[-1], kinds=kinds, value=round(value * 1000) if volts else value, end=last.end, text=f"{value:g}", values=None)
+                yield replace(
+                    whole[-1], kinds=kinds, value=round(value * 1000) if volts else value, end=last.end, text=f"{value:g}", values=None
+                )
                 at = end + volts
                 continue
         if start == at:

@@ -79,6 +79,8 @@ class State:
     tokens: list[Token]
     clauses: list[Clause]
     promise: bool
+    added: bool = False
+    """Whether the text is added to a reading: its modules are not all, and a total is that of the whole."""
     drafts: list[Draft] = field(default_factory=list)
     empty_slots: list[str] = field(default_factory=list)
     filled_slots: list[str] = field(default_factory=list)
@@ -144,7 +146,18 @@ def most() -> int:
 def label_facts(label: Label) -> dict[str, Any]:
     """Return what a label says, by the fields of a module."""
     values = (
-        *(("generation", label.generation), ("rated_mts", label.rate_mts), ("ranks", label.ranks), ("device_width_bits", label.device_width_bits)),
-        *(("form", label.form), ("ecc", label.ecc), ("timings", label.timings), ("voltage_mv", label.voltage_mv), ("standard_mts", label.rate_mts)),
+        *(
+            ("generation", label.generation),
+            ("rated_mts", label.rate_mts),
+            ("ranks", label.ranks),
+            ("device_width_bits", label.device_width_bits),
+        ),
+        *(
+            ("form", label.form),
+            ("ecc", label.ecc),
+            ("timings", label.timings),
+            ("voltage_mv", label.voltage_mv),
+            ("standard_mts", label.rate_mts),
+        ),
     )
     return {name: value for name, value in values if value is not None}

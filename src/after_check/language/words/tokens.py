@@ -38,7 +38,27 @@ class Token:
 
 
 _SIZE_UNITS = {
-    **dict.fromkeys(("g", "gb", "gib", "go", "gig", "gigs", "giga", "gigabyte", "gigabytes", "gbyte", "gbytes", "gi", "gigaoctets", "gio", "gbs", "g.b"), GIB),
+    **dict.fromkeys(
+        (
+            "g",
+            "gb",
+            "gib",
+            "go",
+            "gig",
+            "gigs",
+            "giga",
+            "gigabyte",
+            "gigabytes",
+            "gbyte",
+            "gbytes",
+            "gi",
+            "gigaoctets",
+            "gio",
+            "gbs",
+            "g.b",
+        ),
+        GIB,
+    ),
     **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mbyte", "mbytes", "mi", "mio"), MIB),
     **dict.fromkeys(("tb", "tib", "to", "terabyte", "terabytes"), TIB),
     **dict.fromkeys(("k", "kb", "kib", "ko", "kbyte", "kbytes", "ki", "kilobytes"), KIB),
@@ -52,26 +72,194 @@ _FREQUENCY_UNITS = {
 _OTHER_UNITS = {
     **dict.fromkeys(("v", "volt", "volts"), "volts"),
     **dict.fromkeys(("mv", "millivolt", "millivolts"), "millivolts"),
-    **dict.fromkeys(("h", "hr", "hrs", "hour", "hours", "std", "stunde", "stunden", "heure", "heures", "hora", "horas", "ora", "ore", "uur", "godzin", "godziny"), "hours"),
+    **dict.fromkeys(
+        (
+            "h",
+            "hr",
+            "hrs",
+            "hour",
+            "hours",
+            "std",
+            "stunde",
+            "stunden",
+            "heure",
+            "heures",
+            "hora",
+            "horas",
+            "ora",
+            "ore",
+            "uur",
+            "godzin",
+            "godziny",
+        ),
+        "hours",
+    ),
     **dict.fromkeys(("min", "mins", "minute", "minutes", "minuten", "minutos", "minuti", "minut"), "minutes"),
     **dict.fromkeys(("bit", "bits", "-bit"), "bits"),
     **dict.fromkeys(("%", "percent", "per cent", "prozent"), "percent"),
     **dict.fromkeys(
-        ("w", "watt", "watts", "wh", "mah", "ns", "nsec", "ms", "°c", "°", "degrees", "degree", "grad", "celsius", "hz", "khz", "inch", "inches", "zoll", "cm", "mm", "nm")
-        + ("fps", "rpm", "years", "year", "jahre", "ans", "años", "anni", "days", "day", "weeks", "week", "wochen", "tage", "months", "month", "monate", "euro", "euros", "eur")
-        + ("€", "$", "£", "usd", "gbp", "chf", "pln", "zl", "dollars", "pounds", "bucks", "quid", "px", "dpi", "mp", "pin", "pins", "pol", "polig", "polige", "broches", "pines")
-        + ("lanes", "threads", "cores", "kerne", "mbit", "gbit", "mbit/s", "gbit/s", "mbps", "gbps", "sec", "secs", "seconds", "sekunden", "kg", "people", "users", "vms", "layers"),
+        (
+            "w",
+            "watt",
+            "watts",
+            "wh",
+            "mah",
+            "ns",
+            "nsec",
+            "ms",
+            "°c",
+            "°",
+            "degrees",
+            "degree",
+            "grad",
+            "celsius",
+            "hz",
+            "khz",
+            "inch",
+            "inches",
+            "zoll",
+            "cm",
+            "mm",
+            "nm",
+        )
+        + (
+            "fps",
+            "rpm",
+            "years",
+            "year",
+            "jahre",
+            "ans",
+            "años",
+            "anni",
+            "days",
+            "day",
+            "weeks",
+            "week",
+            "wochen",
+            "tage",
+            "months",
+            "month",
+            "monate",
+            "euro",
+            "euros",
+            "eur",
+        )
+        + (
+            "€",
+            "$",
+            "£",
+            "usd",
+            "gbp",
+            "chf",
+            "pln",
+            "zl",
+            "dollars",
+            "pounds",
+            "bucks",
+            "quid",
+            "px",
+            "dpi",
+            "mp",
+            "pin",
+            "pins",
+            "pol",
+            "polig",
+            "polige",
+            "broches",
+            "pines",
+        )
+        + (
+            "lanes",
+            "threads",
+            "cores",
+            "kerne",
+            "mbit",
+            "gbit",
+            "mbit/s",
+            "gbit/s",
+            "mbps",
+            "gbps",
+            "sec",
+            "secs",
+            "seconds",
+            "sekunden",
+            "kg",
+            "people",
+            "users",
+            "vms",
+            "layers",
+        ),
         "measure",
     ),
 }
 _UNITS = {**dict.fromkeys(_SIZE_UNITS, "size"), **dict.fromkeys(_FREQUENCY_UNITS, "frequency"), **_OTHER_UNITS}
 _UNIT = "|".join(re.escape(unit) for unit in sorted(_UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:(?P<part>[ .,'])\d{3})(?:(?P=part)\d{3})*(?![\d.,]\d|\d)|\d{1,13}(?:[.,]\d{1,3})?"
-_ONE_LETTER_APART = frozenset(("g", "m", "k", "h", "v", "w", "t", "s", "to", "mt", "min", "mo", "mi", "go", "gi", "ore", "ora", "std", "year", "week", "day", "ms", "bytes", "byte", "pol", "people"))
+_ONE_LETTER_APART = frozenset(
+    (
+        "g",
+        "m",
+        "k",
+        "h",
+        "v",
+        "w",
+        "t",
+        "s",
+        "to",
+        "mt",
+        "min",
+        "mo",
+        "mi",
+        "go",
+        "gi",
+        "ore",
+        "ora",
+        "std",
+        "year",
+        "week",
+        "day",
+        "ms",
+        "bytes",
+        "byte",
+        "pol",
+        "people",
+    )
+)
 """Units that are words too: apart from their number they count only where they are written as units are."""
 _LEAST_BYTES = 64 * MIB
 _SHORTENED = frozenset(
-    ("no", "nr", "max", "approx", "st", "stk", "tel", "art", "ref", "rev", "ver", "pos", "incl", "reg", "ca", "pz", "uds", "szt", "maks", "cad", "ea", "pcs", "ok", "evtl", "n", "ud", "un", "min", "ser", "inkl")
+    (
+        "no",
+        "nr",
+        "max",
+        "approx",
+        "st",
+        "stk",
+        "tel",
+        "art",
+        "ref",
+        "rev",
+        "ver",
+        "pos",
+        "incl",
+        "reg",
+        "ca",
+        "pz",
+        "uds",
+        "szt",
+        "maks",
+        "cad",
+        "ea",
+        "pcs",
+        "ok",
+        "evtl",
+        "n",
+        "ud",
+        "un",
+        "min",
+        "ser",
+        "inkl",
+    )
 )
 """Words that are written with a point behind them, which ends no sentence."""
 _SLOT_WORD = r"(?:slot|socket|bank|dimm|sodimm|so-dimm|steckplatz|emplacement|ranura|sleuf|gniazdo|zócalo|ram|memory slot|mem|channel)"
@@ -81,7 +269,10 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     for kind, text in (
         ("ignored", r"(?:https?://|www\.)\S+|[\w.+-]+@[\w-]+\.[\w.]+"),
         ("label", r"PC[2345]L?-\d{4,5}[A-Z]{0,3}(?:-[A-Z0-9]+)+"),
-        ("generation", r"(?P<gen>(?:LP\s?)?D\.?\s?D\.?\s?R)\s?-?\s?(?P<digit>[2345]|two|three|four|five)(?P<x>X?)(?P<low>[LU]?)(?:\s?[-–@_/]\s?(?P<rate>\d{3,5})(?!\d|[.,]\d|\s?(?:[GMK]i?B|[GM]o)\b)(?P<bin>AA|[A-Z](?![A-Za-z])|))?(?=\d{3}|[^A-Za-z\d]|sod|udi|rdi|dim|\d?x|\Z|ecc|reg|cl\d|ram)"),
+        (
+            "generation",
+            r"(?P<gen>(?:LP\s?)?D\.?\s?D\.?\s?R)\s?-?\s?(?P<digit>[2345]|two|three|four|five)(?P<x>X?)(?P<low>[LU]?)(?:\s?[-–@_/]\s?(?P<rate>\d{3,5})(?!\d|[.,]\d|\s?(?:[GMK]i?B|[GM]o)\b)(?P<bin>AA|[A-Z](?![A-Za-z])|))?(?=\d{3}|[^A-Za-z\d]|sod|udi|rdi|dim|\d?x|\Z|ecc|reg|cl\d|ram)",
+        ),
         ("generation", r"(?P<gen>(?:LP)?DDR)(?P<digit>)(?P<x>)(?P<low>)(?:-(?P<rate>\d{3})(?!\d))?(?P<bin>)(?![\w?])"),
         ("class", r"PC(?P<digit>[2345]?)(?P<low>[LU]?)\s?-?\s?(?P<n>\d{4,5})(?P<bin>[A-Z]{0,2})(?![\w-])"),
         ("generation", r"PC(?P<digit>[345])(?P<low>L?)(?P<gen>)(?P<x>)(?P<rate>)(?P<bin>)(?=\s)"),
@@ -90,6 +281,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("latency", r"(?:CL|CAS(?:\s+latency)?|latency\s+CL)\s?[:=-]?\s?(?P<n>\d{1,2})(?![\w-])|C(?P<c>[1-6]\d)(?![\w-])"),
         ("latency", r"(?:C\sL|CAS)\s(?P<n>\d{1,2})(?!\w)|(?P<c>(?!))"),
         ("serial_code", r"(?:S/N|SN|serial(?:\s(?:no|number|nr))?)\.?\s*[:#]?\s*(?=\S*\d)[\w/-]+"),
+        ("channel_name", r"(?:channel|chan|kanal|canal|canale)\s[a-h](?=\s*[:,]|\s+\d)"),
         ("slot", r"(?P<name>DIMM_P\d_[A-P]\d)(?!\w)"),
         ("spoken_slot", r"(?:slot|dimm)\s(?P<name>[a-h])\s(?P<n>one|two|three|four|[1-4])(?!\w)"),
         ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=]|\s+\d|\s+(?:is|has|empty))"),
@@ -98,7 +290,10 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot", r"(?P<name>BANK\s?\d{1,2}\s?/\s?(?:Channel[A-H][-_ ]?)?DIMM\s?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|XMM|RAM|MEM)[_ -]?[A-H][1-8])(?![\w-])"),
         ("slot", r"(?P<name>[A-H][1-8]|[A-H]0(?=\s*[:=+/]|\s+\d|\s+(?:and|empty))|[J-P][1-8](?=\s*[:=]))(?![\w]|-\w)"),
-        ("slot", rf"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{{1,2}})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)"),
+        (
+            "slot",
+            r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{1,2})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)",
+        ),
         ("slot", r"(?:bank|dimm|slot):(?P<name>\d{1,2})(?=\s)"),
         ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w/-])"),
         ("slot", rf"{_SLOT_WORD}\s+(?:no|nr|number|num|nummer|numéro|n°|nº|numero)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
@@ -112,8 +307,14 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (kind, re.compile(text, re.IGNORECASE))
     for kind, text in (
-        ("ignored", r"0x[0-9a-f]+(?!\w)|(?:[0-9a-f]{2}:){3,7}[0-9a-f]{2}(?!\w)|\d{1,3}(?:\.\d{1,3}){3}(?!\w)|[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f-]{9,}"),
-        ("ignored", r"\d{1,2}\.\d{1,2}\.(?:\d{4}|\d{2})?(?!\w)|\d{1,2}/\d{1,2}/(?:\d{4}|\d{2})(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)"),
+        (
+            "ignored",
+            r"0x[0-9a-f]+(?!\w)|(?:[0-9a-f]{2}:){3,7}[0-9a-f]{2}(?!\w)|\d{1,3}(?:\.\d{1,3}){3}(?!\w)|[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f-]{9,}",
+        ),
+        (
+            "ignored",
+            r"\d{1,2}\.\d{1,2}\.(?:\d{4}|\d{2})?(?!\w)|\d{1,2}/\d{1,2}/(?:\d{4}|\d{2})(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)",
+        ),
         ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("throughput", r"\d+(?:[.,]\d+)?\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
         ("ignored", r"0\d{2,4}(?:[ /-]\d{2,}){1,4}(?!\w)|\+\d{2}[\d /()-]{6,}\d"),
@@ -124,7 +325,10 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("timings", r"(?P<t>\d{1,2}(?:/\d{1,3}){3})(?![\w/])"),
         ("slot", r"(?P<name>\d{1,2})\x03"),
         ("nth", r"\d{1,2}\x02"),
-        ("class", r"(?P<digit>)(?P<low>)(?P<n>10600|10666|12800|14900|19200|21300|21333|23400|25600)(?P<bin>[SURE]{0,2})(?![\w.,-]|\s?(?:MB|GB|M|G|mhz)\b)"),
+        (
+            "class",
+            r"(?P<digit>)(?P<low>)(?P<n>10600|10666|12800|14900|19200|21300|21333|23400|25600)(?P<bin>[SURE]{0,2})(?![\w.,-]|\s?(?:MB|GB|M|G|mhz)\b)",
+        ),
         ("ordinal", r"(?P<n>[1-8])(?:st|nd|rd|th|º|ª|ème|\.(?=\s+(?:slot|steckplatz|bank|riegel|modul))|e(?!\w))(?!\w)"),
         ("plural", r"(?P<n>12|16|24|32|48|64|96|128|[1248])(?:['’]?s|er|ers)(?!\w)"),
         ("bin", r"(?P<n>1066|1333|1600|1866|2133|2400|2666|2933|3200|4800|5600)(?P<bin>AA|[A-Z])(?![\w])"),
@@ -142,7 +346,19 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
 )
 _SIGNS = {
     **{",": "comma", ";": "semicolon", "\n": "line", "\t": "tab", "|": "bar", "•": "line", "(": "open", ")": "close", "]": "close"},
-    **{"+": "plus", "&": "and", "=": "equals", ":": "colon", "/": "slash", "@": "at", "-": "dash", "–": "dash", "→": "arrow", "?": "question_mark", "*": "times"},
+    **{
+        "+": "plus",
+        "&": "and",
+        "=": "equals",
+        ":": "colon",
+        "/": "slash",
+        "@": "at",
+        "-": "dash",
+        "–": "dash",
+        "→": "arrow",
+        "?": "question_mark",
+        "*": "times",
+    },
     **{"#": "hash", "!": "full_stop", '"': "quote", "~": "around", "<": "sign", ">": "sign"},
 }
 _UNCLEAR = re.compile(r"\?\d|\?\s?(?:GB|MB|MHz|MT/s)\b", re.IGNORECASE)
@@ -275,14 +491,24 @@ def _number(match: re.Match[str]) -> Token:
         return _token("price_like", value, match)
     if value >= 128 * MIB and is_module_size(round(value)):
         return _token(frozenset({"size", "number"}), round(value), match)
-    return _token(number_kinds(value, value == thousands if len(parted) == 2 and (thousands := float("".join(parted))) else not re.search("[.,]", match["n"])), value, match)
+    return _token(
+        number_kinds(
+            value, value == thousands if len(parted) == 2 and (thousands := float("".join(parted))) else not re.search("[.,]", match["n"])
+        ),
+        value,
+        match,
+    )
 
 
 def _quantity(match: re.Match[str]) -> list[Token] | None:
     unit, gap = plain(match["unit"]), match["gap"]
     kind = _UNITS.get(unit)
-    if kind is None or (gap and unit in _ONE_LETTER_APART and not (match["unit"][0].isupper() and unit in ("g", "m", "go", "mo", "gi", "mi", "to", "v", "mt", "w", "k"))
-                        and not (unit in ("h", "min", "v", "w", "ms", "std", "week", "day", "year", "people", "pol", "bytes", "byte") and "\n" not in gap)):
+    if kind is None or (
+        gap
+        and unit in _ONE_LETTER_APART
+        and not (match["unit"][0].isupper() and unit in ("g", "m", "go", "mo", "gi", "mi", "to", "v", "mt", "w", "k"))
+        and not (unit in ("h", "min", "v", "w", "ms", "std", "week", "day", "year", "people", "pol", "bytes", "byte") and "\n" not in gap)
+    ):
         return None
     if unit == "to" and match["unit"] != "To":
         return None
@@ -332,14 +558,22 @@ def _generation(match: re.Match[str]) -> list[Token] | None:
         value["joined"] = match[0][match.start("rate") - match.start() - 1] == "-"
         if (unit := re.compile(r"\s?(MHz|MT/?s|MTs)\b", re.IGNORECASE).match(match.string, match.end())) is not None:
             value["unit"] = "MHz" if unit[1].lower() == "mhz" else "MT/s"
-            return [Token(frozenset({"rated_generation"}), value, match.start(), unit.end(), match.string[match.start() : unit.end()].lower())]
+            return [
+                Token(frozenset({"rated_generation"}), value, match.start(), unit.end(), match.string[match.start() : unit.end()].lower())
+            ]
         value["at"] = "@" in match[0]
         return [_token("rated_generation", value, match)]
     return [_token("generation", value, match)]
 
 
 def _module_class(match: re.Match[str]) -> Token | None:
-    digit = match["digit"] or ("3" if int(match["n"]) in (8500, 10600, 10666, 12800, 14900) else "4" if int(match["n"]) in (19200, 21300, 21333, 23400, 25600) else "")
+    digit = match["digit"] or (
+        "3"
+        if int(match["n"]) in (8500, 10600, 10666, 12800, 14900)
+        else "4"
+        if int(match["n"]) in (19200, 21300, 21333, 23400, 25600)
+        else ""
+    )
     try:
         generation = Generation("DDR" + digit)
     except ValueError:
@@ -449,7 +683,9 @@ def _glued_word(match: re.Match[str], piece: re.Match[str]) -> list[Token] | Non
     rest_start = match.start() + len(piece[1])
     rest = match.string[rest_start : match.end()].lstrip("-_/")
     start = match.end() - len(rest)
-    if not re.fullmatch(r"(?:\d{3,5}(?:mhz|mt/?s)?|so-?dimm|udimm|rdimm|ecc|cl?\d\d|\d{1,2}x\d{1,3}gb?|\d{1,3}gb|[-/_])+", rest, re.IGNORECASE):
+    if not re.fullmatch(
+        r"(?:\d{3,5}(?:mhz|mt/?s)?|so-?dimm|udimm|rdimm|ecc|cl?\d\d|\d{1,2}x\d{1,3}gb?|\d{1,3}gb|[-/_])+", rest, re.IGNORECASE
+    ):
         return None
     found = _pieces(match.string, match.start(), rest_start)
     at = start
@@ -484,7 +720,9 @@ _MAKERS: dict[str, Any] = {
     "glued": _glued,
     "word": _word,
     "slot": _slot_name,
-    "spoken_slot": lambda match: _token("slot_name", match["name"].upper() + {"one": "1", "two": "2", "three": "3", "four": "4"}.get(match["n"].lower(), match["n"]), match),
+    "spoken_slot": lambda match: _token(
+        "slot_name", match["name"].upper() + {"one": "1", "two": "2", "three": "3", "four": "4"}.get(match["n"].lower(), match["n"]), match
+    ),
     "count": lambda match: _token("count_times", int(match["n"]), match),
     "system": lambda match: _token(frozenset({"system"}), match[0], match),
     "profile_number": lambda match: _token("profile_number", int(match["n"]), match),
@@ -505,7 +743,13 @@ def _with_terms(raw: list[Token]) -> Iterator[Token]:
             found, count = made
             last = raw[at + count - 1]
             behind = raw[at + count] if at + count < len(raw) else None
-            if behind is not None and "full_stop" in behind.kinds and behind.start == last.end and len(behind.text) == 1 and last.text in _SHORTENED:
+            if (
+                behind is not None
+                and "full_stop" in behind.kinds
+                and behind.start == last.end
+                and len(behind.text) == 1
+                and last.text in _SHORTENED
+            ):
                 last, count = behind, count + 1
             words = " ".join(part.text for part in raw[at : at + count])
             yield Token(found.kinds, token.text, token.start, last.end, words, found.values or None)
@@ -566,5 +810,12 @@ def _with_terms_flat(cut: list[Token]) -> Iterator[Token]:
             at += 1
             continue
         found, count = made
-        yield Token(found.kinds, cut[at].text, cut[at].start, cut[at + count - 1].end, " ".join(one.text for one in cut[at : at + count]), found.values or None)
+        yield Token(
+            found.kinds,
+            cut[at].text,
+            cut[at].start,
+            cut[at + count - 1].end,
+            " ".join(one.text for one in cut[at : at + count]),
+            found.values or None,
+        )
         at += count
