@@ -425,6 +425,9 @@ def _each(state: State) -> None:
     number = state.slots.used or (
         state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None
     )
+    before = [other for clause in state.clauses for other in clause.items if other.last < item.first]
+    if number is None and before and before[-1].says == "slots_count" and state.slots.total is not None:
+        number = state.slots.used = state.slots.total  # "four banks, each 4 GB"
     if number and not state.drafts:
         state.drafts.append(Draft(number, size, clause=item.clause))
     elif not state.drafts and state.slots.total is not None and state.promise:
@@ -468,8 +471,7 @@ def _counts(state: State) -> None:
             if not named:
                 state.drafts = [draft for draft in state.drafts if draft.is_soldered]
     if slots.total is not None and in_slots > slots.total:
-        state.ask("modules", f"{in_slots} modules do not fit into {counted(slots.total, 'slot')}: how many are there?")
-        state.drafts = [draft for draft in state.drafts if draft.is_soldered]
+        state.ask("slot_count", f"{in_slots} modules do not fit into {counted(slots.total, 'slot')}: how many slots are there?")
 
 
 def _sizes_of_counted(state: State) -> None:
@@ -524,6 +526,8 @@ def _sizes_of_counted(state: State) -> None:
 def _by_pieces(state: State, item: Item) -> bool:
     """Return whether a number of pieces stands before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
     clause = state.clauses[item.clause]
+    if any(other.says == "counted" and other.first and state.tokens[other.first - 1].means("in") for other in clause.items):
+        return False
     times = any(other.says == "counted" and state.tokens[other.first].means("times") for other in clause.items)
     return times or any(state.tokens[at].means("pieces") for at in range(clause.first, item.first))
 
@@ -579,6 +583,12 @@ def _total(state: State) -> None:
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
+    if not known and loose and not state.promise and (left := _left_over(state)):
+        words = " ".join(dict.fromkeys(token.text for token in left[:3]))
+        sizes = " and ".join(size_text(amount.size_bytes) for amount in loose)
+        state.ask("modules", f"What are the {sizes}: {words} was not understood.", (), *[amount.item for amount in loose])
+        state.counts_stand = True
+        return
     if not known and len(loose) == 1 and _may_be_each(state, loose[0]):
         count = sum(draft.count for draft in state.drafts)
         size = loose[0].size_bytes
@@ -618,6 +628,22 @@ def _total(state: State) -> None:
     _settle_total(state, known, whole, usable, totals)
 
 
+_CHANGING = ("twice", "all", "both", "each", "empty", "filled", "other", "rest", "same", "plural", "broken", "pieces", "modules")
+
+
+def _left_over(state: State) -> list[Token]:
+    """Return figures and words of counts that nothing was made of: with them, an amount that stands alone is no certain total."""
+    covered = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
+    aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
+    found = []
+    for at, token in enumerate(state.tokens):
+        if at in covered or at in aside or token.text in ("one", "ones", "all", "full", "set", "same", "fitted", "installed", "used"):
+            continue
+        if (token.means("number") and not token.means("noise") and not token.means("count_word")) or token.means(*_CHANGING):
+            found.append(token)
+    return found
+
+
 def _is_named_otherwise(state: State, amount: Amount) -> bool:
     """Return whether a name that nobody knows stands before an amount: `Bank0/1: 1024MB` is no total."""
     before = [state.tokens[at] for at in range(max(0, amount.item.first - 3), amount.item.first)]
@@ -633,7 +659,7 @@ def _beside_slots(state: State) -> None:
     if len(loose) != 1 or state.drafts or any(amount.role in ("total", "memory") for amount in state.amounts):
         return
     slots = _slots_beside(state, loose[0])
-    if slots is None:
+    if slots is None or state.slots.used == 1:
         return
     size = loose[0].size_bytes
     loose[0].item.used = True

@@ -85,6 +85,8 @@ _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
 )
 _NEAR = 3
+_PRONOUNS = frozenset(("it", "they", "them", "that", "those", "these", "both", "es", "sie", "die", "ils", "elles", "ceux-ci", "esos", "estos", "ze", "deze", "quelli", "one"))
+"""Words that stand for what was told just before."""
 _THERE = frozenset(("has", "have", "got", "hat", "tiene", "heeft", "ha", "tem", "ma", "there is", "there are"))
 """Words for what is there, beside others for what is to be."""
 
@@ -204,6 +206,7 @@ class _Scopes:
             clause.scope = scope or Scope.NOW
             self._give(clause)
             before = clause
+        self._told_back()
         self._replaced()
         self._unseen()
         self._conditions()
@@ -260,6 +263,9 @@ class _Scopes:
             return Scope.FUTURE
         if has("now"):
             return Scope.NOW
+        last = self.tokens[clause.end - 1]
+        if last.text in ("in", "rein", "erin", "dedans", "dentro") and clause.end - 1 not in self.phrased and clause.items:
+            return Scope.NOW  # "16 GB in", where another one is out
         if self.promise and has("future", "upgrade"):
             return Scope.NOW
         if has("past"):
@@ -330,6 +336,10 @@ class _Scopes:
         references = [at for at, token in cues if token.means("reference")]
         for item in clause.items:
             item.scope = clause.scope
+            if not self.promise and item.scope is Scope.NOW and any(self.tokens[at].means("future") and not self.tokens[at].means("now", "is") for at in range(item.first, item.last + 1)):
+                item.scope = Scope.FUTURE
+            if item.says == "aside" and item.last == item.first + 1 and self.tokens[item.first].means("code") and "mhz" in self.tokens[item.last].text:
+                item.says, item.parts = "rate", {"r": self.tokens[item.last]}  # a part number, and no processor
             if item.says == "aside":
                 item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(
                     str(item.parts["why"]), Scope.REFERENCE
@@ -360,6 +370,19 @@ class _Scopes:
             and not self.tokens[at].means("count_word")
             for at in range(first + 1, end)
         )
+
+    def _told_back(self) -> None:
+        """`he bought 2x16, but they are still in the box`: what is said of "they" is said of what was told before."""
+        for number, clause in enumerate(self.clauses):
+            if number == 0 or clause.items or clause.scope not in (Scope.TRIED, Scope.ELSEWHERE, Scope.FUTURE):
+                continue
+            first = [self.tokens[at].text for at in range(clause.first, min(clause.first + 4, clause.end))]
+            before = self.clauses[number - 1]
+            if not _PRONOUNS & set(first) or before.sentence < clause.sentence - 1 or self.promise:
+                continue
+            for item in before.items:
+                if item.scope is Scope.NOW and item.says in _SIZED | {"counted", "attr"}:
+                    item.scope = clause.scope
 
     def _replaced(self) -> None:
         """`swapped the 4gb stick for a 16`: what stands before the "for" went out."""

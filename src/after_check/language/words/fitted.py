@@ -50,6 +50,8 @@ def _attach(state: State, names: list[str], clause: Clause) -> None:
 
 def _names(state: State, item: Item) -> list[str]:
     parts = item.parts
+    if "l" in parts:
+        return str(parts["l"].value).split(",") if any(token.means("slot", "slots") for token in state.tokens) else []
     if item.says == "slot":
         for role in ("a", "n", "o", "p", "c"):
             if role in parts:
@@ -244,6 +246,8 @@ def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list
         if not 0 < number <= MOST_MODULES:
             return None
         item.used = True
+        if _is_a_size(parts):
+            return [Draft(1, size_of(parts["n"]), _form(parts), clause=item.clause, line=clause.line)]
         return [Draft(number, None, _form(parts), clause=item.clause, line=clause.line)]
     size = size_of(parts["s"]) if "s" in parts else None
     if size is None:
@@ -266,6 +270,12 @@ def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list
 def _form(parts: dict[str, Token]) -> dict[str, object]:
     token = parts.get("form")
     return {"form": next(form for kind, form in FORMS.items() if token.means(kind))} if token is not None else {}
+
+
+def _is_a_size(parts: dict[str, Token]) -> bool:
+    """Return whether a number before one form is its size: `4 soldered + 16 SODIMM`, and no number of SODIMMs."""
+    form = parts.get("form")
+    return form is not None and not form.text.endswith("s") and parts["n"].means("gib")
 
 
 FORMS = {"udimm": Form.UDIMM, "sodimm": Form.SODIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM}
@@ -336,6 +346,10 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         if size is None:
             return
         item.used = True
+        behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
+        if behind is not None and behind.means("per") and not state.promise:
+            state.ask("modules", f"{number}x{size_text(size)} per channel or slot: how many modules are there?", (), item)
+            return
         if item.says == "group" and _is_of_each(state, clause, item):
             state.ask("modules", f"{number}x{size_text(size)} in each: how many modules are there?", (), item)
             return
@@ -353,6 +367,10 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
     elif item.says == "same_in_other":
         _same(state, item)
+    elif item.says == "total_in":
+        item.used = True
+        state.amounts.append(Amount(size_of(parts["s"]) or 0, "total", item))
+        state.drafts.append(Draft(count_of(parts["n"]) or 1, None, clause=item.clause, line=clause.line))
     elif item.says == "kits_of":
         item.used = True
         number, size = count_of(parts["n"]) or 1, size_of(parts["s"]) or 0
@@ -370,12 +388,20 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.amounts.append(Amount(size_of(parts["s"]) or 0, "some", item))
     elif item.says == "each":
         item.used = True
+        if "t" in parts and (slots := count_of(parts["t"])) is not None:
+            state.slots.total = state.slots.used = slots
         state.each.append((size_of(parts["s"]) or 0, item))
     elif item.says == "counted":
         number = count_of(parts["n"]) or 0
-        behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
-        if behind is not None and behind.means("per"):
-            item.used = True  # "two per channel" counts no modules.
+        behind = [state.tokens[at] for at in range(item.last + 1, min(item.last + 3, len(state.tokens)))]
+        before = next((other for other in clause.items[::-1] if other.last < item.first), None)
+        if behind and (behind[0].means("per") or behind[0].means("broken") or (behind[0].means("is") and behind[-1].means("broken"))):
+            item.used = True  # "two per channel", "one stick is dead": they count no modules.
+        elif state.tokens[item.first].means("times") and (before is None or before.says in ("rate", "runs", "clock")):
+            item.used = True  # "1333 MHz x2"
+        elif _is_a_size(parts):
+            item.used = True
+            state.drafts.append(Draft(1, size_of(parts["n"]), _form(parts), clause=item.clause, line=clause.line))
         elif 0 < number <= MOST_MODULES:
             item.used = True
             state.drafts.append(Draft(number, None, _form(parts), clause=item.clause, line=clause.line))

@@ -180,8 +180,20 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
         changes.fills = now[0] if now else changes.fills
 
 
+def _fill_named_slots(state: State) -> None:
+    """`both slots 16 GB`: as many modules as there are slots."""
+    for clause in state.clauses:
+        slots = next((item for item in clause.items if item.says in ("all_slots", "slots_count") and item.scope is Scope.NOW), None)
+        amount = next((one for one in state.amounts if slots is not None and one.role == "" and one.item.clause == slots.clause and 0 < one.item.first - slots.last <= 2), None)
+        if amount is not None and state.slots.total is not None and not state.drafts:
+            state.amounts.remove(amount)
+            amount.item.used = True
+            state.drafts.append(Draft(state.slots.total, amount.size_bytes, clause=amount.item.clause))
+
+
 def settle_changes(state: State, changes: Changes, before: Reading | None) -> None:
     """Make the end state: what was there less what goes, and what comes."""
+    _fill_named_slots(state)
     kept = _kept(changes, before)
     has_total = any(amount.role in ("total", "memory") for amount in state.amounts)
     if changes.fills is not None and (size := size_of(changes.fills.parts["s"]) if "s" in changes.fills.parts else None):

@@ -284,7 +284,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("channel_name", r"(?:channel|chan|kanal|canal|canale)\s[a-h](?=\s*[:,]|\s+\d)"),
         ("slot", r"(?P<name>DIMM_P\d_[A-P]\d)(?!\w)"),
         ("spoken_slot", r"(?:slot|dimm)\s(?P<name>[a-h])\s(?P<n>one|two|three|four|[1-4])(?!\w)"),
-        ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=]|\s+\d|\s+(?:is|has|empty))"),
+        ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=,.;]|\s*$|\s+\d|\s+(?:is|has|empty|and))"),
         ("slot", r"(?P<name>(?:P|CPU|PROC|NODE|SOCKET)\s?\d[\s_-](?:CHANNEL[\s_-]?)?(?:DIMM[\s_-]?|SLOT[\s_-]?)?[A-P]\d{0,2})(?!\w)"),
         ("slot", r"(?P<name>Channel\s?[A-H0-3][\s_/-]{1,3}(?:DIMM|slot)[\s_-]?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>BANK\s?\d{1,2}\s?/\s?(?:Channel[A-H][-_ ]?)?DIMM\s?\d{1,2})(?!\w)"),
@@ -295,7 +295,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
             r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{1,2})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)",
         ),
         ("slot", r"(?:bank|dimm|slot):(?P<name>\d{1,2})(?=\s)"),
-        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w/-])"),
+        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w-]|/\d)"),
         ("slot", rf"{_SLOT_WORD}\s+(?:no|nr|number|num|nummer|numéro|n°|nº|numero)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
         ("system", r"windows\s(?:xp|vista|7|8(?:\.1)?|10|11)(?!\s?(?:gb|gib|g)\b)(?=\s*[^\s\w.]|\s+[^\W\d]|\s+\d{2}\s?-?bit|\s*$|\s+\d)"),
         ("profile_number", r"(?:XMP|EXPO|DOCP|A-XMP)\s?-?(?P<n>[123])(?![\w]|\.\d|\s?(?:GB|x))"),
@@ -318,6 +318,7 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("throughput", r"\d+(?:[.,]\d+)?\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
         ("ignored", r"0\d{2,4}(?:[ /-]\d{2,}){1,4}(?!\w)|\+\d{2}[\d /()-]{6,}\d"),
+        ("number_list", r"\d{1,2}(?:,\d{1,2}){2,15}(?![\w.,]|\s?(?:GB|MB|V)\b)"),
         ("range", r"\d{1,6}(?:-\d{1,6})(?![\w-])"),
         ("code", r"\d{1,6}(?:-\d{1,6}){2,}(?![\w-])(?<!\d\d\d)(?!)"),
         ("ranks", r"(?P<ranks>[1248])\s?R\s?(?:x\s?(?P<width>4|8|16|32))?(?![\w])"),
@@ -382,12 +383,17 @@ def tokens(text: str) -> list[Token]:
 _NUMBERED = re.compile(r"(?m)^(?P<gap>[ \t]*)(?P<n>#?\d{1,2})(?P<sign>[:.)])(?=\s)")
 _SNAKE = re.compile(r"(?<=[a-z])_(?=[a-z])")
 """Names of programs' fields are words: `total_memory_gb`."""
+_ASSIGNED = re.compile(r"(?<![\w.,=*+-])(?<!\d )\d{1,2}\s?=(?=\s?\d)")
 _LIST_MARK = "\x02"
 _SLOT_MARK = "\x03"
 
 
 def _numbered(text: str) -> str:
     """Mark the numbers that count the lines of a list: `1:` names slots, `1.` and `1)` only count."""
+    assigned = list(_ASSIGNED.finditer(text))
+    if len(assigned) > 1:
+        for match in assigned:
+            text = text[: match.end() - 1] + _SLOT_MARK + text[match.end() :]
     found = list(_NUMBERED.finditer(text))
     if len(found) < 2:
         return text
