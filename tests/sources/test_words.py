@@ -428,7 +428,7 @@ def test_the_command_answers_on_standard_output():
     done = run("explain", "--json", "-", input="2x4 ddr4, shows 1600 MHz")
     document = json.loads(done.stdout)
     assert set(document) == {"reading", "asks", "not_understood", "left_aside", "notation"}
-    assert document["asks"][0]["choices"] == ["1600 MT/s", "3200 MT/s"]
+    assert document["asks"][0]["choices"] == ["run 1600MT/s", "run 3200MT/s"]
     assert len(document["reading"]["loose"]) == 2
     promised = json.loads(
         run("explain", "--json", "--promise", "--before", "A2=8G DDR4-2400; run 2400", "-", input="the same again").stdout

@@ -42,11 +42,8 @@ def _read(state: State, item: Item) -> None:
         first, second = size_of(parts["a"]), size_of(parts["b"])
         if first is None or second is None:
             return
-        if (
-            item.says == "usable_of"
-            and first * 4 < second * 3
-            and any(state.tokens[at].means("seen", "only") for at in range(item.first, item.last + 1))
-        ):
+        told = [state.tokens[at] for at in range(item.first, item.last + 1)]
+        if item.says == "usable_of" and first * 10 < second * 9 and not any(token.means("usable") for token in told):
             item.used = True
             state.ask(
                 "total_bytes",
@@ -426,7 +423,7 @@ def _each(state: State) -> None:
         state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None
     )
     before = [other for clause in state.clauses for other in clause.items if other.last < item.first]
-    if number is None and before and before[-1].says == "slots_count" and state.slots.total is not None:
+    if number is None and before and before[-1].says == "slots_count" and state.slots.total is not None and state.tokens[item.first].means("each"):
         number = state.slots.used = state.slots.total  # "four banks, each 4 GB"
     if number and not state.drafts:
         state.drafts.append(Draft(number, size, clause=item.clause))
@@ -583,7 +580,7 @@ def _total(state: State) -> None:
             state.facts["usable_bytes"] = usable = amount.size_bytes
         elif amount.size_bytes not in known:
             known.append(amount.size_bytes)
-    if not known and loose and not state.promise and (left := _left_over(state)):
+    if not known and loose and not state.promise and (left := left_over(state)):
         words = " ".join(dict.fromkeys(token.text for token in left[:3]))
         sizes = " and ".join(size_text(amount.size_bytes) for amount in loose)
         state.ask("modules", f"What are the {sizes}: {words} was not understood.", (), *[amount.item for amount in loose])
@@ -631,7 +628,7 @@ def _total(state: State) -> None:
 _CHANGING = ("twice", "all", "both", "each", "empty", "filled", "other", "rest", "same", "plural", "broken", "pieces", "modules")
 
 
-def _left_over(state: State) -> list[Token]:
+def left_over(state: State) -> list[Token]:
     """Return figures and words of counts that nothing was made of: with them, an amount that stands alone is no certain total."""
     covered = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
     aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
@@ -639,6 +636,9 @@ def _left_over(state: State) -> list[Token]:
     for at, token in enumerate(state.tokens):
         if at in covered or at in aside or token.text in ("one", "ones", "all", "full", "set", "same", "fitted", "installed", "used"):
             continue
+        behind = state.tokens[at + 1] if at + 1 < len(state.tokens) else None
+        if token.means("both", "each") and behind is not None and behind.means("mts", "frequency", "generation", "rated_generation", "timings", "bin"):
+            continue  # "both 3200"
         if (token.means("number") and not token.means("noise") and not token.means("count_word")) or token.means(*_CHANGING):
             found.append(token)
     return found
@@ -687,8 +687,8 @@ def _may_be_each(state: State, amount: Amount) -> bool:
     """Return whether an amount beside several modules may be that of each: the words for a module stand beside it, not beside a total."""
     several = sum(draft.count for draft in state.drafts if draft.size_bytes is None)
     clause = state.clauses[amount.item.clause]
-    del clause
-    return several > 1 and not state.promise and is_module_size(amount.size_bytes) and _counted_before(state, amount)
+    described = amount.item.first > 0 and any(state.tokens[at].means(*_OF_MODULES) for at in range(clause.first, clause.end))
+    return several > 1 and not state.promise and is_module_size(amount.size_bytes) and (_counted_before(state, amount) or described)
 
 
 def _counted_before(state: State, amount: Amount) -> bool:

@@ -268,7 +268,10 @@ class _Scopes:
             return Scope.NOW  # "16 GB in", where another one is out
         if self.promise and has("future", "upgrade"):
             return Scope.NOW
-        if has("past"):
+        done = any(token.text in ("was", "were", "wurde", "wurden", "been") for token in words) and has("upgrade", "replace", "put_in", "installed") and not any(
+            token.means("past") and token.text not in ("was", "were", "been", "had been") for token in words
+        )
+        if has("past") and not done:
             return Scope.PAST
         if has("in_place"):
             return Scope.NOW
@@ -398,6 +401,11 @@ class _Scopes:
             )
             first = next((item for item in clause.items if item.first > verb), None)
             if first is not None and self.tokens[first.first - 1].means("for", "with", "by", "to"):
+                for before in self.clauses:  # "swapped to 2x16": what was told before it went out
+                    if before.sentence == clause.sentence and before.end <= clause.first:
+                        for item in before.items:
+                            if item.scope is Scope.NOW and _same_kind(item, first):
+                                item.scope = Scope.TRIED
                 continue
             for item in clause.items:
                 if verb < item.first < parted and item.says in _SIZED | {"counted"}:
@@ -417,7 +425,7 @@ class _Scopes:
             if at is None:
                 continue
             for item in clause.items:
-                if item.says in ("size", "bare", "one", "group", "some", "amount", "each") and item.scope is Scope.NOW:
+                if item.says in ("size", "bare", "one", "group", "some", "amount", "each", "counted") and item.scope is Scope.NOW:
                     item.scope = Scope.NEGATED
 
     def _conditions(self) -> None:

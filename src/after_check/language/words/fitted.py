@@ -50,6 +50,12 @@ def _attach(state: State, names: list[str], clause: Clause) -> None:
 
 def _names(state: State, item: Item) -> list[str]:
     parts = item.parts
+    if "l" in parts and not any(token.means("slot", "slots") for token in state.tokens):
+        sizes = [int(one) for one in str(parts["l"].value).split(",")]
+        if all(is_module_size(one << 30) for one in sizes):  # "fitted (8,8,16)"
+            item.used = True
+            state.drafts += [Draft(1, one << 30, clause=item.clause) for one in sizes]
+        return []
     if "l" in parts:
         return str(parts["l"].value).split(",") if any(token.means("slot", "slots") for token in state.tokens) else []
     if item.says == "slot":
@@ -163,7 +169,7 @@ def _clause(state: State, clause: Clause, items: Sequence[Item], waiting: list[s
             refs, placed, item.used = [], False, True
         elif (
             item.says in ("group", "one", "some", "each", "size", "bare", "counted", "in_slot")
-            or (item.says == "amount" and item.parts["role"] in ("seen", "memory", "equals"))
+            or (item.says == "amount" and (item.parts["role"] in ("seen", "memory", "equals") or state.tokens[item.first].means("now")))
             or item.says == "sum"
         ):
             if not refs and not any(other.says in ("slot", "slot_list") for other in items[number + 1 :]):
@@ -367,6 +373,11 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         state.amounts.append(Amount(size_of(parts["t"]) or 0, "total", item))
     elif item.says == "same_in_other":
         _same(state, item)
+    elif item.says == "counted_in":
+        item.used = True
+        number = count_of(parts["n"]) or 1
+        state.slots.total, state.slots.used = count_of(parts["t"]), number
+        state.drafts.append(Draft(number, None, clause=item.clause, line=clause.line))
     elif item.says == "total_in":
         item.used = True
         state.amounts.append(Amount(size_of(parts["s"]) or 0, "total", item))
@@ -397,7 +408,9 @@ def _loose(state: State, clause: Clause, item: Item) -> None:
         before = next((other for other in clause.items[::-1] if other.last < item.first), None)
         if behind and (behind[0].means("per") or behind[0].means("broken") or (behind[0].means("is") and behind[-1].means("broken"))):
             item.used = True  # "two per channel", "one stick is dead": they count no modules.
-        elif state.tokens[item.first].means("times") and (before is None or before.says in ("rate", "runs", "clock")):
+        elif state.tokens[item.first].means("times") and (
+            before is None or (before.says in ("rate", "runs", "clock") and not any(other.says in ("size", "bare", "one") for other in clause.items))
+        ):
             item.used = True  # "1333 MHz x2"
         elif _is_a_size(parts):
             item.used = True

@@ -164,7 +164,7 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
             if meaning is Meaning.CLOCK or (half and unit is RateUnit.MHZ and meaning is not Meaning.RATE):
                 unit = RateUnit.MHZ
             elif meaning is Meaning.EITHER and generation is not None:
-                answers = (f"{rate.number:g} MT/s", f"{2 * rate.number:g} MT/s")
+                answers = (f"run {rate.number:g}MT/s", f"run {2 * rate.number:g}MT/s")
                 state.ask(
                     "running_rate",
                     f"Does the memory run at {rate.number:g} MT/s, or is that the clock of {2 * rate.number:g}?",

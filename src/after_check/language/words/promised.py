@@ -96,6 +96,7 @@ def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts:
     changes.smallest = _has(words, "smallest")
     if instead is not None and len(amounts) == 2:
         going = [item for item in amounts if item.first > instead]
+        going = going[:1] if len(going) == 2 else going
     elif parted is not None:
         going = [item for item in amounts if item.last < parted]
     elif len(amounts) == 2:

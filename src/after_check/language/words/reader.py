@@ -11,7 +11,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Module
 from after_check.domain.readings import Reading
 from after_check.language.words.alternatives import ask_between, suppose_alternatives
-from after_check.language.words.amounts import add_up, read_amounts, settle_amounts, settle_slots
+from after_check.language.words.amounts import add_up, left_over, read_amounts, settle_amounts, settle_slots
 from after_check.language.words.chart import covered
 from after_check.language.words.clauses import clauses_of
 from after_check.language.words.described import ask_about_mixed, read_described, spread
@@ -191,7 +191,7 @@ def _is_about_something_else(state: State) -> bool:
 def _reading(state: State) -> Reading:
     slots: list[Slot] = []
     loose: list[Module] = []
-    if not state.drafts and _describes(state):
+    if not state.drafts and _describes(state) and not (left_over(state) and not state.promise):
         state.drafts.append(Draft(1, None))
     blocked = "modules" in state.asked and not state.counts_stand and not any(draft.slot for draft in state.drafts)
     for draft in [] if blocked and not state.promise else state.drafts:
