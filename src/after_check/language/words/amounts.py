@@ -423,7 +423,13 @@ def _each(state: State) -> None:
         state.slots.total if state.slots.all_used or in_slots or "slot" in state.text[item.start : item.end].lower() else None
     )
     before = [other for clause in state.clauses for other in clause.items if other.last < item.first]
-    if number is None and before and before[-1].says == "slots_count" and state.slots.total is not None and state.tokens[item.first].means("each"):
+    if (
+        number is None
+        and before
+        and before[-1].says == "slots_count"
+        and state.slots.total is not None
+        and state.tokens[item.first].means("each")
+    ):
         number = state.slots.used = state.slots.total  # "four banks, each 4 GB"
     if number and not state.drafts:
         state.drafts.append(Draft(number, size, clause=item.clause))
@@ -637,7 +643,11 @@ def left_over(state: State) -> list[Token]:
         if at in covered or at in aside or token.text in ("one", "ones", "all", "full", "set", "same", "fitted", "installed", "used"):
             continue
         behind = state.tokens[at + 1] if at + 1 < len(state.tokens) else None
-        if token.means("both", "each") and behind is not None and behind.means("mts", "frequency", "generation", "rated_generation", "timings", "bin"):
+        if (
+            token.means("both", "each")
+            and behind is not None
+            and behind.means("mts", "frequency", "generation", "rated_generation", "timings", "bin")
+        ):
             continue  # "both 3200"
         if (token.means("number") and not token.means("noise") and not token.means("count_word")) or token.means(*_CHANGING):
             found.append(token)

@@ -85,7 +85,29 @@ _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
 )
 _NEAR = 3
-_PRONOUNS = frozenset(("it", "they", "them", "that", "those", "these", "both", "es", "sie", "die", "ils", "elles", "ceux-ci", "esos", "estos", "ze", "deze", "quelli", "one"))
+_PRONOUNS = frozenset(
+    (
+        "it",
+        "they",
+        "them",
+        "that",
+        "those",
+        "these",
+        "both",
+        "es",
+        "sie",
+        "die",
+        "ils",
+        "elles",
+        "ceux-ci",
+        "esos",
+        "estos",
+        "ze",
+        "deze",
+        "quelli",
+        "one",
+    )
+)
 """Words that stand for what was told just before."""
 _THERE = frozenset(("has", "have", "got", "hat", "tiene", "heeft", "ha", "tem", "ma", "there is", "there are"))
 """Words for what is there, beside others for what is to be."""
@@ -268,8 +290,10 @@ class _Scopes:
             return Scope.NOW  # "16 GB in", where another one is out
         if self.promise and has("future", "upgrade"):
             return Scope.NOW
-        done = any(token.text in ("was", "were", "wurde", "wurden", "been") for token in words) and has("upgrade", "replace", "put_in", "installed") and not any(
-            token.means("past") and token.text not in ("was", "were", "been", "had been") for token in words
+        done = (
+            any(token.text in ("was", "were", "wurde", "wurden", "been") for token in words)
+            and has("upgrade", "replace", "put_in", "installed")
+            and not any(token.means("past") and token.text not in ("was", "were", "been", "had been") for token in words)
         )
         if has("past") and not done:
             return Scope.PAST
@@ -339,9 +363,20 @@ class _Scopes:
         references = [at for at, token in cues if token.means("reference")]
         for item in clause.items:
             item.scope = clause.scope
-            if not self.promise and item.scope is Scope.NOW and any(self.tokens[at].means("future") and not self.tokens[at].means("now", "is") for at in range(item.first, item.last + 1)):
+            if (
+                not self.promise
+                and item.scope is Scope.NOW
+                and any(
+                    self.tokens[at].means("future") and not self.tokens[at].means("now", "is") for at in range(item.first, item.last + 1)
+                )
+            ):
                 item.scope = Scope.FUTURE
-            if item.says == "aside" and item.last == item.first + 1 and self.tokens[item.first].means("code") and "mhz" in self.tokens[item.last].text:
+            if (
+                item.says == "aside"
+                and item.last == item.first + 1
+                and self.tokens[item.first].means("code")
+                and "mhz" in self.tokens[item.last].text
+            ):
                 item.says, item.parts = "rate", {"r": self.tokens[item.last]}  # a part number, and no processor
             if item.says == "aside":
                 item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(

@@ -8,7 +8,7 @@ from typing import Any
 
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.language.words.clauses import Clause
-from after_check.language.words.fitted import FORMS
+from after_check.language.words.counted import FORMS
 from after_check.language.words.state import Draft, Rate, State, count_of, label_facts
 from after_check.language.words.tokens import Token
 from after_check.language.words.understood import Item, Scope

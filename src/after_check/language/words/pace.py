@@ -217,7 +217,11 @@ def read_settings(state: State) -> None:
                 if item.says == "mode" and _is_of_modules(state, item, number):
                     continue
                 behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
-                if behind is not None and ((behind.means("each") and len(behind.text) > 1) or behind.means("per") or behind.text in ("board", "mainboard", "motherboard", "cpu", "machine", "kit", "system")):
+                if behind is not None and (
+                    (behind.means("each") and len(behind.text) > 1)
+                    or behind.means("per")
+                    or behind.text in ("board", "mainboard", "motherboard", "cpu", "machine", "kit", "system")
+                ):
                     item.used = True
                     continue
                 if 1 <= number <= 16:

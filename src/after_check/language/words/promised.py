@@ -185,7 +185,14 @@ def _fill_named_slots(state: State) -> None:
     """`both slots 16 GB`: as many modules as there are slots."""
     for clause in state.clauses:
         slots = next((item for item in clause.items if item.says in ("all_slots", "slots_count") and item.scope is Scope.NOW), None)
-        amount = next((one for one in state.amounts if slots is not None and one.role == "" and one.item.clause == slots.clause and 0 < one.item.first - slots.last <= 2), None)
+        amount = next(
+            (
+                one
+                for one in state.amounts
+                if slots is not None and one.role == "" and one.item.clause == slots.clause and 0 < one.item.first - slots.last <= 2
+            ),
+            None,
+        )
         if amount is not None and state.slots.total is not None and not state.drafts:
             state.amounts.remove(amount)
             amount.item.used = True
