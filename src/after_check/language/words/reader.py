@@ -11,7 +11,7 @@ from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Form, Module
 from after_check.domain.readings import Reading
 from after_check.language.words.alternatives import ask_between, suppose_alternatives
-from after_check.language.words.amounts import add_up, left_over, read_amounts, settle_amounts, settle_slots
+from after_check.language.words.amounts import add_up, read_amounts, settle_amounts
 from after_check.language.words.chart import covered
 from after_check.language.words.clauses import clauses_of
 from after_check.language.words.described import ask_about_mixed, read_described, spread
@@ -21,8 +21,10 @@ from after_check.language.words.pace import read_settings, settle_rates
 from after_check.language.words.promised import asks_for_amount, read_changes, settle_changes
 from after_check.language.words.results import read_results
 from after_check.language.words.rows import read_rows
+from after_check.language.words.slot_counts import settle_slots
 from after_check.language.words.state import Draft, State, most
 from after_check.language.words.tokens import Token, tokens
+from after_check.language.words.totals import left_over
 from after_check.language.words.understood import LeftAside, Scope, Understood
 
 LONGEST_TEXT = 20_000
