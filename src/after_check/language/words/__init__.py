@@ -1,4 +1,4 @@
-"""Plain words about memory: what is certain of now and of this machine, what is to be asked, what is left aside, what nobody understands."""
+"""Plain words about memory: what is certain of now and of this machine, what is asked, left aside, or not understood."""
 
 from after_check.language.words.reader import understand
 from after_check.language.words.understood import Ask, LeftAside, Understood

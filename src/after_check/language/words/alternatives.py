@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 from after_check.language.words.state import Amount, State
 from after_check.language.words.tokens import Token
@@ -31,7 +32,7 @@ _WORDS = {
 def either_or(tokens: Sequence[Token], items: Sequence[Item]) -> list[tuple[Item, Item]]:
     """Return pairs of phrases of one kind that are joined by an "or"."""
     found = []
-    for before, behind in zip(items, items[1:], strict=False):
+    for before, behind in pairwise(items):
         between = [tokens[at] for at in range(before.last + 1, behind.first)]
         joined = any(
             (token.means("or") and not token.means("of", "at", "noise")) or token.text in ("or", "oder", "ou", "oppure", "lub")

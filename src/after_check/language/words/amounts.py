@@ -154,10 +154,7 @@ def _only(state: State) -> None:
     behind = [
         item
         for item, clause in groups
-        if any(
-            state.tokens[at].means("only") and state.tokens[at].text in ("only", "nur", "seulement", "solo", "slechts", "tylko")
-            for at in range(clause.first, item.first)
-        )
+        if any(state.tokens[at].means("only") and not state.tokens[at].means("noise") for at in range(clause.first, item.first))
     ]
     if behind and len(groups) > 1 and groups[0][0] not in behind and not state.promise:
         sizes = {size_of(item.parts["s"]) for item, _ in groups}
@@ -326,7 +323,7 @@ def _counts(state: State) -> None:
         if not named or len(named) == in_slots:
             state.ask(
                 "slots_used",
-                f"{counted(slots.used, 'slot is', 'slots are')} used, and {counted(in_slots, 'module is', 'modules are')} described: how many are there?",
+                f"{counted(slots.used, 'slot is', 'slots are')} used, and {counted(in_slots, 'module', 'modules')} described: how many?",
             )
             if not named:
                 state.drafts = [draft for draft in state.drafts if draft.is_soldered]

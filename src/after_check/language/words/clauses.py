@@ -1,4 +1,4 @@
-"""Clauses, and of what each is said: now, before, to be, a limit, another machine, another part, a reference, not, asked, supposed, corrected.
+"""Clauses, and of what each is said: now, before, to be, a limit, another machine or part, a reference, denied, asked, supposed, corrected.
 
 A clause is what stands between breaks: ends of sentences and lines, commas, brackets, and words that turn a sentence (`but`, `now`).
 Its scope is told by words of its own; what only goes on with a clause (`it had 8 GB, one stick`) shares the scope of that one.
@@ -6,7 +6,7 @@ Its scope is told by words of its own; what only goes on with a clause (`it had 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 from after_check.language.words.tokens import Token
@@ -85,32 +85,6 @@ _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
 )
 _NEAR = 3
-_PRONOUNS = frozenset(
-    (
-        "it",
-        "they",
-        "them",
-        "that",
-        "those",
-        "these",
-        "both",
-        "es",
-        "sie",
-        "die",
-        "ils",
-        "elles",
-        "ceux-ci",
-        "esos",
-        "estos",
-        "ze",
-        "deze",
-        "quelli",
-        "one",
-    )
-)
-"""Words that stand for what was told just before."""
-_THERE = frozenset(("has", "have", "got", "hat", "tiene", "heeft", "ha", "tem", "ma", "there is", "there are"))
-"""Words for what is there, beside others for what is to be."""
 
 
 @dataclass(slots=True)
@@ -169,10 +143,7 @@ def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
             if at > first:
                 yield Clause(first, at, sentence, line, joint, in_brackets=depth > 0)
             has_items = False
-            if token.means("question_mark"):
-                joint = "question"
-            else:
-                joint = next(kind for kind in _BREAKS if token.means(kind))
+            joint = "question" if token.means("question_mark") else next(kind for kind in _BREAKS if token.means(kind))
             depth += token.means("open") - token.means("close") if token.means("open", "close") else 0
             depth = 0 if token.means("line", "full_stop") else max(depth, 0)
             sentence += token.means(*_ENDS)
@@ -243,73 +214,54 @@ class _Scopes:
 
     def _own(self, clause: Clause) -> Scope | None:
         """Return the scope that a clause tells by its own words; None where it tells none."""
-        cues = self._cues(clause)
-        words = [token for token in cues if not token.means("number")]
-
-        def has(*kinds: str) -> bool:
-            return any(token.means(*kinds) for token in words)
-
+        words = [token for token in self._cues(clause) if not token.means("number")]
         clause.has_cue = True
-        if (
-            self.promise
-            and not has("future", "upgrade")
-            and self._promised_elsewhere(clause)
-            and (
-                has("past")
-                or any(self.tokens[at].means("now") for at in range(clause.first, clause.end))
-                or any(token.text in _THERE for token in words)
-            )
-        ):
-            return Scope.PAST
-        if self.promise and has("keep", "put_in", "add", "another"):
-            return Scope.NOW
-        if has("elsewhere"):
-            return Scope.ELSEWHERE
-        if has("wrong") and not has("now"):
+        scope = self._of_promise(clause, words) if self.promise else None
+        if scope is None:
+            scope = next((scope for is_so, scope in _CUES if is_so(self, clause, words)), None)
+        if scope is None and not _has(words, "still", "installed", "new", "seen", "runs", "memory", "put_in"):
             clause.has_cue = False
             return None
-        if any(token.means("gone") for token in words) and not has("keep"):
-            return Scope.TRIED
-        if has("then_tried"):
-            return Scope.TRIED
-        if (
-            has("gone_behind")
-            and clause.items
-            and any(item.says in ("group", "one", "size", "some") for item in clause.items)
-            and any(token.text in ("out", "raus", "eruit", "heraus") for token in words)
-        ):
-            return Scope.TRIED
-        if has("doubt"):
-            return Scope.SUPPOSED
-        if not self.promise and has("future"):
-            return Scope.FUTURE
-        if has("now"):
-            return Scope.NOW
-        last = self.tokens[clause.end - 1]
-        if last.text in ("in", "rein", "erin", "dedans", "dentro") and clause.end - 1 not in self.phrased and clause.items:
-            return Scope.NOW  # "16 GB in", where another one is out
-        if self.promise and has("future", "upgrade"):
-            return Scope.NOW
-        done = (
-            any(token.text in ("was", "were", "wurde", "wurden", "been") for token in words)
-            and has("upgrade", "replace", "put_in", "installed")
-            and not any(token.means("past") and token.text not in ("was", "were", "been", "had been") for token in words)
-        )
-        if has("past") and not done:
+        if _has(words, "wrong") and scope is None:
+            clause.has_cue = False
+        return scope or Scope.NOW
+
+    def _of_promise(self, clause: Clause, words: list[Token]) -> Scope | None:
+        """Return what a promise's own words tell: what is there beside what is to be, and what is to be done."""
+        there = _has(words, "past", "holds") or any(self.tokens[at].means("now") for at in range(clause.first, clause.end))
+        if there and not _has(words, "future", "upgrade") and self._promised_elsewhere(clause):
             return Scope.PAST
-        if has("in_place"):
-            return Scope.NOW
-        if (
-            any(token.means("old") for token in words)
-            and not has("still", "keep", "plus", "and", "another", "same", "add")
-            and not self.promise
-            and any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items)
-        ):
-            return Scope.PAST if self._has_new(clause) else Scope.SUPPOSED
-        if has("still", "installed", "new", "seen", "runs", "memory", "put_in"):
-            return Scope.NOW
-        clause.has_cue = False
-        return None
+        return Scope.NOW if _has(words, "keep", "put_in", "add", "another") else None
+
+    def is_gone(self, clause: Clause, words: list[Token]) -> bool:
+        """Return whether a clause tells that something went out."""
+        if _has(words, "gone"):
+            return not _has(words, "keep")
+        sized = any(item.says in ("group", "one", "size", "some") for item in clause.items)
+        return _has(words, "then_tried") or (_has(words, "gone_behind") and sized)
+
+    def is_in(self, clause: Clause, words: list[Token]) -> bool:
+        """Return whether a clause ends with a word for what is in, where another thing is out: `16 GB in`."""
+        last = clause.end - 1
+        return self.tokens[last].means("in_behind") and last not in self.phrased and bool(clause.items)
+
+    def is_past(self, clause: Clause, words: list[Token]) -> bool:
+        """Return whether a clause tells of before; `was upgraded` tells of now."""
+        done = _has(words, "was") and _has(words, "upgrade", "replace", "put_in", "installed")
+        return _has(words, "past") and not (done and not any(token.means("past") and not token.means("was") for token in words))
+
+    def is_old(self, clause: Clause, words: list[Token]) -> bool:
+        """Return whether a clause calls something old that is not said to stay."""
+        stays = _has(words, "still", "keep", "plus", "and", "another", "same", "add")
+        sized = any(item.says in ("group", "one", "size", "some", "counted", "bare", "amount") for item in clause.items)
+        return _has(words, "old") and sized and not stays and not self.promise
+
+    def told_elsewhere(self, clause: Clause) -> bool:
+        """Return whether modules or amounts are told in another clause."""
+        return any(
+            other is not clause and any(item.says in ("group", "one", "amount", "counted") for item in other.items)
+            for other in self.clauses
+        )
 
     def _promised_elsewhere(self, clause: Clause) -> bool:
         """Return whether another clause tells what is to be, so that this one tells what is there."""
@@ -317,15 +269,6 @@ class _Scopes:
             other is not clause and other.items and any(self.tokens[at].means("future", "upgrade") for at in range(other.first, other.end))
             for other in self.clauses
         )
-
-    def _has_new(self, clause: Clause) -> bool:
-        """Return whether what is there now is told elsewhere, so that what is called old is not."""
-        others = [
-            other
-            for other in self.clauses
-            if other is not clause and any(item.says in ("group", "one", "amount", "counted") for item in other.items)
-        ]
-        return bool(others)
 
     def _goes_on(self, clause: Clause, before: Clause) -> bool:
         """Return whether a clause only goes on with the one before it."""
@@ -414,9 +357,9 @@ class _Scopes:
         for number, clause in enumerate(self.clauses):
             if number == 0 or clause.items or clause.scope not in (Scope.TRIED, Scope.ELSEWHERE, Scope.FUTURE):
                 continue
-            first = [self.tokens[at].text for at in range(clause.first, min(clause.first + 4, clause.end))]
+            first = [self.tokens[at] for at in range(clause.first, min(clause.first + 4, clause.end))]
             before = self.clauses[number - 1]
-            if not _PRONOUNS & set(first) or before.sentence < clause.sentence - 1 or self.promise:
+            if not _has(first, "pronoun") or before.sentence < clause.sentence - 1 or self.promise:
                 continue
             for item in before.items:
                 if item.scope is Scope.NOW and item.says in _SIZED | {"counted", "attr"}:
@@ -558,6 +501,26 @@ _KINDS = (
     frozenset(("profile", "profile_number", "profile_none")),
     frozenset(("amount",)),
 )
+
+
+_CUES: tuple[tuple[Callable[[_Scopes, Clause, list[Token]], bool], Scope], ...] = (
+    (lambda scopes, clause, words: _has(words, "elsewhere"), Scope.ELSEWHERE),
+    (lambda scopes, clause, words: _has(words, "wrong") and not _has(words, "now"), Scope.NOW),
+    (lambda scopes, clause, words: scopes.is_gone(clause, words), Scope.TRIED),
+    (lambda scopes, clause, words: _has(words, "doubt"), Scope.SUPPOSED),
+    (lambda scopes, clause, words: not scopes.promise and _has(words, "future"), Scope.FUTURE),
+    (lambda scopes, clause, words: _has(words, "now") or scopes.is_in(clause, words), Scope.NOW),
+    (lambda scopes, clause, words: scopes.promise and _has(words, "future", "upgrade"), Scope.NOW),
+    (lambda scopes, clause, words: scopes.is_past(clause, words), Scope.PAST),
+    (lambda scopes, clause, words: _has(words, "in_place"), Scope.NOW),
+    (lambda scopes, clause, words: scopes.is_old(clause, words) and scopes.told_elsewhere(clause), Scope.PAST),
+    (lambda scopes, clause, words: scopes.is_old(clause, words), Scope.SUPPOSED),
+)
+"""What the words of a clause tell, the strongest first."""
+
+
+def _has(words: list[Token], *kinds: str) -> bool:
+    return any(token.means(*kinds) for token in words)
 
 
 def _same_kind(item: Item, other: Item) -> bool:

@@ -183,10 +183,7 @@ def _in_other(clause: Clause, item: Item, at: int) -> bool:
 
 def _is_of_each(state: State, clause: Clause, item: Item) -> bool:
     """Return whether so many modules are in each of several: `two processors, each with 4 x 16 GB`."""
-    return any(
-        state.tokens[at].text in ("each", "every", "je", "jeweils", "chaque", "cada", "ogni", "elke")
-        for at in range(clause.first, item.first)
-    )
+    return any(state.tokens[at].means("each_one") for at in range(clause.first, item.first))
 
 
 def _is_turned_by_blank(state: State, item: Item) -> bool:
@@ -226,6 +223,7 @@ def is_a_size(parts: dict[str, Token]) -> bool:
 
 
 def form_of(parts: dict[str, Token]) -> dict[str, object]:
+    """Return the form that a count names: `2 SODIMMs`."""
     token = parts.get("form")
     return {"form": next(form for kind, form in FORMS.items() if token.means(kind))} if token is not None else {}
 

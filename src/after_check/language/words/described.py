@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from after_check.domain.modules import Form, Generation, Timings
@@ -43,49 +43,52 @@ def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> 
     parts, says = item.parts, item.says
     if says in ("group", "one", "counted", "some", "each", "one_more", "in_slot"):
         _inner(state, item, timings)
-    if says == "channels" and "r" in parts:
-        _rate(state, item, parts["r"], "runs")
-    if says == "attr" and "g" in parts:
+    elif says in ("attr", "soldered", "unclear", "runs", "clock", "rate") and "g" in parts:
         _token(state, item, parts["g"], timings)
-    elif says == "attr" and "w" in parts:
+    if says == "attr" and "w" in parts:
         _word(state, item, parts["w"])
     elif says == "attr" and "no_ecc" in parts:
         _note(state, item, "ecc", False)
-    elif says == "ranks":
-        number = count_of(parts["n"])
-        if number in (1, 2, 4, 8):
-            _note(state, item, "ranks", number)
-    elif says == "latency":
-        if "t" in parts:
-            _note(state, item, "timings", parts["t"].value)
-        elif (number := count_of(parts["n"])) is not None and 2 <= number <= 60:
-            _note(state, item, "timings", Timings(number))
-    elif says == "soldered" and "g" in parts:
-        _token(state, item, parts["g"], timings)
     elif says == "rated":
         _rated(state, item, timings)
-    elif says in ("runs", "clock", "rate"):
-        role = {"runs": "runs", "clock": "clock", "rate": ""}[says]
-        if "g" in parts:
-            _token(state, item, parts["g"], timings)
-        _rate(state, item, parts["r"], role)
-    elif says == "runs_instead":
-        if _runs_in(state, item) or not any(draft.clause == item.clause for draft in state.drafts):
-            _rate(state, item, parts["r"], "runs")
-            _rate(state, item, parts["q"], "rated")
-        else:
-            words = [state.text[parts[role].start : parts[role].end].strip() for role in ("r", "q")]
-            state.ask("rated_mts", f"Is {words[0]} what runs, or what the modules are sold as?", (f"run {words[0]}", words[0]), item)
-            item.used = True
-    elif says == "unclear":
-        if "g" in parts:
-            _token(state, item, parts["g"], timings)
-        about = "size_bytes" if parts["u"].value == "size" else "rated_mts"
-        words = "size" if about == "size_bytes" else "rate"
-        state.ask(about, f"Which {words} is {state.text[item.start : item.end].strip()}?", (), item)
-        item.used = True
-    elif says in ("maker", "part", "serial"):
-        _name(state, item)
+    elif says in _ROLES and "r" in parts:
+        _rate(state, item, parts["r"], _ROLES[says])
+    elif (reader := _READERS.get(says)) is not None:
+        reader(state, item)
+
+
+_ROLES = {"runs": "runs", "channels": "runs", "clock": "clock", "rate": ""}
+"""Phrases with a rate, and what it is."""
+
+
+def _ranks(state: State, item: Item) -> None:
+    number = count_of(item.parts["n"])
+    if number in (1, 2, 4, 8):
+        _note(state, item, "ranks", number)
+
+
+def _latency(state: State, item: Item) -> None:
+    if "t" in item.parts:
+        _note(state, item, "timings", item.parts["t"].value)
+    elif (number := count_of(item.parts["n"])) is not None and 2 <= number <= 60:
+        _note(state, item, "timings", Timings(number))
+
+
+def _runs_instead(state: State, item: Item) -> None:
+    parts = item.parts
+    if _runs_in(state, item) or not any(draft.clause == item.clause for draft in state.drafts):
+        _rate(state, item, parts["r"], "runs")
+        _rate(state, item, parts["q"], "rated")
+        return
+    word = state.text[parts["r"].start : parts["r"].end].strip()
+    state.ask("rated_mts", f"Is {word} what runs, or what the modules are sold as?", (f"run {word}", word), item)
+    item.used = True
+
+
+def _unclear(state: State, item: Item) -> None:
+    about, word = ("size_bytes", "size") if item.parts["u"].value == "size" else ("rated_mts", "rate")
+    state.ask(about, f"Which {word} is {state.text[item.start : item.end].strip()}?", (), item)
+    item.used = True
 
 
 def _runs_in(state: State, item: Item) -> bool:
@@ -116,41 +119,21 @@ def _note(state: State, item: Item, name: str, value: Any) -> None:
 def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> None:
     """Read a word that describes modules."""
     value = token.value
-    if token.means("generation", "rated_generation"):
-        _note(state, item, "generation", value["generation"])
-        if "voltage_mv" in value:
-            _note(state, item, "voltage_mv", value["voltage_mv"])
-        if "rate" in value:
-            state.rates.append(
-                Rate(
-                    value["rate"],
-                    value.get("unit", ""),
-                    "rated" if value.get("joined") or not value.get("at") else "",
-                    item,
-                    value["generation"],
-                    bool(value.get("joined")),
-                )
-            )
-    elif token.means("class"):
-        for name in ("generation", "rated_mts", "voltage_mv"):
-            if name in value:
-                _note(state, item, name, value[name])
-        if value.get("form"):
-            _note(state, item, "form", Form(value["form"]))
-    elif token.means("label") and "_done" in item.parts:
-        item.used = True
+    if token.means("generation", "rated_generation", "class"):
+        _kind(state, item, value)
     elif token.means("label"):
-        _label(state, item, value)
+        item.used = True
+        if "_done" not in item.parts:
+            _label(state, item, value)
     elif token.means("timings"):
-        if value.trcd is None and "cl" in timings:
-            return
-        timings.setdefault("cl", value.cl) if value.trcd is None and any(t for t in timings) else None
-        _note(state, item, "timings", value)
+        if value.trcd is not None or "cl" not in timings:
+            if value.trcd is None and timings:
+                timings.setdefault("cl", value.cl)
+            _note(state, item, "timings", value)
     elif token.means("one_timing"):
-        name, number = value
         if not timings and state.said.get("timings"):
             timings["cl"] = state.said["timings"][0][1].cl
-        timings[name] = number
+        timings[value[0]] = value[1]
         item.used = True
     elif token.means("ranks"):
         for name, number in value.items():
@@ -160,6 +143,19 @@ def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> N
     elif token.means("bin"):
         state.rates.append(Rate(float(value), "", "rated", item))
         item.used = True
+
+
+def _kind(state: State, item: Item, value: dict[str, Any]) -> None:
+    """Read a kind (`DDR4-3200`) or a module class (`PC4-25600`)."""
+    for name in ("generation", "rated_mts", "voltage_mv"):
+        if name in value:
+            _note(state, item, name, value[name])
+    if value.get("form"):
+        _note(state, item, "form", Form(value["form"]))
+    if "rate" in value:
+        joined = bool(value.get("joined"))
+        role = "rated" if joined or not value.get("at") else ""
+        state.rates.append(Rate(value["rate"], value.get("unit", ""), role, item, value["generation"], joined))
 
 
 def _label(state: State, item: Item, label: Label) -> None:
@@ -340,3 +336,9 @@ def ask_about_mixed(state: State) -> None:
             tuple(sorted(map(str, kinds))),
         )
         state.drafts = []
+
+
+_READERS: dict[str, Callable[[State, Item], None]] = {
+    **{"ranks": _ranks, "latency": _latency, "runs_instead": _runs_instead, "unclear": _unclear},
+    **dict.fromkeys(("maker", "part", "serial"), _name),
+}

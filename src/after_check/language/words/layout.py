@@ -19,7 +19,9 @@ from after_check.language.words.characters import as_meant
 from after_check.language.words.vocabulary import meaning, plain
 
 _SLOT_HEAD = re.compile(
-    r"\s*(?:[-*•]\s*)?(?P<name>(?:(?:memory\s+)?(?:slot|socket|bank|dimm|sodimm|steckplatz|device|ranura|emplacement|module)[\s_#-]*[\w./ -]{1,24}|(?:P\d|CPU\s?\d|PROC\s?\d)[\w\s_-]{0,16}|[A-H]\d|DIMM[\w.-]{1,16}|ChannelA?[\w-]{1,16}))\s*:?\s*\Z",
+    r"\s*(?:[-*•]\s*)?(?P<name>"
+    r"(?:(?:memory\s+)?(?:slot|socket|bank|dimm|sodimm|steckplatz|device|ranura|emplacement|module)[\s_#-]*[\w./ -]{1,24}"
+    r"|(?:P\d|CPU\s?\d|PROC\s?\d)[\w\s_-]{0,16}|[A-H]\d|DIMM[\w.-]{1,16}|ChannelA?[\w-]{1,16}))\s*:?\s*\Z",
     re.IGNORECASE,
 )
 _DEVICE_HEAD = re.compile(r"\s*(?:memory device|physical memory|memory module|module|dimm|device)\s*:?\s*(?:\(.*\))?\s*\Z", re.IGNORECASE)
@@ -121,7 +123,7 @@ def _later_columns(text: str) -> str:
             row = lines[number]
             if not row.strip():
                 break
-            cells = [found for found in re.finditer(r"[^|\t;\s]+(?: [^|\t;\s]+)*", row)]
+            cells = list(re.finditer(r"[^|\t;\s]+(?: [^|\t;\s]+)*", row))
             values = [found for found in cells if any(map(str.isdigit, found[0]))]
             if len(values) != 2:
                 continue
@@ -432,7 +434,7 @@ def _markup(text: str) -> list[Record]:
             document = json.loads(body)
         except ValueError:
             return []
-        return [record for record in _objects(document, len(text))]
+        return list(_objects(document, len(text)))
     if body[:1] == "<":
         found: list[Record] = []
         open_one = Record()

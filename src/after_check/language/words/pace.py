@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
+
 from after_check.domain.modules import Generation
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate
 from after_check.language.words.figures import Meaning, is_usual_rate, may_be_sold_as, meaning_in_mhz
@@ -191,70 +193,79 @@ def _running(state: State, runs: list[Rate], generation: Generation | None) -> N
     state.facts["running_rate"] = shown[0][0]
 
 
+_MOST_CHANNELS = 16
 _CHANNELS = {"one_channel": 1, "two_channels": 2, "four_channels": 4}
+
+
+@dataclass(slots=True)
+class _Settings:
+    """Channels that were said, and said not to be; states of the profile; whether a profile was spoken of before."""
+
+    channels: dict[int, Item] = field(default_factory=dict)
+    denied: dict[int, Item] = field(default_factory=dict)
+    profiles: dict[str, Item] = field(default_factory=dict)
+    told_before: bool = False
 
 
 def read_settings(state: State) -> None:
     """Read channels, the profile and error correction off every clause."""
-    channels: dict[int, Item] = {}
-    denied: dict[int, Item] = {}
-    profiles: dict[str, Item] = {}
-    told_before = False
+    found = _Settings()
     for clause in state.clauses:
         for item in clause.items:
-            if item.scope is Scope.NEGATED and item.says in ("channels", "mode", "two_channels", "one_channel"):
-                denied[_number(item)] = item
-            if item.scope is not Scope.NOW:
-                told_before = told_before or item.says.startswith("profile")
-                continue
-            parts = item.parts
-            if item.says == "on_off" and told_before:
-                profiles["on" if "on" in parts else "off"] = item  # "XMP used to be on, it is off now"
-                item.used = True
-                continue
-            if item.says in ("channels", "mode", *_CHANNELS):
-                number = _number(item)
-                if item.says == "mode" and _is_of_modules(state, item, number):
-                    continue
-                behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
-                if behind is not None and (
-                    (behind.means("each") and len(behind.text) > 1)
-                    or behind.means("per")
-                    or behind.text in ("board", "mainboard", "motherboard", "cpu", "machine", "kit", "system")
-                ):
-                    item.used = True
-                    continue
-                if 1 <= number <= 16:
-                    if _is_a_name(state, item):
-                        continue
-                    channels[number] = item
-                    item.used = True
-            elif item.says == "channels_no":
-                denied[_number(item)] = item
-                item.used = True
-            elif item.says == "channels_of":
-                used, total = count_of(parts["u"]) or 0, count_of(parts["t"]) or 0
-                item.used = True
-                if 0 < used <= total <= 16:
-                    channels[used] = item
-            elif item.says == "subchannels":
-                _subchannels(state, item, channels)
-            elif item.says == "kit_mode":
-                item.used = True  # Sold for two channels: nobody says that the machine runs on two.
-            elif item.says.startswith("profile"):
-                _profile(state, item, profiles)
-            elif item.says == "ecc_state":
-                item.used = True
-                state.facts["ecc_on"] = "on" in parts
-    _settle_channels(state, channels, denied)
-    _settle_profile(state, profiles)
+            if item.scope is Scope.NOW:
+                _setting(state, item, found)
+            elif item.scope is Scope.NEGATED and item.says in ("channels", "mode", "two_channels", "one_channel"):
+                found.denied[_number(item)] = item
+            found.told_before = found.told_before or (item.scope is not Scope.NOW and item.says.startswith("profile"))
+    _settle_channels(state, found.channels, found.denied)
+    _settle_profile(state, found.profiles)
+
+
+def _setting(state: State, item: Item, found: _Settings) -> None:
+    if item.says in ("channels", "mode", *_CHANNELS):
+        _channel(state, item, found)
+    elif item.says == "on_off" and found.told_before:
+        found.profiles["on" if "on" in item.parts else "off"] = item  # "XMP used to be on, it is off now"
+        item.used = True
+    elif item.says == "channels_no":
+        found.denied[_number(item)] = item
+        item.used = True
+    elif item.says == "channels_of":
+        used, total = count_of(item.parts["u"]) or 0, count_of(item.parts["t"]) or 0
+        item.used = True
+        if 0 < used <= total <= _MOST_CHANNELS:
+            found.channels[used] = item
+    elif item.says == "subchannels":
+        _subchannels(state, item, found.channels)
+    elif item.says == "kit_mode":
+        item.used = True  # Sold for two channels: nobody says that the machine runs on two.
+    elif item.says.startswith("profile"):
+        _profile(state, item, found.profiles)
+    elif item.says == "ecc_state":
+        item.used = True
+        state.facts["ecc_on"] = "on" in item.parts
+
+
+def _channel(state: State, item: Item, found: _Settings) -> None:
+    number = _number(item)
+    if (item.says == "mode" and _is_of_modules(state, item, number)) or _is_a_name(state, item):
+        return
+    behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
+    of_board = behind is not None and (
+        behind.means("per", "whole_machine") or behind.text == "cpu" or (behind.means("each") and len(behind.text) > 1)
+    )
+    if of_board:
+        item.used = True  # What a board or a processor has, and not what runs.
+    elif 1 <= number <= _MOST_CHANNELS:
+        found.channels[number] = item
+        item.used = True
 
 
 def _number(item: Item) -> int:
     if item.says in _CHANNELS:
         return _CHANNELS[item.says]
     token = item.parts["n"]
-    if token.text in ("a", "an", "ein", "eine", "een", "un", "une", "una", "um", "uma") and not token.means("mode"):
+    if token.means("article") and not token.means("mode"):
         return 0  # "channel A"
     return token.number("mode") or count_of(token) or 0
 

@@ -1,4 +1,4 @@
-"""Promises that speak of what is there: add, keep, swap, fill, twice, the same again. What goes is taken from the arrival, what comes is added."""
+"""Promises that speak of what is there: add, keep, swap, fill, twice, the same again. What goes is taken off, what comes is added."""
 
 from __future__ import annotations
 
@@ -141,18 +141,11 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
         item.says = "one" if item.says == "one_more" else item.says
     first = state.tokens[clause.first]
     adds = (_has(words, "add", "another") and bool(now or not amounts)) or (clause.first == 0 and first.means("plus"))
-    second = any(
-        token.means("another")
-        and token.text.split()[-1]
-        in ("second", "2nd", "zweiten", "zweiter", "tweede", "deuxième", "seconde", "secondo", "segundo", "segunda", "drugą")
-        for _, token in words
-    ) or any(item.parts.get("o") is not None for item in clause.items if item.says == "slot" and False)
+    second = _has(words, "a_second")
     if _has(words, "keep", "still"):
         changes.keeps = True
         changes.keeps_named = changes.keeps_named or (bool(now) and not adds)
-        for item in now:
-            if item.says in ("size", "bare"):
-                item.says = "one"
+        _as_modules(now)
     if _has(words, "same") and not adds:
         changes.same = True
     if (adds or second) and not now and not _has(words, "add", "same"):
@@ -166,18 +159,27 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
         changes.another = changes.another or _has(words, "another")
         changes.second = changes.second or second
         changes.same = changes.same or _has(words, "same")
-        for item in now:
-            if item.says in ("size", "bare"):
-                item.says = "one"
-    free = any(state.tokens[at].means("empty") for at in range(clause.first, clause.end)) and any(
-        state.tokens[at].means("slot") for at in range(clause.first, clause.end)
-    )
-    if free and now and not _has(words, "fill"):
+        _as_modules(now)
+    _into_slots(state, clause, words, now, changes)
+
+
+def _as_modules(items: list[Item]) -> None:
+    """Take amounts as modules: what is added or stays is one."""
+    for item in items:
+        if item.says in ("size", "bare"):
+            item.says = "one"
+
+
+def _into_slots(state: State, clause: Clause, words: list[tuple[int, Token]], now: list[Item], changes: Changes) -> None:
+    """Read what goes into the free slot, and what fills all slots."""
+    told = [state.tokens[at] for at in range(clause.first, clause.end)]
+    fills = _has(words, "fill")
+    if now and not fills and any(token.means("empty") for token in told) and any(token.means("slot") for token in told):
         changes.in_free_slot = True
+        _as_modules(now)
         for item in now:
-            if item.says in ("size", "bare", "in_slot"):
-                item.says = "one"
-    if _has(words, "fill") or any(item.says == "slots_used" and "full" in item.parts for item in clause.items):
+            item.says = "one" if item.says == "in_slot" else item.says
+    if fills or any(item.says == "slots_used" and "full" in item.parts for item in clause.items):
         changes.fills = now[0] if now else changes.fills
 
 

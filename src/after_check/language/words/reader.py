@@ -177,7 +177,7 @@ def _ask_what_stays(state: State) -> None:
             and coming
             and len(gone) == 1
             and gone[0].says in ("one", "size", "bare")
-            and not any(state.tokens[at].text in ("to", "zu", "auf", "à", "naar", "do", "para") for at in range(clause.first, clause.end))
+            and not any((state.tokens[at].means("to") and not state.tokens[at].means("article")) for at in range(clause.first, clause.end))
         ):
             state.ask("modules", "One went out, and one came in: which modules are in it now?")
             state.drafts, state.amounts = [], [amount for amount in state.amounts if amount.role == "total"]

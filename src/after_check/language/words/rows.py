@@ -8,6 +8,7 @@ from typing import Any
 
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.domain.quantities import GIB, MIB
+from after_check.language.words.counted import FORMS
 from after_check.language.words.figures import is_module_size
 from after_check.language.words.layout import Record
 from after_check.language.words.state import Draft, Rate, State
@@ -133,49 +134,57 @@ def _count(record: Record) -> int:
     return int(token.value) if token is not None and 1 <= token.value <= 64 else 1
 
 
+_FORMS = {**FORMS, "soldered": Form.SOLDERED}
+
+
 def _facts(record: Record) -> dict[str, Any]:
-    facts: dict[str, Any] = {}
+    """Return what a row says of its module, by the fields of a module."""
     values = {name: value.strip() for name, value in record.values.items() if value.strip() and not _UNKNOWN.fullmatch(value.strip())}
-    if "generation" in values:
-        token = _first(values["generation"], "generation", "rated_generation", "class")
-        if token is not None:
-            facts["generation"] = token.value["generation"]
-        elif values["generation"] in _TYPE_CODES:
-            facts["generation"] = _TYPE_CODES[values["generation"]]
-    form_text = f"{values.get('form', '')} {values.get('generation', '')} {values.get('size', '')}"
-    form = _first(form_text, "sodimm", "udimm", "rdimm", "lrdimm", "camm", "soldered")
-    if form is not None:
-        kinds = {
-            "sodimm": Form.SODIMM,
-            "udimm": Form.UDIMM,
-            "rdimm": Form.RDIMM,
-            "lrdimm": Form.LRDIMM,
-            "camm": Form.CAMM,
-            "soldered": Form.SOLDERED,
-        }
-        facts["form"] = next(value for kind, value in kinds.items() if form.means(kind))
-    elif _FORM_CODES.get(values.get("form", "")) is not None:
-        facts["form"] = _FORM_CODES[values["form"]]
-    for name in ("maker", "part", "serial"):
-        if name in values:
-            facts[name] = values[name][:60]
-    if "ranks" in values and (token := _first(values["ranks"], "ranks", "number")) is not None:
-        if token.means("ranks"):
-            facts |= token.value
-        elif token.value in (1, 2, 4, 8):
-            facts["ranks"] = int(token.value)
-    if "voltage" in values and (token := _first(values["voltage"], "volts")) is not None:
+    facts: dict[str, Any] = {name: values[name][:60] for name in ("maker", "part", "serial") if name in values}
+    found = {
+        "generation": _kind(values),
+        "form": _form(values),
+        "timings": _latency(values.get("latency", "")),
+        "ecc": _ecc(values) or None,
+    }
+    facts |= {name: value for name, value in found.items() if value is not None}
+    if (token := _first(values.get("ranks", ""), "ranks", "number")) is not None:
+        facts |= token.value if token.means("ranks") else {"ranks": int(token.value)} if token.value in (1, 2, 4, 8) else {}
+    if (token := _first(values.get("voltage", ""), "volts")) is not None:
         facts["voltage_mv"] = token.value
-    if "latency" in values and (token := _first(values["latency"], "timings", "number")) is not None:
-        facts["timings"] = token.value if token.means("timings") else Timings(int(token.value)) if 2 <= token.value <= 60 else None
-    if facts.get("timings") is None:
-        facts.pop("timings", None)
-    widths = [_first(values.get(name, ""), "bits", "number") for name in ("total_width", "data_width")]
-    if all(widths) and widths[0] is not None and widths[1] is not None and widths[0].value == 72 and widths[1].value == 64:
-        facts["ecc"] = True
-    if "ecc" in values and re.fullmatch(r"yes|true|ja|oui|s[ií]|multi.*|single.*", values["ecc"], re.IGNORECASE):
-        facts["ecc"] = True
     return facts
+
+
+def _kind(values: dict[str, str]) -> Generation | None:
+    token = _first(values.get("generation", ""), "generation", "rated_generation", "class")
+    if token is None:
+        return _TYPE_CODES.get(values.get("generation", ""))
+    generation: Generation = token.value["generation"]
+    return generation
+
+
+def _form(values: dict[str, str]) -> Form | None:
+    token = _first(f"{values.get('form', '')} {values.get('generation', '')} {values.get('size', '')}", *_FORMS)
+    if token is None:
+        return _FORM_CODES.get(values.get("form", ""))
+    return next(form for kind, form in _FORMS.items() if token.means(kind))
+
+
+def _latency(text: str) -> Timings | None:
+    token = _first(text, "timings", "number")
+    if token is None:
+        return None
+    if token.means("timings"):
+        timings: Timings = token.value
+        return timings
+    return Timings(int(token.value)) if 2 <= token.value <= 60 else None
+
+
+def _ecc(values: dict[str, str]) -> bool:
+    """Return whether a module has bits for error correction: 72 of 64, or said so."""
+    widths = [_first(values.get(name, ""), "bits", "number") for name in ("total_width", "data_width")]
+    wider = all(widths) and [token.value for token in widths if token is not None] == [72, 64]
+    return wider or bool(re.fullmatch(r"yes|true|ja|oui|s[ií]|multi.*|single.*", values.get("ecc", ""), re.IGNORECASE))
 
 
 def _rates(state: State, record: Record, item: Item, draft: Draft) -> None:

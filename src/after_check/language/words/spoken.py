@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from after_check.language.words.figures import is_usual_rate
+from after_check.language.words.units import FREQUENCY_UNITS, SIZE_UNITS
 
 if TYPE_CHECKING:
     from after_check.language.words.tokens import Token
@@ -15,9 +16,7 @@ _LARGEST = 200_000
 
 
 def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
-    """Yield the tokens, number words that stand together replaced by the numbers that they say; a unit word behind one makes it an amount."""
-    from after_check.language.words import tokens as lexer
-
+    """Yield the tokens, number words replaced by the numbers that they say together; a unit word behind one makes it an amount."""
     run: list[Token] = []
     held: Token | None = None
     for token in [*_with_points(list(found)), None]:
@@ -29,7 +28,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
         if (
             not run
             and token is not None
-            and (unit := lexer._SIZE_UNITS.get(token.text))
+            and (unit := SIZE_UNITS.get(token.text))
             and len(token.text) > 2
             and held is not None
             and held.means("gib_part")
@@ -52,7 +51,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
             if (
                 token is not None
                 and made
-                and (unit := lexer._SIZE_UNITS.get(token.text))
+                and (unit := SIZE_UNITS.get(token.text))
                 and (len(token.text) > 2 or token.text in ("gb", "go", "mb", "mo"))
                 and made[-1].means("number")
             ):
@@ -68,7 +67,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
                 )
                 run = []
                 continue
-            if token is not None and made and (rate := lexer._FREQUENCY_UNITS.get(token.text)) and made[-1].means("number"):
+            if token is not None and made and (rate := FREQUENCY_UNITS.get(token.text)) and made[-1].means("number"):
                 last = made.pop()
                 yield from made
                 yield replace(
@@ -97,18 +96,11 @@ def _goes_on(thousands: int, current: int, value: int, joined: bool) -> bool:
     return current == 0 and thousands > 0 and value < 100
 
 
-def _numbers(run: list[Token]) -> Iterator[Token]:
-    """Yield the numbers of a run of number words."""
-    from after_check.language.words.tokens import number_kinds
-
-    if len(run) == 1:
-        (token,) = run
-        value = token.number("number_word") or 0
-        yield replace(token, kinds=token.kinds | number_kinds(value), value=float(value))
-        return
-    groups: list[tuple[int, Token, Token]] = []
+def _groups(run: list[Token]) -> Iterator[tuple[int, Token, Token]]:
+    """Yield the numbers that number words make, with their first and last word."""
     thousands, current, joined = 0, 0, False
     first: Token | None = None
+    last = run[0]
     for token in run:
         value = token.number("number_word")
         if value is None:
@@ -122,11 +114,23 @@ def _numbers(run: list[Token]) -> Iterator[Token]:
             current += value
         else:
             if first is not None:
-                groups.append((thousands + current, first, last))
+                yield thousands + current, first, last
             thousands, current, first = 0, value, token
         last, joined = token, False
     if first is not None:
-        groups.append((thousands + current, first, last))
+        yield thousands + current, first, last
+
+
+def _numbers(run: list[Token]) -> Iterator[Token]:
+    """Yield the numbers of a run of number words."""
+    from after_check.language.words.tokens import number_kinds
+
+    if len(run) == 1:
+        (token,) = run
+        value = token.number("number_word") or 0
+        yield replace(token, kinds=token.kinds | number_kinds(value), value=float(value))
+        return
+    groups = list(_groups(run))
     at = 0
     while at < len(groups):
         value, first, last = groups[at]

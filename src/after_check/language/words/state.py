@@ -1,4 +1,4 @@
-"""What is known so far of a text: modules and slots as drafts, facts of the machine, amounts and rates that wait for the rest, questions."""
+"""What is known so far of a text: modules and slots as drafts, facts, amounts and rates that wait for the rest, questions."""
 
 from __future__ import annotations
 

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from after_check.domain.modules import Generation, Timings
-from after_check.domain.quantities import GIB, KIB, MIB, TIB
+from after_check.domain.quantities import KIB, MIB
 from after_check.language.words.characters import as_meant, units_put_right
 from after_check.language.words.figures import as_size_bytes, is_module_size, is_usual_rate
 from after_check.language.words.spoken import with_spoken_numbers
+from after_check.language.words.units import FREQUENCY_UNITS, SHORTENED, SIZE_UNITS, UNITS, WORDS_TOO
 from after_check.language.words.vocabulary import Term, meaning, mistyped, plain, terms
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
@@ -37,231 +38,9 @@ class Token:
         return (self.values or {}).get(kind)
 
 
-_SIZE_UNITS = {
-    **dict.fromkeys(
-        (
-            "g",
-            "gb",
-            "gib",
-            "go",
-            "gig",
-            "gigs",
-            "giga",
-            "gigabyte",
-            "gigabytes",
-            "gbyte",
-            "gbytes",
-            "gi",
-            "gigaoctets",
-            "gio",
-            "gbs",
-            "g.b",
-        ),
-        GIB,
-    ),
-    **dict.fromkeys(("m", "mb", "mib", "mo", "meg", "megs", "mega", "megabyte", "megabytes", "mbyte", "mbytes", "mi", "mio"), MIB),
-    **dict.fromkeys(("tb", "tib", "to", "terabyte", "terabytes"), TIB),
-    **dict.fromkeys(("k", "kb", "kib", "ko", "kbyte", "kbytes", "ki", "kilobytes"), KIB),
-    **dict.fromkeys(("bytes", "byte", "octets"), 1),
-}
-_FREQUENCY_UNITS = {
-    **dict.fromkeys(("mhz", "megahertz", "mhz."), ("MHz", 1.0)),
-    **dict.fromkeys(("ghz", "gigahertz"), ("MHz", 1000.0)),
-    **dict.fromkeys(("mt/s", "mts", "mt", "mtps", "mt/sec", "megatransfers", "mt's", "mtransfers"), ("MT/s", 1.0)),
-}
-_OTHER_UNITS = {
-    **dict.fromkeys(("v", "volt", "volts"), "volts"),
-    **dict.fromkeys(("mv", "millivolt", "millivolts"), "millivolts"),
-    **dict.fromkeys(
-        (
-            "h",
-            "hr",
-            "hrs",
-            "hour",
-            "hours",
-            "std",
-            "stunde",
-            "stunden",
-            "heure",
-            "heures",
-            "hora",
-            "horas",
-            "ora",
-            "ore",
-            "uur",
-            "godzin",
-            "godziny",
-        ),
-        "hours",
-    ),
-    **dict.fromkeys(("min", "mins", "minute", "minutes", "minuten", "minutos", "minuti", "minut"), "minutes"),
-    **dict.fromkeys(("bit", "bits", "-bit"), "bits"),
-    **dict.fromkeys(("%", "percent", "per cent", "prozent"), "percent"),
-    **dict.fromkeys(
-        (
-            "w",
-            "watt",
-            "watts",
-            "wh",
-            "mah",
-            "ns",
-            "nsec",
-            "ms",
-            "°c",
-            "°",
-            "degrees",
-            "degree",
-            "grad",
-            "celsius",
-            "hz",
-            "khz",
-            "inch",
-            "inches",
-            "zoll",
-            "cm",
-            "mm",
-            "nm",
-        )
-        + (
-            "fps",
-            "rpm",
-            "years",
-            "year",
-            "jahre",
-            "ans",
-            "años",
-            "anni",
-            "days",
-            "day",
-            "weeks",
-            "week",
-            "wochen",
-            "tage",
-            "months",
-            "month",
-            "monate",
-            "euro",
-            "euros",
-            "eur",
-        )
-        + (
-            "€",
-            "$",
-            "£",
-            "usd",
-            "gbp",
-            "chf",
-            "pln",
-            "zl",
-            "dollars",
-            "pounds",
-            "bucks",
-            "quid",
-            "px",
-            "dpi",
-            "mp",
-            "pin",
-            "pins",
-            "pol",
-            "polig",
-            "polige",
-            "broches",
-            "pines",
-        )
-        + (
-            "lanes",
-            "threads",
-            "cores",
-            "kerne",
-            "mbit",
-            "gbit",
-            "mbit/s",
-            "gbit/s",
-            "mbps",
-            "gbps",
-            "sec",
-            "secs",
-            "seconds",
-            "sekunden",
-            "kg",
-            "people",
-            "users",
-            "vms",
-            "layers",
-        ),
-        "measure",
-    ),
-}
-_UNITS = {**dict.fromkeys(_SIZE_UNITS, "size"), **dict.fromkeys(_FREQUENCY_UNITS, "frequency"), **_OTHER_UNITS}
-_UNIT = "|".join(re.escape(unit) for unit in sorted(_UNITS, key=len, reverse=True))
+_UNIT = "|".join(re.escape(unit) for unit in sorted(UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:(?P<part>[ .,'])\d{3})(?:(?P=part)\d{3})*(?![\d.,]\d|\d)|\d{1,13}(?:[.,]\d{1,3})?"
-_ONE_LETTER_APART = frozenset(
-    (
-        "g",
-        "m",
-        "k",
-        "h",
-        "v",
-        "w",
-        "t",
-        "s",
-        "to",
-        "mt",
-        "min",
-        "mo",
-        "mi",
-        "go",
-        "gi",
-        "ore",
-        "ora",
-        "std",
-        "year",
-        "week",
-        "day",
-        "ms",
-        "bytes",
-        "byte",
-        "pol",
-        "people",
-    )
-)
-"""Units that are words too: apart from their number they count only where they are written as units are."""
 _LEAST_BYTES = 64 * MIB
-_SHORTENED = frozenset(
-    (
-        "no",
-        "nr",
-        "max",
-        "approx",
-        "st",
-        "stk",
-        "tel",
-        "art",
-        "ref",
-        "rev",
-        "ver",
-        "pos",
-        "incl",
-        "reg",
-        "ca",
-        "pz",
-        "uds",
-        "szt",
-        "maks",
-        "cad",
-        "ea",
-        "pcs",
-        "ok",
-        "evtl",
-        "n",
-        "ud",
-        "un",
-        "min",
-        "ser",
-        "inkl",
-    )
-)
-"""Words that are written with a point behind them, which ends no sentence."""
 _SLOT_WORD = r"(?:slot|socket|bank|dimm|sodimm|so-dimm|steckplatz|emplacement|ranura|sleuf|gniazdo|zócalo|ram|memory slot|mem|channel)"
 
 _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
@@ -508,10 +287,10 @@ def _number(match: re.Match[str]) -> Token:
 
 def _quantity(match: re.Match[str]) -> list[Token] | None:
     unit, gap = plain(match["unit"]), match["gap"]
-    kind = _UNITS.get(unit)
+    kind = UNITS.get(unit)
     if kind is None or (
         gap
-        and unit in _ONE_LETTER_APART
+        and unit in WORDS_TOO
         and not (match["unit"][0].isupper() and unit in ("g", "m", "go", "mo", "gi", "mi", "to", "v", "mt", "w", "k"))
         and not (unit in ("h", "min", "v", "w", "ms", "std", "week", "day", "year", "people", "pol", "bytes", "byte") and "\n" not in gap)
     ):
@@ -521,12 +300,12 @@ def _quantity(match: re.Match[str]) -> list[Token] | None:
     if unit in ("k",) and not gap and decimal(match["n"]) < 1024:
         return [_token("measure", match[0], match)]  # "20k hours", "4K screen"
     value = decimal(match["n"])
-    if kind == "size" and _SIZE_UNITS[unit] <= KIB and value * _SIZE_UNITS[unit] < _LEAST_BYTES:
+    if kind == "size" and SIZE_UNITS[unit] <= KIB and value * SIZE_UNITS[unit] < _LEAST_BYTES:
         return [_token("measure", match[0], match)]  # A cache, a table; no memory of a machine.
     if kind == "size":
-        return [_token("size", _size_bytes(match["n"], _SIZE_UNITS[unit]), match)]
+        return [_token("size", _size_bytes(match["n"], SIZE_UNITS[unit]), match)]
     if kind == "frequency":
-        name, factor = _FREQUENCY_UNITS[unit]
+        name, factor = FREQUENCY_UNITS[unit]
         parts = re.split(r"[ .,']", match["n"])
         if factor == 1 and len(parts) == 2 and len(parts[1]) == 3 and value < 100:
             value = float("".join(parts))  # "2.400 MHz"
@@ -754,7 +533,7 @@ def _with_terms(raw: list[Token]) -> Iterator[Token]:
                 and "full_stop" in behind.kinds
                 and behind.start == last.end
                 and len(behind.text) == 1
-                and last.text in _SHORTENED
+                and last.text in SHORTENED
             ):
                 last, count = behind, count + 1
             words = " ".join(part.text for part in raw[at : at + count])
