@@ -18,6 +18,8 @@ _FIELDS = {
     "graphics": "graphics_bytes",
     "borrowed": "borrowed_bytes",
 }
+_FARTHEST = 10
+"""Tokens: what stands further apart is not joined."""
 _OF_SLOTS = ("slots_used", "slots_count", "slots_filled", "slots_free", "slots_broken", "other_empty", "the_slot_empty")
 
 
@@ -223,6 +225,8 @@ def _are_units_alike(one: Amount, other: Amount) -> bool:
 
 def _joint(state: State, before: Item, behind: Item) -> str:
     """Return what joins two phrases: a plus, a stroke, an "and"; empty where more stands between them."""
+    if behind.first - before.last > _FARTHEST:
+        return ""
     between = [state.tokens[at] for at in range(before.last + 1, behind.first)]
     marks = [
         token
