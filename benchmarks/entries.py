@@ -93,51 +93,7 @@ def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
     }
     of_modules: dict[str, Any] = {}
     for fact in filter(None, (part.strip() for part in facts.split(";"))):
-        key, _, rest = fact.partition(" ")
-        if key == "may":
-            _may(entry, of_modules, rest)
-        elif counted := re.fullmatch(r"(\d+|\?)x(.*)", fact):
-            words = [word for word in counted[2].split() if word]
-            truth.setdefault("modules", []).append({"count": None if counted[1] == "?" else int(counted[1]), **_module(words)})
-        elif re.match(r"[\w ]+=", fact):
-            name, _, filling = fact.partition("=")
-            truth.setdefault("slots", {})[name] = "empty" if filling == "-" else _module(filling.split())
-        elif key == "slots" and rest.isdigit():
-            truth["slots_total"] = int(rest)
-        elif key == "slots":
-            for pair in rest.split(","):
-                name, _, filling = pair.partition("=")
-                truth.setdefault("modules", []).extend([] if filling == "-" else [{"count": 1, **_module(filling.split())}])
-        elif key == "used":
-            truth["slots_used"] = int(rest)
-        elif key in ("total", "usable", "graphics"):
-            truth[f"{key}_bytes"] = size(rest)
-        elif key == "run":
-            truth["running_mts"] = int(rest)
-        elif key == "rate":
-            entry["either"].append({"facts": ["rated_mts", "running_mts"], "value": int(rest)})
-        elif key == "ch":
-            truth["channels"] = int(rest)
-        elif key == "profile":
-            truth["profile"] = rest
-        elif key == "ask":
-            entry["ask"].append(rest)
-        elif key == "ok":
-            entry["ask_ok"] += rest.split(",")
-        elif key == "loose-names":
-            entry["may"]["slots"] = "any"
-        elif key == "either":
-            name, value = rest.split()
-            entry["either"].append({"facts": [name, "noprofile"], "value": value})
-        elif found := re.fullmatch(r"either(.+)", key):
-            value = found[1]
-            if value in ("2400", "4800"):
-                entry["either"].append({"facts": ["rated_mts", "running_mts"], "value": int(value)})
-            else:
-                entry["either"].append(
-                    {"facts": ["usable_bytes", "total_bytes"], "value": size(value if value[-1] in "KMG" else value + "G")}
-                )
-        else:
+        if not (_of_modules(entry, of_modules, fact) or _of_the_machine(entry, fact) or _asked(entry, fact)):
             raise ValueError(fact)
     for module in truth.get("modules", []) + [one for one in truth.get("slots", {}).values() if isinstance(one, dict)]:
         module["may"] = {**of_modules, **module.get("may", {})}
@@ -146,6 +102,63 @@ def _entry(text: str, promise: bool, facts: str) -> dict[str, Any]:
     if "graphics_bytes" in entry["ask_ok"]:
         entry["may"].setdefault("borrowed", True)
     return entry
+
+
+def _of_modules(entry: dict[str, Any], of_modules: dict[str, Any], fact: str) -> bool:
+    """Read what may be said, modules, and slots by name."""
+    key, _, rest = fact.partition(" ")
+    truth = entry["truth"]
+    if key == "may":
+        _may(entry, of_modules, rest)
+    elif counted := re.fullmatch(r"(\d+|\?)x(.*)", fact):
+        truth.setdefault("modules", []).append({"count": None if counted[1] == "?" else int(counted[1]), **_module(counted[2].split())})
+    elif re.match(r"[\w ]+=", fact):
+        name, _, filling = fact.partition("=")
+        truth.setdefault("slots", {})[name] = "empty" if filling == "-" else _module(filling.split())
+    else:
+        return False
+    return True
+
+
+def _of_the_machine(entry: dict[str, Any], fact: str) -> bool:
+    """Read numbers of slots, amounts, rates, channels and the profile."""
+    key, _, rest = fact.partition(" ")
+    names = {"slots": "slots_total", "used": "slots_used", "run": "running_mts", "ch": "channels"}
+    if key in names:
+        entry["truth"][names[key]] = int(rest)
+    elif key in ("total", "usable", "graphics"):
+        entry["truth"][f"{key}_bytes"] = size(rest)
+    elif key == "rate":
+        entry["either"].append({"facts": ["rated_mts", "running_mts"], "value": int(rest)})
+    elif key == "profile":
+        entry["truth"]["profile"] = rest
+    else:
+        return False
+    return True
+
+
+def _asked(entry: dict[str, Any], fact: str) -> bool:
+    """Read what has to be asked, what may be, and what may be one or the other."""
+    key, _, rest = fact.partition(" ")
+    if key == "ask":
+        entry["ask"].append(rest)
+    elif key == "ok":
+        entry["ask_ok"] += rest.split(",")
+    elif key == "loose-names":
+        entry["may"]["slots"] = "any"
+    elif key == "either":
+        name, value = rest.split()
+        entry["either"].append({"facts": [name, "noprofile"], "value": value})
+    elif found := re.fullmatch(r"either(.+)", key):
+        value = found[1]
+        if value in ("2400", "4800"):
+            entry["either"].append({"facts": ["rated_mts", "running_mts"], "value": int(value)})
+        else:
+            amount = size(value if value[-1] in "KMG" else value + "G")
+            entry["either"].append({"facts": ["usable_bytes", "total_bytes"], "value": amount})
+    else:
+        return False
+    return True
 
 
 def _may(entry: dict[str, Any], of_modules: dict[str, Any], rest: str) -> None:

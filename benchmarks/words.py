@@ -17,13 +17,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
+from benchmarks.entries import entries
+
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Module
 from after_check.domain.readings import RateUnit, Reading, ShownRate
 from after_check.language.typed_text import Said, said
 from after_check.language.words import understand
-
-from benchmarks.entries import entries
 
 _NEAR = 0.002
 _AMOUNTS = ("total_bytes", "usable_bytes", "graphics_bytes")

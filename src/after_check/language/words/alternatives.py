@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from after_check.language.words.state import Amount, State
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 
 _ABOUT = {
     **dict.fromkeys(("group", "one", "some", "counted", "each", "bare", "size", "in_slot", "soldered", "sum"), "modules"),
@@ -29,7 +29,7 @@ _WORDS = {
 }
 
 
-def either_or(tokens: Sequence[Token], items: Sequence[Item]) -> list[tuple[Item, Item]]:
+def either_or(tokens: Sequence[Token], items: Sequence[Phrase]) -> list[tuple[Phrase, Phrase]]:
     """Return pairs of phrases of one kind that are joined by an "or"."""
     found = []
     for before, behind in pairwise(items):
@@ -43,7 +43,7 @@ def either_or(tokens: Sequence[Token], items: Sequence[Item]) -> list[tuple[Item
     return found
 
 
-def _is_alike(one: Item, other: Item) -> bool:
+def _is_alike(one: Phrase, other: Phrase) -> bool:
     return (
         _ABOUT.get(one.says) == _ABOUT.get(other.says)
         or {_ABOUT.get(one.says), _ABOUT.get(other.says)} <= {"modules", "total_bytes"}
@@ -67,12 +67,12 @@ def ask_between(state: State) -> None:
             state.ask(about, f"Is it so: {state.text[item.start : item.end].strip()}?", (state.text[item.start : item.end].strip(),), item)
 
 
-def _words(state: State, item: Item) -> str:
+def _words(state: State, item: Phrase) -> str:
     token = item.parts["t"] if item.says == "from_to" else None
     return state.text[token.start : token.end] if token is not None else state.text[item.start : item.end].strip()
 
 
-def _about(item: Item) -> str:
+def _about(item: Phrase) -> str:
     return (
         "usable_bytes"
         if item.says == "amount" and item.parts["role"] == "usable"
@@ -95,7 +95,7 @@ def _is_known(state: State, about: str) -> bool:
     return about in state.facts
 
 
-def suppose_alternatives(tokens: Sequence[Token], items: Sequence[Item]) -> None:
+def suppose_alternatives(tokens: Sequence[Token], items: Sequence[Phrase]) -> None:
     """Mark what is joined by an "or" as supposed: neither is certain."""
     for before, behind in either_or(tokens, items):
         if before.scope is Scope.NOW and behind.scope is Scope.NOW:

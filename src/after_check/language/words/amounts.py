@@ -6,9 +6,9 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.language.words.figures import is_module_size
 from after_check.language.words.slot_counts import read_slots
-from after_check.language.words.state import Amount, Draft, State, size_of
+from after_check.language.words.state import Amount, Described, State, size_of
 from after_check.language.words.totals import check_sizes, settle_total
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.understood import Phrase, Scope
 
 _FIELDS = {
     "usable": "usable_bytes",
@@ -35,7 +35,7 @@ def read_amounts(state: State) -> None:
                 _read(state, item)
 
 
-def _read(state: State, item: Item) -> None:
+def _read(state: State, item: Phrase) -> None:
     if item.says == "amount":
         size = size_of(item.parts["s"])
         if size is not None:
@@ -47,7 +47,7 @@ def _read(state: State, item: Item) -> None:
             _part_of(state, item, part, whole)
 
 
-def _part_of(state: State, item: Item, part: int, whole: int) -> None:
+def _part_of(state: State, item: Phrase, part: int, whole: int) -> None:
     """Read `15.8 of 16 GB`: what is usable, in use or taken of the whole, as far as words or figures tell which."""
     told = [state.tokens[at] for at in range(item.first, item.last + 1)]
     item.used = True
@@ -129,7 +129,7 @@ def _lines(state: State) -> None:
         for amount in by_line.values():
             state.amounts.remove(amount)
             amount.item.used = True
-            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause, line=state.clauses[amount.item.clause].line))
+            state.drafts.append(Described(1, amount.size_bytes, clause=amount.item.clause, line=state.clauses[amount.item.clause].line))
         for amount in state.amounts:
             if amount.role == "memory":
                 amount.role = "total"
@@ -142,7 +142,7 @@ def _soldered(state: State) -> None:
     if Form.SOLDERED in told and not state.drafts and len(amounts) == 1 and state.slots.used is None:
         state.amounts.remove(amounts[0])
         amounts[0].item.used = True
-        state.drafts.append(Draft(1, amounts[0].size_bytes, {"form": Form.SOLDERED}, clause=amounts[0].item.clause))
+        state.drafts.append(Described(1, amounts[0].size_bytes, {"form": Form.SOLDERED}, clause=amounts[0].item.clause))
 
 
 def _only(state: State) -> None:
@@ -215,7 +215,7 @@ def _sums(state: State) -> None:
                     continue
                 state.amounts.remove(amount)
                 amount.item.used = True
-                state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+                state.drafts.append(Described(1, amount.size_bytes, clause=amount.item.clause))
             del sizes
 
 
@@ -223,7 +223,7 @@ def _are_units_alike(one: Amount, other: Amount) -> bool:
     return (one.role == "bare") == (other.role == "bare") and is_module_size(one.size_bytes) and is_module_size(other.size_bytes)
 
 
-def _joint(state: State, before: Item, behind: Item) -> str:
+def _joint(state: State, before: Phrase, behind: Phrase) -> str:
     """Return what joins two phrases: a plus, a stroke, an "and"; empty where more stands between them."""
     if behind.first - before.last > _FARTHEST:
         return ""
@@ -245,11 +245,11 @@ def _joint(state: State, before: Item, behind: Item) -> str:
     return ""
 
 
-def _joint_is(state: State, before: Item, behind: Item, kind: str) -> bool:
+def _joint_is(state: State, before: Phrase, behind: Phrase, kind: str) -> bool:
     return any(state.tokens[at].means(kind) for at in range(before.last + 1, behind.first))
 
 
-def _draft_joined(state: State, draft: Draft, first: Item, last: Item) -> bool:
+def _draft_joined(state: State, draft: Described, first: Phrase, last: Phrase) -> bool:
     """Return whether modules stand right beside amounts, joined with a plus: `8 onboard + 16`."""
     for clause in state.clauses:
         for item in clause.items:
@@ -290,9 +290,9 @@ def _each(state: State) -> None:
     ):
         number = state.slots.used = state.slots.total  # "four banks, each 4 GB"
     if number and not state.drafts:
-        state.drafts.append(Draft(number, size, clause=item.clause))
+        state.drafts.append(Described(number, size, clause=item.clause))
     elif not state.drafts and state.slots.total is not None and state.promise:
-        state.drafts.append(Draft(state.slots.total, size, clause=item.clause))
+        state.drafts.append(Described(state.slots.total, size, clause=item.clause))
     else:
         numbers = [number for number in (state.slots.total, 2, 4, 1) if number]
         choices = tuple(f"{number}x{size_text(size)}" for number in dict.fromkeys(numbers))
@@ -344,7 +344,7 @@ def _sizes_of_counted(state: State) -> None:
         if len(bare) == 1:
             bare[0].size_bytes = amount.size_bytes
         elif not bare and not state.drafts and state.slots.used:
-            state.drafts.append(Draft(state.slots.used, amount.size_bytes, clause=amount.item.clause))
+            state.drafts.append(Described(state.slots.used, amount.size_bytes, clause=amount.item.clause))
         elif not any(draft.size_bytes == amount.size_bytes for draft in state.drafts):
             choices = tuple(f"{number}x{size_text(amount.size_bytes)}" for number in (2, 4, 1))
             state.ask("modules", f"How many modules of {size_text(amount.size_bytes)} are there?", choices, amount.item)
@@ -365,7 +365,7 @@ def _sizes_of_counted(state: State) -> None:
         for amount in loose:
             state.amounts.remove(amount)
             amount.item.used = True
-            state.drafts.append(Draft(1, amount.size_bytes, dict(bare[0].facts), clause=amount.item.clause))
+            state.drafts.append(Described(1, amount.size_bytes, dict(bare[0].facts), clause=amount.item.clause))
     elif len(bare) == 1 and bare[0].count == 1 and len(loose) == 1:
         state.amounts.remove(loose[0])
         loose[0].item.used = True
@@ -374,17 +374,17 @@ def _sizes_of_counted(state: State) -> None:
         for amount in loose:
             state.amounts.remove(amount)
             amount.item.used = True
-            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+            state.drafts.append(Described(1, amount.size_bytes, clause=amount.item.clause))
     if not state.drafts and state.slots.used and not state.asked & {"modules", "slots_used"}:
         total = [amount for amount in state.amounts if amount.role in ("total", "", "memory", "seen", "bare")]
         size = total[0].size_bytes if state.slots.used == 1 and len(total) == 1 and is_module_size(total[0].size_bytes) else None
         if size is not None and total[0].role in ("", "bare"):
             total[0].item.used = True
             state.amounts.remove(total[0])
-        state.drafts.append(Draft(state.slots.used, size, counted=True))
+        state.drafts.append(Described(state.slots.used, size, counted=True))
 
 
-def _by_pieces(state: State, item: Item) -> bool:
+def _by_pieces(state: State, item: Phrase) -> bool:
     """Return whether a number of pieces stands before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
     clause = state.clauses[item.clause]
     if any(other.says == "counted" and other.first and state.tokens[other.first - 1].means("in") for other in clause.items):

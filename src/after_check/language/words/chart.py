@@ -14,8 +14,8 @@ from importlib.resources import files
 from itertools import product
 from typing import Any
 
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase
 
 _SEPARATORS = ("colon", "equals", "dash", "bracket")
 _LIGHT = frozenset(("bracket", "colon", "equals", "dash", "noise", "of", "is", "at", "in", "with", "comma", "verbs"))
@@ -85,7 +85,7 @@ class _Step:
     form: _Form | None = None
 
 
-def covered(tokens: Sequence[Token]) -> list[Item]:
+def covered(tokens: Sequence[Token]) -> list[Phrase]:
     """Return the phrases that cover the tokens best, in their order."""
     root = _forms()
     best: list[_Step] = [_Step(0.0, 0)]
@@ -100,7 +100,7 @@ def covered(tokens: Sequence[Token]) -> list[Item]:
         if at < len(tokens):
             for end, weight, form in _begun(root, tokens, at):
                 waiting[end].append(_Step(best[at].score + weight, at, form))
-    found: list[Item] = []
+    found: list[Phrase] = []
     at = len(tokens)
     while at:
         step = best[at]
@@ -131,8 +131,8 @@ def _begun(root: _Node, tokens: Sequence[Token], at: int) -> Iterator[tuple[int,
                 open_nodes.append((following, place + 1, weight + (0.5 if kind in _LIGHT else 2.0)))
 
 
-def _item(form: _Form, tokens: Sequence[Token], first: int, end: int) -> Item:
+def _item(form: _Form, tokens: Sequence[Token], first: int, end: int) -> Phrase:
     parts: dict[str, Any] = dict(form.constants)
     for at, role in form.roles:
         parts[role] = tokens[first + at]
-    return Item(form.says, parts, tokens[first].start, tokens[end - 1].end, first, end - 1)
+    return Phrase(form.says, parts, tokens[first].start, tokens[end - 1].end, first, end - 1)

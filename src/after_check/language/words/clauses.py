@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 
 _ENDS = ("full_stop", "semicolon", "line", "question_mark", "bar")
 _BREAKS = (*_ENDS, "comma", "open", "close", "tab", "arrow")
@@ -96,13 +96,13 @@ class Clause:
     sentence: int
     line: int
     joint: str
-    items: list[Item] = field(default_factory=list)
+    items: list[Phrase] = field(default_factory=list)
     scope: Scope = Scope.NOW
     has_cue: bool = False
     in_brackets: bool = False
 
 
-def clauses_of(tokens: Sequence[Token], items: Sequence[Item], promise: bool) -> list[Clause]:
+def clauses_of(tokens: Sequence[Token], items: Sequence[Phrase], promise: bool) -> list[Clause]:
     """Return the clauses with their phrases, each phrase with its scope."""
     found = list(_cut(tokens, items))
     by_first = {item.first: item for item in items}
@@ -114,7 +114,7 @@ def clauses_of(tokens: Sequence[Token], items: Sequence[Item], promise: bool) ->
     return found
 
 
-def _cut(tokens: Sequence[Token], items: Sequence[Item]) -> Iterator[Clause]:
+def _cut(tokens: Sequence[Token], items: Sequence[Phrase]) -> Iterator[Clause]:
     inside = {at for item in items for at in range(item.first + 1, item.last + 1)} | {item.first for item in items if item.says == "aside"}
     first, sentence, line, joint, depth = 0, 0, 0, "", 0
     has_items = False
@@ -523,13 +523,13 @@ def _has(words: list[Token], *kinds: str) -> bool:
     return any(token.means(*kinds) for token in words)
 
 
-def _same_kind(item: Item, other: Item) -> bool:
+def _same_kind(item: Phrase, other: Phrase) -> bool:
     return any(item.says in kinds and other.says in kinds for kinds in _KINDS) and (
         item.says != "amount" or item.parts["role"] == other.parts["role"]
     )
 
 
-def with_scope(items: Sequence[Item], scope: Scope) -> list[Item]:
+def with_scope(items: Sequence[Phrase], scope: Scope) -> list[Phrase]:
     """Return the phrases of a scope."""
     return [item for item in items if item.scope is scope]
 

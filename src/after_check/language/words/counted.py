@@ -8,14 +8,14 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import size_text
 from after_check.language.words.clauses import Clause
 from after_check.language.words.figures import is_module_size
-from after_check.language.words.state import MOST_MODULES, Amount, Draft, State, count_of, label_facts, size_of
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item
+from after_check.language.words.state import MOST_MODULES, Amount, Described, State, count_of, label_facts, size_of
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase
 
 FORMS = {"udimm": Form.UDIMM, "sodimm": Form.SODIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM}
 
 
-def read_loose(state: State, clause: Clause, item: Item) -> None:
+def read_loose(state: State, clause: Clause, item: Phrase) -> None:
     """Read a phrase that has no slot."""
     if is_sized_label(item):
         state.drafts += labelled(state, clause, item)
@@ -26,18 +26,18 @@ def read_loose(state: State, clause: Clause, item: Item) -> None:
         reader(state, clause, item)
 
 
-def is_sized_label(item: Item) -> bool:
+def is_sized_label(item: Phrase) -> bool:
     """Return whether a phrase is a label that tells the size of its module."""
     token = item.parts.get("g")
     return item.says == "attr" and token is not None and token.means("label") and token.value.size_bytes is not None
 
 
-def _draft(state: State, clause: Clause, item: Item, count: int, size_bytes: int | None, facts: dict[str, object] | None = None) -> None:
+def _draft(state: State, clause: Clause, item: Phrase, count: int, size_bytes: int | None, facts: dict[str, object] | None = None) -> None:
     item.used = True
-    state.drafts.append(Draft(count, size_bytes, facts or {}, clause=item.clause, line=clause.line))
+    state.drafts.append(Described(count, size_bytes, facts or {}, clause=item.clause, line=clause.line))
 
 
-def number_of(item: Item) -> int:
+def number_of(item: Phrase) -> int:
     """Return how many modules a phrase counts; one where it tells no number."""
     parts = item.parts
     if item.says == "group" and "n" in parts:
@@ -47,7 +47,7 @@ def number_of(item: Item) -> int:
     return max(1, count_of(parts["one"]) or 1) if item.says == "one" and "one" in parts else 1
 
 
-def _group(state: State, clause: Clause, item: Item) -> None:
+def _group(state: State, clause: Clause, item: Phrase) -> None:
     number, size = number_of(item), size_of(item.parts["s"])
     if item.says == "group" and "n" in item.parts and _is_turned_by_blank(state, item):
         number, size = int(item.parts["s"].value), (count_of(item.parts["n"]) or 0) << 30
@@ -68,7 +68,7 @@ def _group(state: State, clause: Clause, item: Item) -> None:
         _draft(state, clause, item, number, size)
 
 
-def _counted(state: State, clause: Clause, item: Item) -> None:
+def _counted(state: State, clause: Clause, item: Phrase) -> None:
     parts, number = item.parts, count_of(item.parts["n"]) or 0
     behind = [state.tokens[at] for at in range(item.last + 1, min(item.last + 3, len(state.tokens)))]
     if behind and (behind[0].means("per", "broken") or (behind[0].means("is") and behind[-1].means("broken"))):
@@ -81,64 +81,64 @@ def _counted(state: State, clause: Clause, item: Item) -> None:
         _draft(state, clause, item, number, None, form_of(parts))
 
 
-def _is_behind_a_rate(clause: Clause, item: Item) -> bool:
+def _is_behind_a_rate(clause: Clause, item: Phrase) -> bool:
     before = next((other for other in clause.items[::-1] if other.last < item.first), None)
     sized = any(other.says in ("size", "bare", "one") for other in clause.items)
     return before is None or (before.says in ("rate", "runs", "clock") and not sized)
 
 
-def _part_of(state: State, clause: Clause, item: Item) -> None:
+def _part_of(state: State, clause: Clause, item: Phrase) -> None:
     item.used = True
     state.ask("modules", f"{state.text[item.start : item.end].strip()}: how many modules are there?", (), item)
 
 
-def _from_to(state: State, clause: Clause, item: Item) -> None:
+def _from_to(state: State, clause: Clause, item: Phrase) -> None:
     item.used = True
     state.amounts.append(Amount(size_of(item.parts["t"]) or 0, "total", item))
 
 
-def _counted_in(state: State, clause: Clause, item: Item) -> None:
+def _counted_in(state: State, clause: Clause, item: Phrase) -> None:
     number = count_of(item.parts["n"]) or 1
     state.slots.total, state.slots.used = count_of(item.parts["t"]), number
     _draft(state, clause, item, number, None)
 
 
-def _total_in(state: State, clause: Clause, item: Item) -> None:
+def _total_in(state: State, clause: Clause, item: Phrase) -> None:
     state.amounts.append(Amount(size_of(item.parts["s"]) or 0, "total", item))
     _draft(state, clause, item, count_of(item.parts["n"]) or 1, None)
 
 
-def _kits_of(state: State, clause: Clause, item: Item) -> None:
+def _kits_of(state: State, clause: Clause, item: Phrase) -> None:
     item.used = True
     number, size = count_of(item.parts["n"]) or 1, size_of(item.parts["s"]) or 0
     answers = (f"{2 * number}x{size_text(size // 2)}", f"{number}x{size_text(size)}")
     state.ask("modules", f"{number} kits of {size_text(size)}: which modules are these?", answers, item)
 
 
-def _some(state: State, clause: Clause, item: Item) -> None:
+def _some(state: State, clause: Clause, item: Phrase) -> None:
     if item.says == "some" or not state.promise:
         item.used = True
         state.amounts.append(Amount(size_of(item.parts["s"]) or 0, "some", item))
 
 
-def _each(state: State, clause: Clause, item: Item) -> None:
+def _each(state: State, clause: Clause, item: Phrase) -> None:
     item.used = True
     if "t" in item.parts and (slots := count_of(item.parts["t"])) is not None:
         state.slots.total = state.slots.used = slots
     state.each.append((size_of(item.parts["s"]) or 0, item))
 
 
-def _in_slot(state: State, clause: Clause, item: Item) -> None:
+def _in_slot(state: State, clause: Clause, item: Phrase) -> None:
     _draft(state, clause, item, 1, size_of(item.parts["s"]))
 
 
-def _size(state: State, clause: Clause, item: Item) -> None:
+def _size(state: State, clause: Clause, item: Phrase) -> None:
     size = size_of(item.parts["s"])
     if size is not None:
         state.amounts.append(Amount(size, "" if item.says == "size" else "bare", item))
 
 
-def _all_slots(state: State, clause: Clause, item: Item) -> None:
+def _all_slots(state: State, clause: Clause, item: Phrase) -> None:
     """`all four slots have 8 GB modules`: as many are filled as there are, where an amount is told of them."""
     both = any(state.tokens[at].means("both") and not state.tokens[at].means("all") for at in range(item.first, item.last + 1))
     item.used = True
@@ -158,7 +158,7 @@ def _all_slots(state: State, clause: Clause, item: Item) -> None:
                 other.says = "each"
 
 
-def _says_each(state: State, clause: Clause, item: Item) -> bool:
+def _says_each(state: State, clause: Clause, item: Phrase) -> bool:
     """Return whether the clause says that an amount is that of each: `32GB RDIMM each`, `each says 4 GB`."""
     counted = "one" in item.parts and item.parts["one"].number("count_word") == 1 and item.parts["one"].text not in ("a", "an")
     return not counted and any(
@@ -168,7 +168,7 @@ def _says_each(state: State, clause: Clause, item: Item) -> bool:
     )
 
 
-def _fills(state: State, clause: Clause, item: Item) -> bool:
+def _fills(state: State, clause: Clause, item: Phrase) -> bool:
     """Return whether slots are filled with it: `4 slots, 2 full with 8s`."""
     used = any(other.says in ("slots_used", "slots_filled") and other.last < item.first for other in clause.items)
     before = [other for other in clause.items if other.says in ("slots_used", "slots_filled") and other.last < item.first]
@@ -177,16 +177,16 @@ def _fills(state: State, clause: Clause, item: Item) -> bool:
     return used and any(state.tokens[at].means("with") for at in range(max(clause.first, item.first - 2), item.first))
 
 
-def _in_other(clause: Clause, item: Item, at: int) -> bool:
+def _in_other(clause: Clause, item: Phrase, at: int) -> bool:
     return any(other.first <= at <= other.last for other in clause.items if other is not item)
 
 
-def _is_of_each(state: State, clause: Clause, item: Item) -> bool:
+def _is_of_each(state: State, clause: Clause, item: Phrase) -> bool:
     """Return whether so many modules are in each of several: `two processors, each with 4 x 16 GB`."""
     return any(state.tokens[at].means("each_one") for at in range(clause.first, item.first))
 
 
-def _is_turned_by_blank(state: State, item: Item) -> bool:
+def _is_turned_by_blank(state: State, item: Phrase) -> bool:
     """Return whether the count stands behind: `16 x1`."""
     times = next(
         (
@@ -228,7 +228,7 @@ def form_of(parts: dict[str, Token]) -> dict[str, object]:
     return {"form": next(form for kind, form in FORMS.items() if token.means(kind))} if token is not None else {}
 
 
-def add_sum(state: State, clause: Clause, item: Item) -> None:
+def add_sum(state: State, clause: Clause, item: Phrase) -> None:
     """Read modules that are added up, and what they make."""
     parts = item.parts
     dashes = sum(parts[role].means("dash") for role in "abcd" if role in parts)
@@ -240,14 +240,14 @@ def add_sum(state: State, clause: Clause, item: Item) -> None:
     if None in sizes:
         return
     item.used = True
-    state.drafts += [Draft(1, size, clause=item.clause, line=clause.line) for size in sizes]
+    state.drafts += [Described(1, size, clause=item.clause, line=clause.line) for size in sizes]
     if dashes:
         state.slots.total = len(tokens) + dashes
     if "t" in parts and (total := size_of(parts["t"])) is not None:
         state.amounts.append(Amount(total, "total", item))
 
 
-def _soldered(state: State, clause: Clause, item: Item) -> None:
+def _soldered(state: State, clause: Clause, item: Phrase) -> None:
     """`8 GB soldered`; `32GB LPDDR5 on board`: what was said just before it in the clause is soldered."""
     if "s" in item.parts:
         _draft(state, clause, item, 1, size_of(item.parts["s"]), {"form": Form.SOLDERED})
@@ -260,12 +260,12 @@ def _soldered(state: State, clause: Clause, item: Item) -> None:
     for amount in state.amounts[::-1]:
         if amount.item.clause == item.clause and amount.role in ("", "memory", "bare"):
             state.amounts.remove(amount)
-            state.drafts.append(Draft(1, amount.size_bytes, {"form": Form.SOLDERED}, clause=item.clause))
+            state.drafts.append(Described(1, amount.size_bytes, {"form": Form.SOLDERED}, clause=item.clause))
             return
     state.said.setdefault("form", []).append((item.clause, Form.SOLDERED, item))
 
 
-def labelled(state: State, clause: Clause, item: Item) -> list[Draft]:
+def labelled(state: State, clause: Clause, item: Phrase) -> list[Described]:
     """Return the module of a whole label, as many as were counted before it."""
     label = item.parts["g"].value
     item.parts["_done"] = item.used = True
@@ -273,10 +273,10 @@ def labelled(state: State, clause: Clause, item: Item) -> list[Draft]:
     if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
         number = int(token.value) if token.means("count_times") else count_of(state.tokens[item.first - 2]) if item.first > 1 else None
         count = number if number is not None and 0 < number <= 16 else 1
-    return [Draft(count, label.size_bytes, label_facts(label), clause=item.clause, line=clause.line)]
+    return [Described(count, label.size_bytes, label_facts(label), clause=item.clause, line=clause.line)]
 
 
-def read_same(state: State, item: Item, name: str) -> None:
+def read_same(state: State, item: Phrase, name: str) -> None:
     """`same in the other slot`: one more of the module that was told before it."""
     told = [draft for draft in state.drafts if draft.size_bytes is not None or draft.facts]
     if not told:
@@ -285,16 +285,16 @@ def read_same(state: State, item: Item, name: str) -> None:
     last = told[-1]
     if name or last.slot:
         if name:
-            state.drafts.append(Draft(1, last.size_bytes, dict(last.facts), name, last.clause, last.line))
+            state.drafts.append(Described(1, last.size_bytes, dict(last.facts), name, last.clause, last.line))
             return
-        state.drafts.append(Draft(1, last.size_bytes, dict(last.facts), "", last.clause, last.line))
+        state.drafts.append(Described(1, last.size_bytes, dict(last.facts), "", last.clause, last.line))
     else:
         last.count += 1
     if any(state.tokens[at].means("other") for at in range(item.first, item.last + 1)):
         state.slots.total = state.slots.used = last.count if not last.slot else 2
 
 
-_READERS: dict[str, Callable[[State, Clause, Item], None]] = {
+_READERS: dict[str, Callable[[State, Clause, Phrase], None]] = {
     **dict.fromkeys(("group", "one"), _group),
     **dict.fromkeys(("some", "one_more"), _some),
     **dict.fromkeys(("size", "bare"), _size),

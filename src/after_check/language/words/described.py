@@ -9,9 +9,9 @@ from typing import Any
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.language.words.clauses import Clause
 from after_check.language.words.counted import FORMS
-from after_check.language.words.state import Draft, Rate, State, count_of, label_facts
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.state import Described, Rate, State, count_of, label_facts
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 from after_check.standards.labels import Label
 
 OF_ONE = ("maker", "part", "serial")
@@ -39,7 +39,7 @@ def _is(token: Any, *kinds: str) -> bool:
     return isinstance(token, Token) and token.means(*kinds)
 
 
-def _read(state: State, clause: Clause, item: Item, timings: dict[str, int]) -> None:
+def _read(state: State, clause: Clause, item: Phrase, timings: dict[str, int]) -> None:
     parts, says = item.parts, item.says
     if says in ("group", "one", "counted", "some", "each", "one_more", "in_slot"):
         _inner(state, item, timings)
@@ -61,20 +61,20 @@ _ROLES = {"runs": "runs", "channels": "runs", "clock": "clock", "rate": ""}
 """Phrases with a rate, and what it is."""
 
 
-def _ranks(state: State, item: Item) -> None:
+def _ranks(state: State, item: Phrase) -> None:
     number = count_of(item.parts["n"])
     if number in (1, 2, 4, 8):
         _note(state, item, "ranks", number)
 
 
-def _latency(state: State, item: Item) -> None:
+def _latency(state: State, item: Phrase) -> None:
     if "t" in item.parts:
         _note(state, item, "timings", item.parts["t"].value)
     elif (number := count_of(item.parts["n"])) is not None and 2 <= number <= 60:
         _note(state, item, "timings", Timings(number))
 
 
-def _runs_instead(state: State, item: Item) -> None:
+def _runs_instead(state: State, item: Phrase) -> None:
     parts = item.parts
     if _runs_in(state, item) or not any(draft.clause == item.clause for draft in state.drafts):
         _rate(state, item, parts["r"], "runs")
@@ -85,18 +85,18 @@ def _runs_instead(state: State, item: Item) -> None:
     item.used = True
 
 
-def _unclear(state: State, item: Item) -> None:
+def _unclear(state: State, item: Phrase) -> None:
     about, word = ("size_bytes", "size") if item.parts["u"].value == "size" else ("rated_mts", "rate")
     state.ask(about, f"Which {word} is {state.text[item.start : item.end].strip()}?", (), item)
     item.used = True
 
 
-def _runs_in(state: State, item: Item) -> bool:
+def _runs_in(state: State, item: Phrase) -> bool:
     """Return whether a word says that a rate is what runs."""
     return any(state.tokens[at].means("runs", "only", "at", "but", "now") for at in range(item.first, item.last + 1))
 
 
-def _inner(state: State, item: Item, timings: dict[str, int]) -> None:
+def _inner(state: State, item: Phrase, timings: dict[str, int]) -> None:
     """Read the words about modules inside a phrase that counts them: `a 16 GB SODIMM`."""
     roles = set(map(id, item.parts.values()))
     for at in range(item.first, item.last + 1):
@@ -111,12 +111,12 @@ def _inner(state: State, item: Item, timings: dict[str, int]) -> None:
             _word(state, item, token)
 
 
-def _note(state: State, item: Item, name: str, value: Any) -> None:
+def _note(state: State, item: Phrase, name: str, value: Any) -> None:
     item.used = True
     state.said.setdefault(name, []).append((item.clause, value, item))
 
 
-def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> None:
+def _token(state: State, item: Phrase, token: Token, timings: dict[str, int]) -> None:
     """Read a word that describes modules."""
     value = token.value
     if token.means("generation", "rated_generation", "class"):
@@ -145,7 +145,7 @@ def _token(state: State, item: Item, token: Token, timings: dict[str, int]) -> N
         item.used = True
 
 
-def _kind(state: State, item: Item, value: dict[str, Any]) -> None:
+def _kind(state: State, item: Phrase, value: dict[str, Any]) -> None:
     """Read a kind (`DDR4-3200`) or a module class (`PC4-25600`)."""
     for name in ("generation", "rated_mts", "voltage_mv"):
         if name in value:
@@ -158,7 +158,7 @@ def _kind(state: State, item: Item, value: dict[str, Any]) -> None:
         state.rates.append(Rate(value["rate"], value.get("unit", ""), role, item, value["generation"], joined))
 
 
-def _label(state: State, item: Item, label: Label) -> None:
+def _label(state: State, item: Phrase, label: Label) -> None:
     """Read a whole label: a module of its own where it tells a size, words about the modules beside it otherwise."""
     facts = label_facts(label)
     item.used = True
@@ -173,7 +173,7 @@ def _label(state: State, item: Item, label: Label) -> None:
             alike[0].size_bytes = label.size_bytes
             alike[0].facts = {**facts, **alike[0].facts}
             return
-        state.drafts.append(Draft(count, label.size_bytes, facts, clause=item.clause, counted=True))
+        state.drafts.append(Described(count, label.size_bytes, facts, clause=item.clause, counted=True))
         return
     for draft in beside:
         draft.facts = {**facts, **draft.facts}
@@ -183,7 +183,7 @@ def _label(state: State, item: Item, label: Label) -> None:
             _note(state, item, name, value)
 
 
-def _count_before(state: State, item: Item) -> int:
+def _count_before(state: State, item: Phrase) -> int:
     if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
         if token.means("count_times"):
             return int(token.value)
@@ -192,7 +192,7 @@ def _count_before(state: State, item: Item) -> int:
     return 1
 
 
-def _word(state: State, item: Item, token: Token) -> None:
+def _word(state: State, item: Phrase, token: Token) -> None:
     if token.means("ecc") and not token.means("rdimm"):
         _note(state, item, "ecc", True)
     elif token.means("no_ecc"):
@@ -207,7 +207,7 @@ def _word(state: State, item: Item, token: Token) -> None:
         item.used = True  # "laptop stick" tells a likely form, no certain one.
 
 
-def _rated(state: State, item: Item, timings: dict[str, int]) -> None:
+def _rated(state: State, item: Phrase, timings: dict[str, int]) -> None:
     parts = item.parts
     if "x" in parts and parts["x"].means("sodimm", "udimm", "rdimm", "lrdimm", "ecc"):
         _word(state, item, parts["x"])
@@ -220,13 +220,13 @@ def _rated(state: State, item: Item, timings: dict[str, int]) -> None:
     _rate(state, item, parts.get("r") or parts["f"], "rated" if not (at and "f" in parts) else "", generation)
 
 
-def _rate(state: State, item: Item, token: Token, role: str, generation: Generation | None = None) -> None:
+def _rate(state: State, item: Phrase, token: Token, role: str, generation: Generation | None = None) -> None:
     number, unit = token.value if token.means("frequency") else (float(token.value), "")
     item.used = True
     state.rates.append(Rate(float(number), unit, role, item, generation))
 
 
-def _name(state: State, item: Item) -> None:
+def _name(state: State, item: Phrase) -> None:
     """Read a maker, a part number or a serial number, as it was written."""
     key = "m" if item.says == "maker" else "c"
     if key not in item.parts:
@@ -269,7 +269,7 @@ def spread(state: State) -> None:
             state.ask(name, f"Which is it: {' or '.join(str(value) for value in values)}?", tuple(map(str, values)))
 
 
-def _one_value(state: State, name: str, value: Any, whose: Sequence[tuple[Any, list[Draft]]]) -> None:
+def _one_value(state: State, name: str, value: Any, whose: Sequence[tuple[Any, list[Described]]]) -> None:
     beside = [draft for _, drafts in whose for draft in drafts]
     others = [draft for draft in state.drafts if draft not in beside]
     spoken_apart = (
@@ -292,7 +292,7 @@ def _one_value(state: State, name: str, value: Any, whose: Sequence[tuple[Any, l
         state.common[name] = value
 
 
-def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Draft]]]) -> None:
+def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Described]]]) -> None:
     for clause in dict.fromkeys(drafts[0].clause for _, drafts in whose):
         here = [(value, drafts) for value, drafts in whose if drafts[0].clause == clause]
         drafts, values = here[0][1], [value for value, _ in here]
@@ -310,7 +310,7 @@ def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Draft]]]) 
             )
 
 
-def _beside(state: State, clause: int, item: Item) -> list[Draft]:
+def _beside(state: State, clause: int, item: Phrase) -> list[Described]:
     """Return the modules of the clause that a word stands in; of its line, where that tells of one slot."""
     here = [draft for draft in state.drafts if draft.clause == clause]
     if here:
@@ -338,7 +338,7 @@ def ask_about_mixed(state: State) -> None:
         state.drafts = []
 
 
-_READERS: dict[str, Callable[[State, Item], None]] = {
+_READERS: dict[str, Callable[[State, Phrase], None]] = {
     **{"ranks": _ranks, "latency": _latency, "runs_instead": _runs_instead, "unclear": _unclear},
     **dict.fromkeys(("maker", "part", "serial"), _name),
 }

@@ -9,9 +9,9 @@ from after_check.domain.quantities import size_text
 from after_check.language.words.clauses import Clause
 from after_check.language.words.counted import add_sum, form_of, is_a_size, is_sized_label, labelled, read_loose, read_same
 from after_check.language.words.figures import is_module_size
-from after_check.language.words.state import MOST_MODULES, Draft, State, count_of, size_of
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.state import MOST_MODULES, Described, State, count_of, size_of
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 
 _SLOTS = ("slot", "slot_list")
 _CONTENT = ("group", "one", "some", "each", "size", "bare", "soldered", "in_slot", "counted", "amount", "sum")
@@ -45,12 +45,12 @@ class _ClauseReader:
 
     state: State
     clause: Clause
-    items: Sequence[Item]
+    items: Sequence[Phrase]
     refs: list[str]
-    held: list[list[Draft]] = field(default_factory=list)
+    held: list[list[Described]] = field(default_factory=list)
     behind: list[str] = field(default_factory=list)
     placed: bool = False
-    empty_first: Item | None = None
+    empty_first: Phrase | None = None
 
     def read(self) -> list[str]:
         """Read the clause; return the slots that it names and says nothing of."""
@@ -71,7 +71,7 @@ class _ClauseReader:
             return []
         return self.refs
 
-    def _item(self, number: int, item: Item) -> None:
+    def _item(self, number: int, item: Phrase) -> None:
         if is_sized_label(item):
             self._put(labelled(self.state, self.clause, item), item)
         elif item.says == "empty" and not self.refs and self._is_before_its_slot(number, item):
@@ -88,17 +88,17 @@ class _ClauseReader:
         elif self._is_content(item):
             self._content(number, item)
         elif item.says == "attr" and self.refs and not self.placed and _described(item):
-            _place(self.state, self.clause, [Draft(1, None, {}, clause=item.clause, line=self.clause.line)], self.refs[-1:], item)
+            _place(self.state, self.clause, [Described(1, None, {}, clause=item.clause, line=self.clause.line)], self.refs[-1:], item)
             self.refs, self.placed = self.refs[:-1], True
         else:
             read_loose(self.state, self.clause, item)
 
-    def _is_content(self, item: Item) -> bool:
+    def _is_content(self, item: Phrase) -> bool:
         if item.says == "amount":
             return item.parts["role"] in ("seen", "memory", "equals") or self.state.tokens[item.first].means("now")
         return item.says in _PLACED
 
-    def _put(self, made: list[Draft], item: Item) -> None:
+    def _put(self, made: list[Described], item: Phrase) -> None:
         """Put modules into the slots that were named before them, or hold them until one is named."""
         if self.refs and not self.placed:
             _place(self.state, self.clause, made, self.refs, item)
@@ -106,7 +106,7 @@ class _ClauseReader:
         elif made:
             self.held.append(made)
 
-    def _content(self, number: int, item: Item) -> None:
+    def _content(self, number: int, item: Phrase) -> None:
         if not self.refs and not any(other.says in _SLOTS for other in self.items[number + 1 :]):
             if item.says != "amount":
                 read_loose(self.state, self.clause, item)
@@ -115,14 +115,14 @@ class _ClauseReader:
         if made is not None:
             self._put(made, item)
 
-    def _is_before_its_slot(self, number: int, item: Item) -> bool:
+    def _is_before_its_slot(self, number: int, item: Phrase) -> bool:
         following = self.items[number + 1] if number + 1 < len(self.items) else None
         if following is None or following.says not in _SLOTS or following.first - item.last > _NEAR:
             return False
         tokens = self.state.tokens
         return tokens[item.last].text.endswith(" in") or any(tokens[at].means("in") for at in range(item.first, following.first))
 
-    def _slot(self, number: int, item: Item) -> None:
+    def _slot(self, number: int, item: Phrase) -> None:
         names = _names(self.state, item)
         item.used = True
         if self.empty_first is not None:
@@ -145,7 +145,7 @@ class _ClauseReader:
             self.refs = []
 
 
-def _first_name(state: State, item: Item) -> str:
+def _first_name(state: State, item: Phrase) -> str:
     """Return the name of the slot that a phrase names; empty where it names none."""
     return next((_name(state, item, item.parts[role], role if role in "ao" else "n") for role in ("a", "n", "o") if role in item.parts), "")
 
@@ -159,16 +159,16 @@ def _attach(state: State, names: list[str], clause: Clause) -> None:
     ]
     if len(told) == 1 and told[0].count == len(names):
         state.drafts.remove(told[0])
-        state.drafts += [Draft(1, told[0].size_bytes, dict(told[0].facts), name, told[0].clause, told[0].line) for name in names]
+        state.drafts += [Described(1, told[0].size_bytes, dict(told[0].facts), name, told[0].clause, told[0].line) for name in names]
 
 
-def _names(state: State, item: Item) -> list[str]:
+def _names(state: State, item: Phrase) -> list[str]:
     parts = item.parts
     if "l" in parts and not any(token.means("slot", "slots") for token in state.tokens):
         sizes = [int(one) for one in str(parts["l"].value).split(",")]
         if all(is_module_size(one << 30) for one in sizes):  # "fitted (8,8,16)"
             item.used = True
-            state.drafts += [Draft(1, one << 30, clause=item.clause) for one in sizes]
+            state.drafts += [Described(1, one << 30, clause=item.clause) for one in sizes]
         return []
     if "l" in parts:
         return str(parts["l"].value).split(",") if any(token.means("slot", "slots") for token in state.tokens) else []
@@ -196,7 +196,7 @@ def _names(state: State, item: Item) -> list[str]:
     return [_name(state, item, token, "a" if token.means("slot_name") else "n") for token in names]
 
 
-def _name(state: State, item: Item, token: Token, role: str) -> str:
+def _name(state: State, item: Phrase, token: Token, role: str) -> str:
     if role == "a":
         name = str(token.value)
         return name[5:] if name[:5].upper() in ("DIMM_", "DIMM ") and len(name) == 7 and name[5].isalpha() else name
@@ -216,13 +216,13 @@ def _name(state: State, item: Item, token: Token, role: str) -> str:
     )
 
 
-def _begins_anew(items: Sequence[Item], number: int) -> bool:
+def _begins_anew(items: Sequence[Phrase], number: int) -> bool:
     """Return whether a slot begins something of its own: what is said of it stands behind it."""
     following = items[number + 1] if number + 1 < len(items) else None
     return following is not None and following.says in ("empty", "filled", *_CONTENT)
 
 
-def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
+def _dash_behind(state: State, clause: Clause, item: Phrase) -> bool:
     """Return whether a dash stands for nothing: `A3: -`."""
     behind = [token for token in state.tokens[item.last + 1 : clause.end] if not token.means("colon", "equals")]
     if not behind or not behind[0].means("dash"):
@@ -237,13 +237,13 @@ def _dash_behind(state: State, clause: Clause, item: Item) -> bool:
     )
 
 
-def _described(item: Item) -> bool:
+def _described(item: Phrase) -> bool:
     """Return whether a word says that there is a module: a label, a kind, ranks."""
     token = item.parts.get("g")
     return token is not None and token.means("label", "generation", "class", "ranks")
 
 
-def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list[Draft] | None:
+def _drafts(state: State, clause: Clause, item: Phrase, beside_slot: bool) -> list[Described] | None:
     """Return what an amount is as modules; None where it is none."""
     parts = item.parts
     if item.says == "sum":
@@ -257,27 +257,27 @@ def _drafts(state: State, clause: Clause, item: Item, beside_slot: bool) -> list
             return None
         item.used = True
         if is_a_size(parts):
-            return [Draft(1, size_of(parts["n"]), form_of(parts), clause=item.clause, line=clause.line)]
-        return [Draft(number, None, form_of(parts), clause=item.clause, line=clause.line)]
+            return [Described(1, size_of(parts["n"]), form_of(parts), clause=item.clause, line=clause.line)]
+        return [Described(number, None, form_of(parts), clause=item.clause, line=clause.line)]
     size = size_of(parts["s"]) if "s" in parts else None
     if size is None:
         return None
     if size == 0 and beside_slot:
-        return [Draft(0, 0, clause=item.clause, line=clause.line)]
+        return [Described(0, 0, clause=item.clause, line=clause.line)]
     if item.says == "group":
         number = count_of(parts["n"]) or 0 if "n" in parts else 1
         if not 0 < number <= MOST_MODULES:
             state.ask("modules", f"Are there really {number} modules?", (), item)
             return None
         item.used = True
-        return [Draft(number, size, clause=item.clause, line=clause.line)]
+        return [Described(number, size, clause=item.clause, line=clause.line)]
     item.used = True
     if item.says == "one" and "one" in parts and (several := count_of(parts["one"]) or 1) > 1:
-        return [Draft(several, size, clause=item.clause, line=clause.line)]
-    return [Draft(1, size, clause=item.clause, line=clause.line, counted=item.says in ("one", "in_slot") or beside_slot)]
+        return [Described(several, size, clause=item.clause, line=clause.line)]
+    return [Described(1, size, clause=item.clause, line=clause.line, counted=item.says in ("one", "in_slot") or beside_slot)]
 
 
-def _place(state: State, clause: Clause, made: list[Draft], names: list[str], item: Item) -> None:
+def _place(state: State, clause: Clause, made: list[Described], names: list[str], item: Phrase) -> None:
     """Put modules into slots: as many as there are, one of each size, or ask."""
     if len(made) == 1 and made[0].size_bytes == 0 and made[0].count == 0:
         state.empty_slots += names
@@ -297,7 +297,7 @@ def _place(state: State, clause: Clause, made: list[Draft], names: list[str], it
         state.drafts += made
     elif count == len(names) or (count == 1 and (each or made[0].size_bytes is None)):
         for name in names:
-            state.drafts.append(Draft(1, made[0].size_bytes, dict(made[0].facts), name, made[0].clause, made[0].line))
+            state.drafts.append(Described(1, made[0].size_bytes, dict(made[0].facts), name, made[0].clause, made[0].line))
     elif len(names) == 1 and count > 1:
         state.drafts += made  # "2x16 in the slot": nobody puts two into one.
     else:

@@ -8,7 +8,7 @@ from after_check.domain.modules import Generation
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate
 from after_check.language.words.figures import Meaning, is_usual_rate, may_be_sold_as, meaning_in_mhz
 from after_check.language.words.state import Rate, State, count_of
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.understood import Phrase, Scope
 from after_check.standards.rates import same_rate, snap_rate
 
 _UNITS = {"MHz": RateUnit.MHZ, "MT/s": RateUnit.MTS, "": RateUnit.NONE}
@@ -141,7 +141,7 @@ def _is_confirmed(state: State, rate: Rate) -> bool:
 
 def _running(state: State, runs: list[Rate], generation: Generation | None) -> None:
     """Read what runs. The clock of what runs is told as the rate; a bare figure that can only be the clock is one in MHz."""
-    shown: list[tuple[ShownRate, Item]] = []
+    shown: list[tuple[ShownRate, Phrase]] = []
     for rate in runs:
         if rate.role == "clock" and _may_be_the_rate(rate.number, generation):
             answers = (f"run {rate.number:g}MT/s", f"run {2 * rate.number:g}MT/s")
@@ -201,9 +201,9 @@ _CHANNELS = {"one_channel": 1, "two_channels": 2, "four_channels": 4}
 class _Settings:
     """Channels that were said, and said not to be; states of the profile; whether a profile was spoken of before."""
 
-    channels: dict[int, Item] = field(default_factory=dict)
-    denied: dict[int, Item] = field(default_factory=dict)
-    profiles: dict[str, Item] = field(default_factory=dict)
+    channels: dict[int, Phrase] = field(default_factory=dict)
+    denied: dict[int, Phrase] = field(default_factory=dict)
+    profiles: dict[str, Phrase] = field(default_factory=dict)
     told_before: bool = False
 
 
@@ -221,7 +221,7 @@ def read_settings(state: State) -> None:
     _settle_profile(state, found.profiles)
 
 
-def _setting(state: State, item: Item, found: _Settings) -> None:
+def _setting(state: State, item: Phrase, found: _Settings) -> None:
     if item.says in ("channels", "mode", *_CHANNELS):
         _channel(state, item, found)
     elif item.says == "on_off" and found.told_before:
@@ -246,7 +246,7 @@ def _setting(state: State, item: Item, found: _Settings) -> None:
         state.facts["ecc_on"] = "on" in item.parts
 
 
-def _channel(state: State, item: Item, found: _Settings) -> None:
+def _channel(state: State, item: Phrase, found: _Settings) -> None:
     number = _number(item)
     if (item.says == "mode" and _is_of_modules(state, item, number)) or _is_a_name(state, item):
         return
@@ -261,7 +261,7 @@ def _channel(state: State, item: Item, found: _Settings) -> None:
         item.used = True
 
 
-def _number(item: Item) -> int:
+def _number(item: Phrase) -> int:
     if item.says in _CHANNELS:
         return _CHANNELS[item.says]
     token = item.parts["n"]
@@ -270,7 +270,7 @@ def _number(item: Item) -> int:
     return token.number("mode") or count_of(token) or 0
 
 
-def _is_a_name(state: State, item: Item) -> bool:
+def _is_a_name(state: State, item: Phrase) -> bool:
     """Return whether a number only names a channel: `channel 1: 8 GB`."""
     first = state.tokens[item.first]
     return (
@@ -282,7 +282,7 @@ def _is_a_name(state: State, item: Item) -> bool:
     )
 
 
-def _is_of_modules(state: State, item: Item, number: int) -> bool:
+def _is_of_modules(state: State, item: Phrase, number: int) -> bool:
     """Return whether "single" or "dual" counts modules: it stands right before them."""
     behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
     if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided", "slots"):
@@ -298,7 +298,7 @@ def _is_of_modules(state: State, item: Item, number: int) -> bool:
     return False
 
 
-def _subchannels(state: State, item: Item, channels: dict[int, Item]) -> None:
+def _subchannels(state: State, item: Phrase, channels: dict[int, Phrase]) -> None:
     """Four subchannels of 32 bits are two channels; so are two of 64 bits."""
     number = count_of(item.parts["n"]) or 0
     bits = item.parts["b"].value if "b" in item.parts else 32
@@ -311,7 +311,7 @@ def _subchannels(state: State, item: Item, channels: dict[int, Item]) -> None:
         state.ask("channels", f"On how many channels does it run: {number}?", (), item)
 
 
-def _settle_channels(state: State, channels: dict[int, Item], denied: dict[int, Item]) -> None:
+def _settle_channels(state: State, channels: dict[int, Phrase], denied: dict[int, Phrase]) -> None:
     for number in denied:
         channels.pop(number, None)
     modules = sum(draft.count for draft in state.drafts)
@@ -339,7 +339,7 @@ def _settle_channels(state: State, channels: dict[int, Item], denied: dict[int, 
         state.ask("channels", "Does it run on one channel?", ("single channel", "dual channel"), item)
 
 
-def _profile(state: State, item: Item, profiles: dict[str, Item]) -> None:
+def _profile(state: State, item: Phrase, profiles: dict[str, Phrase]) -> None:
     parts = item.parts
     item.used = True
     if item.says == "profile":
@@ -360,7 +360,7 @@ def _profile(state: State, item: Item, profiles: dict[str, Item]) -> None:
             profiles[str(int(number))] = item
 
 
-def _settle_profile(state: State, profiles: dict[str, Item]) -> None:
+def _settle_profile(state: State, profiles: dict[str, Phrase]) -> None:
     if len(profiles) == 2 and "on" in profiles and any(key.isdigit() for key in profiles):
         profiles.pop("on")
     if "locked" in profiles and "off" in profiles:

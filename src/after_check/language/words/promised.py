@@ -9,9 +9,9 @@ from after_check.domain.modules import Module
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.language.words.clauses import Clause
-from after_check.language.words.state import Draft, State, count_of, size_of
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.state import Described, State, count_of, size_of
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 
 _AMOUNTS = ("group", "one", "one_more", "some", "size", "bare", "each", "counted", "soldered", "in_slot")
 _SWAPPED_FOR = ("for", "with", "by", "to", "arrow", "instead")
@@ -32,7 +32,7 @@ class Changes:
     all_go: bool = False
     smallest: bool = False
     twice: int = 0
-    fills: Item | None = None
+    fills: Phrase | None = None
     in_free_slot: bool = False
 
 
@@ -76,7 +76,7 @@ def _has(words: list[tuple[int, Token]], *kinds: str) -> bool:
     return any(token.means(*kinds) for _, token in words)
 
 
-def _number_and_size(state: State, item: Item) -> tuple[int, int | None]:
+def _number_and_size(state: State, item: Phrase) -> tuple[int, int | None]:
     parts = item.parts
     number = count_of(parts["n"]) if "n" in parts else count_of(parts["one"]) if "one" in parts else None
     size = size_of(parts["s"]) if "s" in parts else None
@@ -87,7 +87,7 @@ def _number_and_size(state: State, item: Item) -> tuple[int, int | None]:
     return (1 if number is None else number), size
 
 
-def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Item], changes: Changes) -> None:
+def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Phrase], changes: Changes) -> None:
     """`swap 1x8 for 1x32`, `replace both by 2x16`, `16gb instead of the 4gb`: one side goes, the other one comes."""
     changes.swaps = True
     verb = next((at for at, token in words if token.means("replace", "instead")), clause.first)
@@ -131,7 +131,7 @@ def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts:
                 item.parts["_count"] = number
 
 
-def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Item], changes: Changes) -> None:
+def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts: list[Phrase], changes: Changes) -> None:
     now = [item for item in amounts if item.scope is Scope.NOW]
     more = [
         item for item in now if item.says == "one_more" or any(state.tokens[at].means("add") for at in range(item.first, item.last + 1))
@@ -163,14 +163,14 @@ def _added(state: State, clause: Clause, words: list[tuple[int, Token]], amounts
     _into_slots(state, clause, words, now, changes)
 
 
-def _as_modules(items: list[Item]) -> None:
+def _as_modules(items: list[Phrase]) -> None:
     """Take amounts as modules: what is added or stays is one."""
     for item in items:
         if item.says in ("size", "bare"):
             item.says = "one"
 
 
-def _into_slots(state: State, clause: Clause, words: list[tuple[int, Token]], now: list[Item], changes: Changes) -> None:
+def _into_slots(state: State, clause: Clause, words: list[tuple[int, Token]], now: list[Phrase], changes: Changes) -> None:
     """Read what goes into the free slot, and what fills all slots."""
     told = [state.tokens[at] for at in range(clause.first, clause.end)]
     fills = _has(words, "fill")
@@ -198,7 +198,7 @@ def _fill_named_slots(state: State) -> None:
         if amount is not None and state.slots.total is not None and not state.drafts:
             state.amounts.remove(amount)
             amount.item.used = True
-            state.drafts.append(Draft(state.slots.total, amount.size_bytes, clause=amount.item.clause))
+            state.drafts.append(Described(state.slots.total, amount.size_bytes, clause=amount.item.clause))
 
 
 def settle_changes(state: State, changes: Changes, before: Reading | None) -> None:
@@ -216,7 +216,7 @@ def settle_changes(state: State, changes: Changes, before: Reading | None) -> No
         state.each = [each for each in state.each if each[1] is not changes.fills]
         state.drafts = [draft for draft in state.drafts if draft.clause != changes.fills.clause]
         if number:
-            state.drafts.append(Draft(number, size, clause=changes.fills.clause))
+            state.drafts.append(Described(number, size, clause=changes.fills.clause))
         else:
             state.ask(
                 "modules", f"In how many slots do {size_text(size)} go?", (f"2x{size_text(size)}", f"4x{size_text(size)}"), changes.fills
@@ -252,15 +252,15 @@ def settle_changes(state: State, changes: Changes, before: Reading | None) -> No
         _same_again(state, before)
 
 
-def _all(before: Reading) -> list[Draft]:
+def _all(before: Reading) -> list[Described]:
     return [_of(module) for module in before.modules]
 
 
-def _of(module: Module) -> Draft:
-    return Draft(1, value_of(module.size_bytes), kept=True)
+def _of(module: Module) -> Described:
+    return Described(1, value_of(module.size_bytes), kept=True)
 
 
-def _kept(changes: Changes, before: Reading | None) -> list[Draft]:
+def _kept(changes: Changes, before: Reading | None) -> list[Described]:
     if before is None or changes.all_go:
         return []
     left = [value_of(module.size_bytes) for module in before.modules]
@@ -275,7 +275,7 @@ def _kept(changes: Changes, before: Reading | None) -> list[Draft]:
                 left = []
             elif size in left:
                 left.remove(size)
-    return [Draft(1, size, kept=True) for size in left]
+    return [Described(1, size, kept=True) for size in left]
 
 
 def _goes_are_there(changes: Changes, before: Reading) -> bool:
@@ -312,7 +312,7 @@ def _come(state: State, changes: Changes, before: Reading | None) -> None:
                     break
 
 
-def _add(state: State, changes: Changes, kept: list[Draft], before: Reading | None, has_total: bool) -> None:
+def _add(state: State, changes: Changes, kept: list[Described], before: Reading | None, has_total: bool) -> None:
     new = [draft for draft in state.drafts if draft.size_bytes is not None]
     if has_total and before is None and len(new) <= 1 and not changes.keeps_named:
         state.drafts = [draft for draft in state.drafts if draft.count > 1 and draft.size_bytes is not None and not changes.adds]
@@ -356,7 +356,7 @@ def _same_again(state: State, before: Reading) -> None:
         )
     elif sizes:
         size = next(iter(sizes))
-        state.drafts = [*_all(before), Draft(1, size)]
+        state.drafts = [*_all(before), Described(1, size)]
 
 
 def asks_for_amount(state: State) -> None:

@@ -22,8 +22,9 @@ from after_check.language.words.promised import asks_for_amount, read_changes, s
 from after_check.language.words.results import read_results
 from after_check.language.words.rows import read_rows
 from after_check.language.words.slot_counts import settle_slots
-from after_check.language.words.state import Draft, State, most
-from after_check.language.words.tokens import Token, tokens
+from after_check.language.words.state import Described, State, most
+from after_check.language.words.token import Token
+from after_check.language.words.tokens import tokens
 from after_check.language.words.totals import left_over
 from after_check.language.words.understood import LeftAside, Scope, Understood
 
@@ -194,7 +195,7 @@ def _reading(state: State) -> Reading:
     slots: list[Slot] = []
     loose: list[Module] = []
     if not state.drafts and _describes(state) and not (left_over(state) and not state.promise):
-        state.drafts.append(Draft(1, None))
+        state.drafts.append(Described(1, None))
     blocked = "modules" in state.asked and not state.counts_stand and not any(draft.slot for draft in state.drafts)
     for draft in [] if blocked and not state.promise else state.drafts:
         module = _module(state, draft)
@@ -224,7 +225,7 @@ def _describes(state: State) -> bool:
     return bool(state.common.keys() & {"generation", "form", "part", "rated_mts", "maker"}) and not state.asked & {"modules"}
 
 
-def _module(state: State, draft: Draft) -> Module:
+def _module(state: State, draft: Described) -> Module:
     common = {} if draft.kept else dict(state.common)
     facts: dict[str, Any] = {**common, **draft.facts}
     if draft.is_soldered:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from after_check.domain.readings import SoakResult, StartOutcome
 from after_check.language.words.clauses import Clause
 from after_check.language.words.state import State, count_of
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item, Scope
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase, Scope
 
 _STARTS = {"no_start": StartOutcome.NO, "slow_start": StartOutcome.SLOW, "power_cycles": StartOutcome.CYCLES}
 _LONGEST_MINUTES = 60 * 24 * 60
@@ -22,7 +22,7 @@ def read_results(state: State) -> None:
         _memory_test(state)
 
 
-def _sign(state: State, clause: Clause, item: Item) -> None:
+def _sign(state: State, clause: Clause, item: Phrase) -> None:
     if item.says == "sign":
         for name in item.parts:
             if name in _STARTS:

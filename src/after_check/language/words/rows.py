@@ -11,9 +11,10 @@ from after_check.domain.quantities import GIB, MIB
 from after_check.language.words.counted import FORMS
 from after_check.language.words.figures import is_module_size
 from after_check.language.words.layout import Record
-from after_check.language.words.state import Draft, Rate, State
-from after_check.language.words.tokens import Token, tokens
-from after_check.language.words.understood import Item
+from after_check.language.words.state import Described, Rate, State
+from after_check.language.words.token import Token
+from after_check.language.words.tokens import tokens
+from after_check.language.words.understood import Phrase
 
 _FORM_CODES = {"12": Form.SODIMM, "13": None, "8": None}
 """CIM_PhysicalMemory.FormFactor (DMTF CIM schema): 8 is a DIMM, 12 a SODIMM."""
@@ -50,7 +51,7 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
                 state.facts["usable_bytes"] = usable
             continue
         slot = _slot(record, records)
-        item = Item("row", {}, record.start, record.end, -1, -1, clause=-2 - number, used=True)
+        item = Phrase("row", {}, record.start, record.end, -1, -1, clause=-2 - number, used=True)
         size_text = record.values.get("size")
         if _is_empty(record) and slot:
             state.empty_slots.append(slot)
@@ -68,7 +69,7 @@ def read_rows(state: State, records: Sequence[Record]) -> None:
             name for name, value in record.values.items() if value and not _UNKNOWN.fullmatch(value)
         }:
             continue
-        draft = Draft(_count(record), size, _facts(record), slot if _count(record) == 1 else "", clause=item.clause)
+        draft = Described(_count(record), size, _facts(record), slot if _count(record) == 1 else "", clause=item.clause)
         state.drafts.append(draft)
         _rates(state, record, item, draft)
         if draft.facts.get("generation") is not None:
@@ -187,7 +188,7 @@ def _ecc(values: dict[str, str]) -> bool:
     return wider or bool(re.fullmatch(r"yes|true|ja|oui|s[ií]|multi.*|single.*", values.get("ecc", ""), re.IGNORECASE))
 
 
-def _rates(state: State, record: Record, item: Item, draft: Draft) -> None:
+def _rates(state: State, record: Record, item: Phrase, draft: Described) -> None:
     generation = draft.facts.get("generation")
     rated: Rate | None = None
     for name, role in (("speed", "rated"), ("generation", "rated"), ("configured", "runs")):

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from after_check.domain.quantities import size_text
 from after_check.language.words.figures import is_module_size
-from after_check.language.words.state import Draft, State, count_of
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Item
+from after_check.language.words.state import Described, State, count_of
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Phrase
 
 _MOST_SLOTS = 96
 
 
-def read_slots(state: State, item: Item) -> None:
+def read_slots(state: State, item: Phrase) -> None:
     """Read a phrase that counts slots."""
     if item.says == "slot":
         state.slots.total = count_of(item.parts["t"])
@@ -30,7 +30,7 @@ def read_slots(state: State, item: Item) -> None:
         _counted(state, item)
 
 
-def _counted(state: State, item: Item) -> None:
+def _counted(state: State, item: Phrase) -> None:
     parts, slots = item.parts, state.slots
     named = any(state.tokens[at].means("slot", "slots") for at in range(item.first, item.last + 1))
     if "f" in parts and parts["f"].text in ("a", "an") and not named:
@@ -58,7 +58,7 @@ def _counted(state: State, item: Item) -> None:
     slots.free = free if free is not None else slots.free
 
 
-def _both(state: State, item: Item, word: Token) -> int | None:
+def _both(state: State, item: Phrase, word: Token) -> int | None:
     two = word.means("count_word") and word.number("count_word") == 2
     return 2 if two or any(state.tokens[at].means("both") for at in range(item.first, item.last + 1)) else None
 
@@ -91,7 +91,7 @@ def settle_slots(state: State) -> None:
             elif amount is not None:
                 state.amounts.remove(amount)
                 amount.item.used = True
-                state.drafts.append(Draft(1, amount.size_bytes, slot=name, clause=amount.item.clause))
+                state.drafts.append(Described(1, amount.size_bytes, slot=name, clause=amount.item.clause))
             elif _spread_over(state, name):
                 break
             elif len(set(state.filled_slots)) > 1 and (many := [one for one in state.amounts if one.role in ("", "bare", "some")]):
@@ -105,7 +105,7 @@ def settle_slots(state: State) -> None:
                 state.amounts.remove(many[0])
                 break
             else:
-                state.drafts.append(Draft(1, None, slot=name))
+                state.drafts.append(Described(1, None, slot=name))
     if (
         slots.other_empty
         and slots.free == 1
@@ -134,5 +134,5 @@ def _spread_over(state: State, name: str) -> bool:
     if draft is None:
         return False
     state.drafts.remove(draft)
-    state.drafts += [Draft(1, draft.size_bytes, dict(draft.facts), slot, draft.clause, draft.line) for slot in names]
+    state.drafts += [Described(1, draft.size_bytes, dict(draft.facts), slot, draft.clause, draft.line) for slot in names]
     return True

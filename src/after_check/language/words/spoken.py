@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from after_check.language.words.figures import is_usual_rate
+from after_check.language.words.token import Token, number_kinds
 from after_check.language.words.units import FREQUENCY_UNITS, SIZE_UNITS
-
-if TYPE_CHECKING:
-    from after_check.language.words.tokens import Token
 
 _LARGEST = 200_000
 
@@ -123,8 +120,6 @@ def _groups(run: list[Token]) -> Iterator[tuple[int, Token, Token]]:
 
 def _numbers(run: list[Token]) -> Iterator[Token]:
     """Yield the numbers of a run of number words."""
-    from after_check.language.words.tokens import number_kinds
-
     if len(run) == 1:
         (token,) = run
         value = token.number("number_word") or 0
@@ -154,8 +149,6 @@ def _numbers(run: list[Token]) -> Iterator[Token]:
 
 def _with_points(found: list[Token]) -> Iterator[Token]:
     """Yield the tokens, `fifteen point eight` being one number."""
-    from after_check.language.words.tokens import number_kinds
-
     at = 0
     while at < len(found):
         start = at

@@ -8,8 +8,8 @@ from typing import Any
 from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import GIB, MIB
 from after_check.language.words.clauses import Clause
-from after_check.language.words.tokens import Token
-from after_check.language.words.understood import Ask, Item
+from after_check.language.words.token import Token
+from after_check.language.words.understood import Ask, Phrase
 from after_check.standards.labels import Label
 
 MOST_MODULES = 64
@@ -18,7 +18,7 @@ _BYTES = 128 * MIB
 
 
 @dataclass(slots=True)
-class Draft:
+class Described:
     """So many modules of one kind, as far as they are described; in a slot, where one is named."""
 
     count: int = 1
@@ -44,7 +44,7 @@ class Amount:
 
     size_bytes: int
     role: str
-    item: Item
+    item: Phrase
 
 
 @dataclass(slots=True)
@@ -54,7 +54,7 @@ class Rate:
     number: float
     unit: str
     role: str
-    item: Item
+    item: Phrase
     generation: Generation | None = None
     joined: bool = False
     """Whether it is written as one word with its kind (`DDR4-1600`), which no clock is."""
@@ -81,7 +81,7 @@ class State:
     promise: bool
     added: bool = False
     """Whether the text is added to a reading: its modules are not all, and a total is that of the whole."""
-    drafts: list[Draft] = field(default_factory=list)
+    drafts: list[Described] = field(default_factory=list)
     empty_slots: list[str] = field(default_factory=list)
     filled_slots: list[str] = field(default_factory=list)
     unseen_slots: list[str] = field(default_factory=list)
@@ -89,15 +89,15 @@ class State:
     common: dict[str, Any] = field(default_factory=dict)
     amounts: list[Amount] = field(default_factory=list)
     rates: list[Rate] = field(default_factory=list)
-    each: list[tuple[int, Item]] = field(default_factory=list)
+    each: list[tuple[int, Phrase]] = field(default_factory=list)
     slots: Slots = field(default_factory=Slots)
     asks: list[Ask] = field(default_factory=list)
     counts_stand: bool = False
     """Whether a question about modules is about their size only, so that how many there are stands."""
-    said: dict[str, list[tuple[int, Any, Item]]] = field(default_factory=dict)
+    said: dict[str, list[tuple[int, Any, Phrase]]] = field(default_factory=dict)
     """Words about modules by their field: the clause that they stand in, and the value."""
 
-    def ask(self, about: str, question: str, choices: tuple[str, ...] = (), *items: Item) -> None:
+    def ask(self, about: str, question: str, choices: tuple[str, ...] = (), *items: Phrase) -> None:
         """Ask about a field once; an answer may take the place of the phrases that it is about."""
         if any(ask.about == about for ask in self.asks):
             return

@@ -4,39 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.quantities import KIB, MIB
 from after_check.language.words.characters import as_meant, units_put_right
-from after_check.language.words.figures import as_size_bytes, is_module_size, is_usual_rate
+from after_check.language.words.figures import is_module_size, is_usual_rate
 from after_check.language.words.spoken import with_spoken_numbers
+from after_check.language.words.token import Token, number_kinds
 from after_check.language.words.units import FREQUENCY_UNITS, SHORTENED, SIZE_UNITS, UNITS, WORDS_TOO
 from after_check.language.words.vocabulary import Term, meaning, mistyped, plain, terms
 from after_check.standards.labels import parse_label
 from after_check.standards.rates import pc_number_to_rate_mts
-
-
-@dataclass(slots=True)
-class Token:
-    """A piece of the text: the kinds that it may be of, its value, where it stands, and its words in small letters."""
-
-    kinds: frozenset[str]
-    value: Any
-    start: int
-    end: int
-    text: str
-    values: dict[str, int] | None = None
-
-    def means(self, *kinds: str) -> bool:
-        """Return whether the token may be of one of these kinds."""
-        return not self.kinds.isdisjoint(kinds)
-
-    def number(self, kind: str) -> int | None:
-        """Return the number that a word stands for as one of this kind."""
-        return (self.values or {}).get(kind)
-
 
 _UNIT = "|".join(re.escape(unit) for unit in sorted(UNITS, key=len, reverse=True))
 _NUMBER = r"\d{1,3}(?:(?P<part>[ .,'])\d{3})(?:(?P=part)\d{3})*(?![\d.,]\d|\d)|\d{1,13}(?:[.,]\d{1,3})?"
@@ -244,25 +223,6 @@ def decimal(text: str) -> float:
     if len(parts) > 2 or (len(parts[1]) == 3 and re.search(r"[ ']", text)):
         return float("".join(parts))
     return float(f"{parts[0]}.{parts[1]}")
-
-
-def number_kinds(value: float, whole: bool = True) -> frozenset[str]:
-    """Return what a bare number may be: a count, a size in GiB or MiB, a rate."""
-    kinds = {"number"}
-    if whole and float(value).is_integer():
-        if 1 <= value <= 64:
-            kinds.add("count")
-            if value <= 4:
-                kinds.add("few")
-        if as_size_bytes(value) is not None:
-            kinds.add("mib" if value >= 1024 else "gib" if value >= 4 else "gib_small")
-        elif value == 0:
-            kinds.add("zero")
-        if value >= 200 and "mib" not in kinds and is_usual_rate(value, None):
-            kinds.add("mts")
-    elif 1 < value < 1024:
-        kinds.add("gib_part")
-    return frozenset(kinds)
 
 
 def _number(match: re.Match[str]) -> Token:

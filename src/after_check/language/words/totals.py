@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from after_check.domain.modules import Generation
 from after_check.domain.quantities import GIB, MIB, size_text
 from after_check.language.words.figures import is_module_size, is_size_of
-from after_check.language.words.state import Amount, Draft, State
-from after_check.language.words.tokens import Token
+from after_check.language.words.state import Amount, Described, State
+from after_check.language.words.token import Token
 from after_check.language.words.understood import Scope
 from after_check.standards.labels import can_be_built
 
@@ -104,7 +104,7 @@ def _take_loose(state: State, known: _Known) -> bool:
     elif len(loose) > 1 and known.totals and not state.drafts and sum(amount.size_bytes for amount in loose) in known.totals:
         for amount in loose:
             amount.item.used = True
-            state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause))
+            state.drafts.append(Described(1, amount.size_bytes, clause=amount.item.clause))
         known.whole = known.totals[0]
     return True
 
@@ -290,7 +290,7 @@ def _says_one(state: State) -> bool:
 def _one_module(state: State, amount: Amount) -> None:
     amount.item.used = True
     state.amounts.remove(amount)
-    state.drafts.append(Draft(1, amount.size_bytes, clause=amount.item.clause, counted=False))
+    state.drafts.append(Described(1, amount.size_bytes, clause=amount.item.clause, counted=False))
 
 
 def left_over(state: State) -> list[Token]:

@@ -60,7 +60,7 @@ class Understood:
 
 
 @dataclass(slots=True)
-class Item:
+class Phrase:
     """One phrase of the text: what it says, what it is made of, where it stands, and of what it is said."""
 
     says: str
