@@ -217,9 +217,8 @@ def measure(verbose: bool) -> None:
     print(f"{'style':14} {'right':>12} {'wrong facts':>18} {'needless questions':>20}")
     for name, row in rows.items():
         share = row["wrong"] / max(row["stated"], 1)
-        print(
-            f"{name:14} {row['score'] / 2:>5g} of {row['entries']:<4} {row['wrong']:>5} of {row['stated']:<5} {share:5.1%} {row['asked']:>12}"
-        )
+        right = f"{row['score'] / 2:g} of {row['entries']}"
+        print(f"{name:14} {right:>12} {row['wrong']:>6} of {row['stated']:<5} {share:5.1%} {row['asked']:>12}")
 
 
 def orders() -> None:

@@ -124,15 +124,19 @@ def exact_promise(text: str, before: Reading | None = None) -> str:
 
 def _as_parsed(found: Said, exact: Parsed) -> Parsed:
     """Return words as a parsed line; the short form's own problems where it was meant, or where nothing was understood."""
+    aside = tuple((one.start, one.end, one.because.value) for one in found.left_aside)
     if found.is_whole and found.notation:
-        return Parsed(found.text, found.reading, ())
+        return Parsed(found.text, found.reading, (), left_aside=aside)
+    if found.is_whole and aside:
+        nothing = Problem(aside[0][0], aside[0][1], "nothing is said of what is in this machine now", "say what is in it now")
+        return Parsed(found.text, found.reading, (nothing,), left_aside=aside)
     if exact.problems and ("=" in found.text or ";" in found.text or not (found.notation or found.asks)):
         return exact
     problems = [_asked(found.text, ask) for ask in found.asks]
     problems += [Problem(start, end, f"{quoted(found.text[start:end])} is not understood") for start, end in found.not_understood]
     # What is asked is not known yet: nothing is drawn or judged by it.
     open_fields: dict[str, Any] = {ask.about: None for ask in found.asks if ask.about in _FIELDS}
-    return Parsed(found.text, replace(found.reading, **open_fields), tuple(problems))
+    return Parsed(found.text, replace(found.reading, **open_fields), tuple(problems), left_aside=aside)
 
 
 def with_note(parsed: Parsed) -> str | None:

@@ -35,12 +35,16 @@ _MODULE_START = re.compile(r"\"|\d+(?:\.\d+)?\s*[KMGT](?:i?B)?(?![A-Za-z0-9])|(?
 
 @dataclass(frozen=True, slots=True)
 class Parsed:
-    """What a line says, as far as it was understood, and what was not. `uncounted` are the modules that stand there without a number."""
+    """What a line says, as far as it was understood, and what was not. `uncounted` are the modules that stand there without a number.
+
+    `left_aside` are stretches that are no fact of now and of this machine (first and last place), and why.
+    """
 
     line: str
     reading: Reading
     problems: tuple[Problem, ...]
     uncounted: tuple[Module, ...] = ()
+    left_aside: tuple[tuple[int, int, str], ...] = ()
 
 
 def parse(line: str) -> Parsed:

@@ -405,7 +405,8 @@ def _beside_slots(state: State) -> None:
     loose[0].item.used = True
     state.amounts.remove(loose[0])
     numbers = tuple(dict.fromkeys(number for number in (slots, 2, 4, 1) if number))
-    choices = (*(f"{number}x{size_text(size)}" for number in numbers), f"total {size_text(size)}")
+    each = [f"{number}x{size_text(size)}" for number in numbers]
+    choices = (each[0], f"total {size_text(size)}", *each[1:])
     state.ask("modules", f"{size_text(size)}: in each slot, or altogether?", choices, loose[0].item)
 
 

@@ -69,6 +69,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         Binding("f4", "board", "on the board", tooltip="choose slot by slot what is in it, without typing"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
+        Binding("f9", "answer(2)", "third answer", show=False),
         Binding("f8", "note", "keep as a note", show=False, tooltip="keep what is not understood as a note"),
         Binding("escape", "back", "back", tooltip="back without keeping; a new job stays as a draft"),
     ]
@@ -219,6 +220,7 @@ class JobEditorScreen(EntryScreen[str | None]):
             chips.show(parsed if chips.id == f"{name}-chips" else None)
         examples = ""
         for line in self.query(EntryLine).filter(f"#{name}"):
+            line.mark(parsed)
             if line.value:
                 continue  # Examples are for an empty page; nobody needs them anew at each key.
             line.examples = said_on_arrival(lately=self._lately) if name == "arrival" else said_as_promise(self._arrival())

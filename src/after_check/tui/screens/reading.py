@@ -67,6 +67,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         Binding("f5", "first_start", "first start", tooltip="the notice that memory changed, cleared settings, how it started"),
         Binding("f6", "answer(0)", "first answer", tooltip="answer the question beneath the line"),
         Binding("f7", "answer(1)", "second answer", show=False),
+        Binding("f9", "answer(2)", "third answer", show=False),
         Binding("f8", "note", "keep as a note", show=False, tooltip="keep what is not understood as a note"),
         Binding("escape", "back", "back", tooltip="back; stops a reading that is under way"),
     ]
@@ -156,6 +157,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         parsed, is_typed = entry.read(), bool(line) and not entry.is_path
         whole = self._first_start.applied(self._whole(parsed.reading))
         chips.show(parsed if is_typed else None)
+        entry.line.mark(parsed if is_typed else None)
         self.query_one(VerdictPreview).show(self._job, whole if is_typed and self._moment is Moment.FITTED else None)
         if not line:
             board.show(None, "this machine, a path, or your own words", examples_words(entry.line) + READING_HINT)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+from rich.highlighter import Highlighter
 from rich.text import Text
 from textual import events
 from textual.binding import Binding, BindingType
@@ -19,8 +20,25 @@ from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
 
+class _AsideMarks(Highlighter):
+    """Greys and strikes what was heard and is no fact of now."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.stretches: tuple[tuple[int, int, str], ...] = ()
+
+    def highlight(self, text: Text) -> None:
+        """Mark the stretches in the text of the line."""
+        for start, end, _ in self.stretches:
+            text.stylize(Ink.MUTED, start, end)
+            text.stylize("strike", start, end)  # Not by colour alone.
+
+
 class EntryLine(Input):
-    """Tab takes an example over while nothing else is typed, and again the next; down goes to the chips; `?` shows the keys."""
+    """Tab takes an example over while nothing else is typed, and again the next; down goes to the chips; `?` shows the keys.
+
+    What was heard and is no fact of now is grey; the pointer tells why.
+    """
 
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("tab", "take_example", "take the example", show=False),
@@ -28,6 +46,21 @@ class EntryLine(Input):
     ]
 
     examples: tuple[str, ...] = ()
+
+    def mark(self, parsed: Parsed | None) -> None:
+        """Grey what was left aside of the line."""
+        aside: tuple[tuple[int, int, str], ...] = ()
+        if parsed is not None and self.value.endswith(parsed.line):
+            offset = len(self.value) - len(parsed.line)  # behind a plus
+            aside = tuple((start + offset, end + offset, because) for start, end, because in parsed.left_aside)
+        if not isinstance(self.highlighter, _AsideMarks):
+            self.highlighter = _AsideMarks()
+        if aside == self.highlighter.stretches:
+            return
+        self.highlighter.stretches = aside
+        reasons = "\n".join(f"{self.value[start:end].strip()}: left aside, {because}" for start, end, because in aside)
+        self.tooltip = Text(reasons) if reasons else None
+        self.refresh()
 
     def on_key(self, event: events.Key) -> None:
         """A question mark in an empty line is no text, as nothing that anybody says begins with it: it shows the keys."""

@@ -10,6 +10,7 @@ from textual.binding import Binding, BindingType
 from textual.message import Message
 
 from after_check.domain.modules import Module
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Reading
 from after_check.judgement.case import view
@@ -24,8 +25,8 @@ from after_check.tui.charts.cells import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
-ANSWER_KEYS = ("F6", "F7")
-"""One for each answer to a question about the line."""
+ANSWER_KEYS = ("F6", "F7", "F9")
+"""One for each answer to a question about the line, the likeliest first."""
 
 
 USUAL_SLOTS = ("A1", "A2", "B1", "B2")
@@ -86,13 +87,14 @@ class NotationBoard(Drawn, can_focus=True):
                 lines += [
                     Text(line, f"bold {Ink.PROMISED}") for line in wrapped(f"? {problem.message if problem.answers else problem}", cells)
                 ]
-                lines += [_answer_line(problem)] if problem.answers else []
+                lines += _answer_lines(problem, cells) if problem.answers else []
                 continue
             shown, marks = pointed_out(self.parsed.line, problem, cells).split("\n")
             lines += [Text(shown, Ink.TEXT, no_wrap=True), Text(marks, f"bold {Ink.SHORT}", no_wrap=True)]
             lines += [Text(line, Ink.SHORT) for line in wrapped(f"▲ {problem}", cells)]
             lines += [Text.assemble(("  F8", f"bold {Ink.PROMISED}"), ("  keeps it as a note", Ink.TEXT))] if with_note(self.parsed) else []
-        if self.parsed.problems:
+        lines += _aside_lines(self.parsed, cells)
+        if self.parsed.problems or self.parsed.left_aside:
             lines.append(Text(""))
         reading = self.parsed.reading
         if reading.slots or reading.loose:
@@ -101,7 +103,7 @@ class NotationBoard(Drawn, can_focus=True):
             lines += board_lines(snapshot, min(cells, 72), max(4, rows - len(lines) - 4))
         exact = write(reading)
         if exact and parse(self.parsed.line).problems:  # It was said in words.
-            lines.append(Text(""))
+            lines += [Text("")] if lines[-1] else []
             lines += [Text(line, Ink.KEPT) for line in wrapped(f"in the short form: {exact}", cells)]
         facts = _facts(self.parsed)
         if facts:
@@ -178,12 +180,32 @@ class NotationBoard(Drawn, can_focus=True):
         self.post_message(self.Corrected(write(reading)))
 
 
-def _answer_line(problem: Problem) -> Text:
-    line = Text("  ")
-    for key, (words, _) in zip(ANSWER_KEYS, problem.answers, strict=False):
-        line.append(f"{key}", f"bold {Ink.PROMISED}")
-        line.append(f"  {words}     ", Ink.TEXT)
-    return line
+MOST_ASIDE = 3
+"""So many stretches that were left aside are told on the board; the line itself shows all."""
+
+
+def _aside_lines(parsed: Parsed, cells: int) -> list[Text]:
+    """Return what was heard and is no fact of now, with its reason."""
+    lines: list[Text] = []
+    for start, end, because in parsed.left_aside[:MOST_ASIDE]:
+        words = " ".join(clean(parsed.line[start:end], 40).split())
+        lines += [Text(line, Ink.MUTED) for line in wrapped(f"– left aside: “{words}”: {because}", cells)]
+    more = len(parsed.left_aside) - MOST_ASIDE
+    return [*lines, *([Text(f"– and {more} more", Ink.MUTED)] if more > 0 else [])]
+
+
+def _answer_lines(problem: Problem, cells: int) -> list[Text]:
+    """Return the answers with their keys, as many beside each other as fit, and the way out that is always there."""
+    lines = [Text("")]
+    told = [
+        Text.assemble((key, f"bold {Ink.PROMISED}"), (f"  {words}", Ink.TEXT))
+        for key, (words, _) in zip(ANSWER_KEYS, problem.answers, strict=False)
+    ]
+    for answer in [*told, Text("or something else: type it", Ink.MUTED)]:
+        if lines[-1] and lines[-1].cell_len + answer.cell_len + 4 > cells:
+            lines.append(Text(""))
+        lines[-1].append("    " if lines[-1] else "  ").append_text(answer)
+    return lines
 
 
 def answered(parsed: Parsed | None, index: int) -> str | None:
