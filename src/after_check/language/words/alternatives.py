@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import pairwise
 
+from after_check.language.words.clauses import Clause
 from after_check.language.words.state import Amount, State
 from after_check.language.words.token import Token
 from after_check.language.words.understood import Phrase, Scope
@@ -16,6 +17,7 @@ _ABOUT = {
     **{"runs": "running_rate", "clock": "running_rate", "amount": "total_bytes", "usable_of": "usable_bytes"},
     **dict.fromkeys(("channels", "mode", "one_channel", "two_channels", "four_channels"), "channels"),
     **dict.fromkeys(("profile", "profile_number", "profile_none"), "profile"),
+    "slot_either": "modules",
     **{"slots_used": "slots_used", "slots_count": "slot_count", "attr": "modules.generation"},
 }
 _WORDS = {
@@ -95,8 +97,13 @@ def _is_known(state: State, about: str) -> bool:
     return about in state.facts
 
 
-def suppose_alternatives(tokens: Sequence[Token], items: Sequence[Phrase]) -> None:
-    """Mark what is joined by an "or" as supposed: neither is certain."""
+def suppose_alternatives(tokens: Sequence[Token], clauses: Sequence[Clause]) -> None:
+    """Mark what is joined by an "or" as supposed: neither is certain, nor is what is said of one slot or the other."""
+    for clause in clauses:
+        if any(item.says == "slot_either" and item.scope is Scope.NOW for item in clause.items):
+            for item in clause.items:
+                item.scope = Scope.SUPPOSED if item.scope is Scope.NOW else item.scope
+    items = [item for clause in clauses for item in clause.items]
     for before, behind in either_or(tokens, items):
         if before.scope is Scope.NOW and behind.scope is Scope.NOW:
             before.scope = behind.scope = Scope.SUPPOSED

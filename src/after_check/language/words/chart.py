@@ -39,10 +39,20 @@ class _Form:
 
 
 @cache
+def _document() -> dict[str, Any]:
+    return tomllib.loads((files("after_check.language.words") / "phrases.toml").read_text(encoding="utf-8"))
+
+
+@cache
+def says_nothing() -> tuple[str, ...]:
+    """Return the kinds of words that say nothing where no phrase was made of them."""
+    return tuple(_document()["says_nothing"].split())
+
+
+@cache
 def _forms() -> _Node:
     root = _Node()
-    document = tomllib.loads((files("after_check.language.words") / "phrases.toml").read_text(encoding="utf-8"))
-    for phrase in document["phrase"]:
+    for phrase in _document()["phrase"]:
         constants = tuple((key, value) for key, value in phrase.items() if key not in ("says", "more", "forms"))
         for form in phrase["forms"]:
             for elements in _spelt_out(form):

@@ -12,7 +12,7 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.readings import Reading
 from after_check.language.words.alternatives import ask_between, suppose_alternatives
 from after_check.language.words.amounts import add_up, read_amounts, settle_amounts
-from after_check.language.words.chart import covered
+from after_check.language.words.chart import covered, says_nothing
 from after_check.language.words.clauses import clauses_of
 from after_check.language.words.described import ask_about_mixed, read_described, spread
 from after_check.language.words.fitted import read_fitted
@@ -31,91 +31,6 @@ from after_check.language.words.understood import LeftAside, Scope, Understood
 LONGEST_TEXT = 20_000
 """Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
 _MANY = 10
-_SAYS_NOTHING = (
-    *(
-        "noise",
-        "verbs",
-        "memory",
-        "and",
-        "of",
-        "in",
-        "at",
-        "with",
-        "to",
-        "from",
-        "for",
-        "by",
-        "per",
-        "plus",
-        "is",
-        "on",
-        "then",
-        "but",
-        "system",
-        "firmware",
-        "kit",
-    ),
-    *(
-        "seen",
-        "now",
-        "still",
-        "fine",
-        "around",
-        "least",
-        "new",
-        "same",
-        "only",
-        "each",
-        "all",
-        "both",
-        "total",
-        "installed",
-        "runs",
-        "module",
-        "modules",
-        "slot",
-        "slots",
-    ),
-    *(
-        "channel",
-        "profile",
-        "ready",
-        "count_word",
-        "top",
-        "rated",
-        "reference",
-        "price",
-        "wrong",
-        "old",
-        "add",
-        "keep",
-        "upgrade",
-        "question",
-        "doubt",
-        "past",
-        "future",
-    ),
-    *(
-        "gone",
-        "then_tried",
-        "elsewhere",
-        "device",
-        "limit",
-        "filled",
-        "plugged",
-        "times",
-        "other",
-        "for_laptops",
-        "timing",
-        "available",
-        "speed",
-        "tested",
-        "put_in",
-        "in_place",
-        "there",
-    ),
-)
-"""Words that say nothing where nothing was made of them; any other word that was left over might have changed what was said."""
 
 
 def understand(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Understood:
@@ -128,7 +43,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     found = tokens(prose)
     items = covered(found)
     clauses = clauses_of(found, items, promise)
-    suppose_alternatives(found, [item for clause in clauses for item in clause.items])
+    suppose_alternatives(found, clauses)
     state = State(looked_at, found, clauses, promise, added)
     changes = read_changes(state, before) if promise else None
     read_results(state)
@@ -278,4 +193,4 @@ def _says_nothing(token: Token, promise: bool) -> bool:
         return True
     if promise and token.means(*_OF_PROMISES) and not token.means("size", "frequency"):
         return True
-    return _is_sign(token) or (token.means(*_SAYS_NOTHING) and not token.means("number", "size", "frequency"))
+    return _is_sign(token) or (token.means(*says_nothing()) and not token.means("number", "size", "frequency"))
