@@ -101,8 +101,8 @@ async def test_a_typed_reading_turns_the_verdict(shop_path):
 async def test_a_reading_that_is_not_understood_changes_nothing(shop_path):
     async with running(shop_path) as (app, pilot):
         await open_job(app, pilot, "0417")
-        await pilot.press("r", *"2x24G; duel", "enter")
-        await until(pilot, lambda: "did you mean 'dual'" in shown(app))
+        await pilot.press("r", *"2x24G; wobble", "enter")
+        await until(pilot, lambda: "'wobble' is not understood" in shown(app))
         await pilot.press("escape")
         await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
     assert len(Shop.open(shop_path).jobs.job("0417").readings) == 2

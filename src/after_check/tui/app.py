@@ -185,7 +185,8 @@ class AfterCheckApp(ShopApp):
 
     def on_soak_moved(self, message: SoakMoved) -> None:
         """Tell the screen that is shown."""
-        follow = getattr(self.screen, "soak_moved", None)
+        # Once the program closes there may be none, and the thread that watches still tells.
+        follow = getattr(self.screen_stack[-1], "soak_moved", None) if self.screen_stack else None
         if follow is not None:
             follow(message)
 

@@ -85,6 +85,8 @@ _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
 )
 _NEAR = 3
+_OUT = ("gone", "gone_behind", "replace", "then_tried", "elsewhere")
+"""Kinds of words for what may have left the machine."""
 
 
 @dataclass(slots=True)
@@ -201,6 +203,7 @@ class _Scopes:
             before = clause
         self._told_back()
         self._replaced()
+        self._added_to()
         self._unseen()
         self._conditions()
         self._questions()
@@ -208,6 +211,9 @@ class _Scopes:
         self._from_to()
         self._negated()
         self._corrected()
+
+    def _items(self) -> Iterator[Phrase]:
+        return (item for clause in self.clauses for item in clause.items)
 
     def _cues(self, clause: Clause) -> list[Token]:
         return [self.tokens[at] for at in range(clause.first, clause.end) if at not in self.phrased]
@@ -388,6 +394,29 @@ class _Scopes:
             for item in clause.items:
                 if verb < item.first < parted and item.says in _SIZED | {"counted"}:
                     item.scope = Scope.TRIED
+            whole = any(item.says in ("group", "sum") and item.scope is Scope.NOW and item.first >= clause.end for item in self._items())
+            for item in clause.items if whole else ():
+                item.scope = Scope.TOLD_AGAIN if item.scope is Scope.NOW and item.says in _SIZED else item.scope
+
+    def _added_to(self) -> None:
+        """`had one 8gb stick, added a 16`: what was there before still is, where nothing is told to have gone out."""
+        if self.promise or _has(self.tokens, *_OUT):
+            return
+        adds = [
+            number
+            for number, clause in enumerate(self.clauses)
+            if clause.scope is Scope.NOW and _has(self.tokens[clause.first : clause.end], "add", "another")
+        ]
+        if (
+            len(adds) != 1
+            or not self.clauses[adds[0]].items
+            or any(item.says in _SIZED for clause in self.clauses[adds[0] + 1 :] for item in clause.items)
+        ):
+            return
+        for clause in self.clauses[: adds[0]]:
+            for item in clause.items:
+                if item.scope is Scope.PAST and item.says in _SIZED:
+                    item.scope = Scope.NOW
 
     def _unseen(self) -> None:
         """`8 GB missing`, `slot 2: 8 GB not detected`: what is not seen is no fact of what is there."""
@@ -519,7 +548,7 @@ _CUES: tuple[tuple[Callable[[_Scopes, Clause, list[Token]], bool], Scope], ...] 
 """What the words of a clause tell, the strongest first."""
 
 
-def _has(words: list[Token], *kinds: str) -> bool:
+def _has(words: Sequence[Token], *kinds: str) -> bool:
     return any(token.means(*kinds) for token in words)
 
 

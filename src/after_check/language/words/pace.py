@@ -68,7 +68,8 @@ def _loose(state: State, rate: Rate, rated: list[Rate], runs: list[Rate], loose:
     ) or (others and not runs and first.means("at") and len(others) == len(rated)):
         rate.role = "runs"
     elif runs and not rated:
-        rate.role = "rated" if not any(same_rate(one.number, rate.number) for one in runs) or beside else "runs"
+        same = any(same_rate(one.number, number) for one in runs for number in (rate.number, 2 * rate.number))
+        rate.role = "rated" if beside or not same else "runs"
     elif rated and not others:
         rate.role = "runs" if rate.unit and any(same_rate(one.number, 2 * rate.number) for one in rated) else "rated"
     elif (others and not runs and profile and not beside) or (

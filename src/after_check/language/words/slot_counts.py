@@ -35,6 +35,8 @@ def _counted(state: State, item: Phrase) -> None:
     named = any(state.tokens[at].means("slot", "slots") for at in range(item.first, item.last + 1))
     if "f" in parts and parts["f"].text in ("a", "an") and not named:
         return  # "an empty box"
+    if item.says == "slots_count" and parts["t"].means("article"):
+        return  # "a socket where I put a 16" does not say how many there are
     total, used, free = (count_of(parts[role]) if role in parts else None for role in ("t", "u", "f"))
     item.used = True
     if "full" in parts:

@@ -44,6 +44,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("spoken_slot", r"(?:slot|dimm)\s(?P<name>[a-h])\s(?P<n>one|two|three|four|[1-4])(?!\w)"),
         ("slot", r"(?:slot|dimm)\s(?P<name>[A-H])(?=\s*[:=,.;]|\s*$|\s+\d|\s+(?:is|has|empty|and))"),
         ("slot", r"(?P<name>(?:P|CPU|PROC|NODE|SOCKET)\s?\d[\s_-](?:CHANNEL[\s_-]?)?(?:DIMM[\s_-]?|SLOT[\s_-]?)?[A-P]\d{0,2})(?!\w)"),
+        ("slot", r"(?P<name>(?:Ch|Channel)\s?[A-H])(?=\s*[:=]?\s*\d+\s?(?:GB|GiB|G|MB)(?!\w))"),
         ("slot", r"(?P<name>Channel\s?[A-H0-3][\s_/-]{1,3}(?:DIMM|slot)[\s_-]?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>BANK\s?\d{1,2}\s?/\s?(?:Channel[A-H][-_ ]?)?DIMM\s?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|XMM|RAM|MEM)[_ -]?[A-H][1-8])(?![\w-])"),

@@ -284,7 +284,14 @@ def _is_one_module(state: State, amount: Amount) -> bool:
 def _says_one(state: State) -> bool:
     if any(token.means("sodimm", "udimm", "rdimm", "lrdimm") and token.text.endswith("s") for token in state.tokens):
         return False
-    return any(token.means("module", "for_laptops") and not token.means("modules") for token in state.tokens)
+    unseen = [
+        clause for clause in state.clauses if any(state.tokens[at].means("unseen", "broken") for at in range(clause.first, clause.end))
+    ]
+    return any(
+        token.means("module", "for_laptops") and not token.means("modules")
+        for at, token in enumerate(state.tokens)
+        if not any(clause.first <= at < clause.end for clause in unseen)  # "second stick not detected" counts no module
+    )
 
 
 def _one_module(state: State, amount: Amount) -> None:

@@ -24,6 +24,7 @@ class Scope(Enum):
     NEGATED = "it is said not to be so"
     ASKED = "it is asked, not said"
     SUPPOSED = "it is supposed, not seen"
+    TOLD_AGAIN = "it is counted in what is told of the whole"
     CORRECTED = "it was corrected"
 
 
