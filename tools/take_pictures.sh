@@ -74,7 +74,7 @@ picture job-sheet skarrow-night slash type:sonogram Return
 picture job-sheet-light skarrow-day slash type:kiosk Return
 picture job-sheet-contrast skarrow-contrast slash type:camera Return
 picture reading skarrow-night slash type:sonogram Return r \
-    "type:2 sticks of 24gb ddr5, profile 1 on, dual channel, shows 3200 mhz"  wait:2
+    "type:was 8gb, now 2 sticks of 24gb ddr5, profile 1 on, dual channel, shows 3200 mhz, wants 96 next year" wait:2
 picture before-fitting skarrow-night slash "type:map tower" Return f
 picture modules skarrow-night slash "type:map tower" Return m
 picture ceilings skarrow-night slash "type:map tower" Return c

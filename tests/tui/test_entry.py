@@ -215,3 +215,20 @@ async def test_the_first_start_is_noted_with_a_key_each(shop_path):
         assert (now.memory_changed.value, now.settings_reset, now.start.value) == (True, None, "slow")
         await pilot.press("h")
         await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "takes longer than usual" in on_paper(app))
+
+
+async def test_what_is_left_aside_is_told_with_its_reason_and_a_question_is_answered_by_key(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0417")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        line = app.screen.query_one(EntryLine)
+        line.value = "was 8gb, now 2 sticks of 24gb ddr5 3200mhz dual"
+        await until(pilot, lambda: "left aside: “8gb”: it was so before" in shown(app))
+        struck = line.highlighter.stretches
+        assert [line.value[start:end] for start, end, _ in struck] == ["8gb"]
+        assert "Is 3200 MHz the rate, or the clock of 6400?" in shown(app)
+        assert "or something else: type it" in shown(app)
+        await pilot.press("f7")
+        await until(pilot, lambda: "DDR5-6400" in line.value)
+        assert "Is 3200 MHz" not in shown(app)
