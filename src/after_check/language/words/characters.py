@@ -61,6 +61,7 @@ _AMOUNT = re.compile(
     re.ASCII,
 )
 _TIMES = re.compile(rf"(?P<a>{_DIGITS}{{1,2}})(?P<x>[xX])(?P<n>{_DIGITS}{{1,3}})(?P<unit>G[B8]?|M[B8]|)\Z")
+_FORM_AND_RATE = re.compile(r"(?P<form>(?:LR|R|U|SO|SO-)DIMM)-(?P<n>\d{3,5})", re.IGNORECASE)
 _PLAIN_FIGURE = re.compile(r"[\d.,]+")
 _GLUED_GENERATION = re.compile(r"(?:LP)?DDR[S5]\Z", re.IGNORECASE)
 
@@ -76,6 +77,8 @@ def _put_right(found: re.Match[str]) -> str:
 def _right(chunk: str) -> str:
     if _PLAIN_FIGURE.fullmatch(chunk) or len(chunk) > 40:
         return chunk
+    if joined := _FORM_AND_RATE.fullmatch(chunk):
+        return f"{joined['form']} {joined['n']}"
     if chunk.upper() in ("DDRS", "LPDDRS"):
         return chunk[:-1] + "5"
     if (known := _KNOWN_PREFIX.match(chunk)) and not known["n"].isdigit() and any(map(str.isdigit, known["n"])):

@@ -132,6 +132,7 @@ def _cut(tokens: Sequence[Token], items: Sequence[Phrase]) -> Iterator[Clause]:
             and not (token.means("gone", "gone_behind") and at - 1 in ends)
             and not _is_last_word(tokens, at, starts)
             and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+            and not tokens[at - 1].means("then_tried")  # "tried also A1"
         )
         turns = turns or (
             at > first
@@ -249,6 +250,8 @@ class _Scopes:
     def is_in(self, clause: Clause, words: list[Token]) -> bool:
         """Return whether a clause ends with a word for what is in, where another thing is out: `16 GB in`."""
         last = clause.end - 1
+        if self.tokens[clause.first].means("in_behind") and last > clause.first and self.tokens[clause.first + 1].means("colon"):
+            return True  # "out: 2x2gb, in: 2x8gb"
         return self.tokens[last].means("in_behind") and last not in self.phrased and bool(clause.items)
 
     def is_past(self, clause: Clause, words: list[Token]) -> bool:

@@ -10,7 +10,7 @@ from after_check.language.words.clauses import Clause
 from after_check.language.words.figures import is_module_size
 from after_check.language.words.state import MOST_MODULES, Amount, Described, State, count_of, label_facts, size_of
 from after_check.language.words.token import Token
-from after_check.language.words.understood import Phrase
+from after_check.language.words.understood import Phrase, Scope
 
 FORMS = {"udimm": Form.UDIMM, "sodimm": Form.SODIMM, "rdimm": Form.RDIMM, "lrdimm": Form.LRDIMM, "camm": Form.CAMM}
 
@@ -292,6 +292,24 @@ def read_same(state: State, item: Phrase, name: str) -> None:
         last.count += 1
     if any(state.tokens[at].means("other") for at in range(item.first, item.last + 1)):
         state.slots.total = state.slots.used = last.count if not last.slot else 2
+
+
+def settle_both(state: State) -> None:
+    """`both say 4GB 1Rx8`: what is described once is there twice; where "both" is said apart from the only module, it is asked."""
+    drafts = state.drafts
+    if state.promise or len(drafts) != 1 or drafts[0].count != 1 or drafts[0].slot:
+        return
+    phrased = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
+    for number, clause in enumerate(state.clauses):
+        loose = [state.tokens[at] for at in range(clause.first, clause.end) if at not in phrased]
+        if clause.scope is not Scope.NOW or not any(token.means("both") and not token.means("all") for token in loose):
+            continue
+        if drafts[0].clause == number:
+            drafts[0].count = 2
+        else:
+            state.ask("modules", "Both are told of, and one is described: which modules are there?")
+            state.drafts = []
+        return
 
 
 _READERS: dict[str, Callable[[State, Clause, Phrase], None]] = {
