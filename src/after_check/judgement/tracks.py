@@ -102,7 +102,8 @@ def _peak(case: Case) -> Track:
     status = _status(promised, now, higher_is_over=True)
     if promised is not None and now is not None and same_rate(promised, now):
         status = TrackStatus.KEPT
-    return Track(Quantity.PEAK, _rounded(before), _rounded(promised), _rounded(now), "GB/s", status, "worked out from rate and channels")
+    basis = "worked out from rate and channels"
+    return Track(Quantity.PEAK, _rounded(before), _rounded(promised), _rounded(now), "GB/s", _not_claimed(status), basis)
 
 
 def _first_word(case: Case) -> Track:
@@ -112,8 +113,15 @@ def _first_word(case: Case) -> Track:
     status = _status(promised, now, higher_is_over=False)
     if promised is not None and now is not None and abs(now - promised) < 0.1:
         status = TrackStatus.KEPT
+    if case.promise.profile is not None or not any(module.timings for module in case.promise.modules):
+        status = _not_claimed(status)
     basis = "worked out from CAS latency and rate"
     return Track(Quantity.FIRST_WORD, _rounded(before), _rounded(promised), _rounded(now), "ns", status, basis, lower_is_better=True)
+
+
+def _not_claimed(status: TrackStatus | None) -> TrackStatus | None:
+    """Return how a figure stands that is worked out on both sides: nobody promised it, so nothing keeps a promise."""
+    return None if status in (TrackStatus.KEPT, TrackStatus.OVER) else status
 
 
 _FIELDS = {

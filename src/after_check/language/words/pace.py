@@ -328,6 +328,7 @@ def _settle_channels(state: State, channels: dict[int, Phrase], denied: dict[int
         if (
             modules == 1
             and number > 1
+            and not state.added
             and state.drafts[0].counted
             and state.drafts[0].size_bytes is not None
             and not state.drafts[0].is_soldered

@@ -49,6 +49,8 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
         ("slot", r"(?P<name>BANK\s?\d{1,2}\s?/\s?(?:Channel[A-H][-_ ]?)?DIMM\s?\d{1,2})(?!\w)"),
         ("slot", r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|XMM|RAM|MEM)[_ -]?[A-H][1-8])(?![\w-])"),
         ("slot", r"(?P<name>[A-H][1-8]|[A-H]0(?=\s*[:=+/]|\s+\d|\s+(?:and|empty))|[J-P][1-8](?=\s*[:=]))(?![\w]|-\w)"),
+        # Other letters name models and caches as well: they are slots at the head of a part, before what is in them.
+        ("slot", r"(?<![^\W_]\s)(?P<name>[JKPS][1-8])(?=\s+(?:\d{1,3}\s?(?:GB|GiB|G|MB)(?!\w)|(?:is\s)?empty))"),
         (
             "slot",
             r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{1,2})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)",

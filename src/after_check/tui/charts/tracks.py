@@ -154,7 +154,7 @@ def _value(track: Track, cells: int) -> Text:
 def _status(track: Track) -> Text:
     text = Text(no_wrap=True)
     if track.status is None:
-        text.append("not promised" if track.promised is None else "", Ink.MUTED)
+        text.append("not promised" if track.promised is None else "worked out", Ink.MUTED)
     elif track.status is TrackStatus.KEPT:
         text.append(STATUS_WORDS[track.status], Ink.KEPT)
     elif track.status is TrackStatus.UNKNOWN:

@@ -237,9 +237,9 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             log = replace(self._entry_log, tries=(*self._entry_log.tries, self._tried))
             found = await asyncio.to_thread(blame, log, self._job.job.card)
             said = f"{outcome_words(self._tried).capitalize()}. {found.says}"
-        outcomes = self.query_one(OutcomePane)
-        outcomes.said = said
-        outcomes.refresh()
+        for outcomes in self.query(OutcomePane):  # The view may have been left while it was worked out.
+            outcomes.said = said
+            outcomes.refresh()
 
     def _change(self, tried: Try) -> None:
         self._tried = tried
