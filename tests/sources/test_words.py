@@ -229,7 +229,7 @@ def test_what_is_certain_is_taken(text, exact):
         ("ddr3 3200", "rated_mts"),
         ("slots 2 and 4: 8gb ddr4", "modules"),
         ("16x2", "modules"),
-        ("both slots 8gb", "modules"),
+        ("4 slots 8gb", "modules"),
         ("DDR5-2400", "rated_mts"),
         ("2666 3200", "running_rate"),
         ("3 sticks 2x8", "modules"),

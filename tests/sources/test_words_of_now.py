@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import random
 import string
+import subprocess
+import sys
 import tomllib
 from importlib.resources import files
 
@@ -171,3 +174,20 @@ def test_every_language_has_the_words_that_change_what_a_fact_is_of(language):
         "not",
         "or",
     }
+
+
+@pytest.mark.parametrize("text", ["both slots 8gb", "both slots have 8gb"])
+def test_slots_that_are_all_said_to_hold_a_size_hold_it_each(text):
+    assert {module.size_bytes.value for module in said(text).reading.modules} == {8 * 2**30}
+    assert len(said(text).reading.modules) == 2
+
+
+def test_the_same_text_is_understood_the_same_in_every_run():
+    """The hash of a word differs from run to run; what covers a text as well as another thing must not hang on it."""
+    texts = ("both slots 8gb", "2 of 4 slots 8gb each")
+    program = f"from after_check.language.typed_text import said; print([said(text).notation for text in {texts}])"
+    runs = set()
+    for seed in ("1", "2", "3"):
+        known = {**os.environ, "PYTHONHASHSEED": seed}
+        runs.add(subprocess.run([sys.executable, "-c", program], env=known, capture_output=True, text=True, check=True).stdout)
+    assert len(runs) == 1

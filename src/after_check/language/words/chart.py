@@ -36,6 +36,8 @@ class _Form:
     more: float
     roles: tuple[tuple[int, str], ...]
     constants: tuple[tuple[str, str], ...]
+    row: int = field(default=0, compare=False)
+    """Of two that cover as well, the one that stands first in the file is taken."""
 
 
 @cache
@@ -52,11 +54,13 @@ def says_nothing() -> tuple[str, ...]:
 @cache
 def _forms() -> _Node:
     root = _Node()
+    row = 0
     for phrase in _document()["phrase"]:
         constants = tuple((key, value) for key, value in phrase.items() if key not in ("says", "more", "forms"))
         for form in phrase["forms"]:
+            row += 1
             for elements in _spelt_out(form):
-                _add(root, elements, phrase["says"], float(phrase.get("more", 0)), constants)
+                _add(root, elements, phrase["says"], float(phrase.get("more", 0)), constants, row)
     return root
 
 
@@ -72,7 +76,7 @@ def _spelt_out(form: str) -> Iterator[list[str]]:
             yield elements
 
 
-def _add(root: _Node, elements: list[str], says: str, more: float, constants: tuple[tuple[str, str], ...]) -> None:
+def _add(root: _Node, elements: list[str], says: str, more: float, constants: tuple[tuple[str, str], ...], row: int) -> None:
     nodes = [root]
     roles: list[tuple[int, str]] = []
     for at, element in enumerate(elements):
@@ -82,7 +86,7 @@ def _add(root: _Node, elements: list[str], says: str, more: float, constants: tu
         names = [name for kind in kinds.split("|") for name in (_SEPARATORS if kind == "sep" else (kind,))]
         # Alternatives share what follows only where they lead to the same place; the tree stays a tree.
         nodes = [node.following.setdefault(name, _Node()) for node in nodes for name in names]
-    form = _Form(says, more, tuple(roles), constants)
+    form = _Form(says, more, tuple(roles), constants, row)
     for node in nodes:
         if form not in node.ends:
             node.ends.append(form)
@@ -104,7 +108,7 @@ def covered(tokens: Sequence[Token]) -> list[Phrase]:
         if at:
             step = _Step(best[at - 1].score - _loss(tokens[at - 1]), at - 1)
             for other in waiting[at]:
-                if other.score > step.score:
+                if other.score > step.score or (other.score == step.score and _row(other) < _row(step)):
                     step = other
             best.append(step)
         if at < len(tokens):
@@ -118,6 +122,10 @@ def covered(tokens: Sequence[Token]) -> list[Phrase]:
             found.append(_item(step.form, tokens, step.back, at))
         at = step.back
     return found[::-1]
+
+
+def _row(step: _Step) -> int:
+    return step.form.row if step.form is not None else -1
 
 
 def _loss(token: Token) -> float:
