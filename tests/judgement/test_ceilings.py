@@ -103,6 +103,16 @@ def test_an_unexplained_rate_lists_its_candidates(after, promise, candidates):
 TWO_ONLY = parse_card('[card]\nname = "T2"\n[[memory.rate]]\nper_channel = 2\nrate = 2933\n')
 
 
+def test_a_rate_below_what_the_sheet_tells_is_not_explained_by_it():
+    """The sheet tells 2933 for two in a channel: their number does not explain 2133, so the sheet or something else is wrong."""
+    after = "A1=16G DDR4-3200; A2=16G DDR4-3200; B1=16G DDR4-3200; B2=16G DDR4-3200; run 1866; dual"
+    judgement = judge(CaseFile(take_notation(after).reading, None, take_promise("4x16G; run 3200"), TWO_ONLY))
+    reasons = [words_of(finding).reason for finding in judgement.findings if finding.code == "rate.unexplained"]
+    assert len(reasons) == 1
+    assert "the number of modules in a channel" not in reasons[0]
+    assert "it tells 2933 MT/s for 2 modules in a channel" in reasons[0]
+
+
 def test_a_rate_known_for_two_in_a_channel_is_no_limit_for_one():
     """It is reached at the least: nothing is said of a machine that runs faster, and nothing capped below what runs."""
     after = "A2=16G DDR4-3200; B2=16G DDR4-3200; run 3200; dual"

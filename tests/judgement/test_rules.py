@@ -235,3 +235,10 @@ def test_modules_that_one_act_mends_are_named_with_that_act():
     assert words_of(named).title == "The tries show: module a or a + z together"
     assert words_of(named).next.startswith("Module a does not go into this machine")
     assert named.sure == 0.96
+
+
+def test_what_is_kept_back_is_told_as_exactly_as_it_was_read():
+    """12 - 11.9 is 0.1 of a figure with one decimal, and no 102.4 MiB."""
+    told = words_of(findings("1x8G DDR4; 1x4G DDR4; total 12G; usable 11.9G", "12G")["capacity.reserved"])
+    assert told.title.startswith("About 0.1 GiB kept")
+    assert "about 0.1 GiB is kept" in told.customer

@@ -142,6 +142,8 @@ def story_words(judgement: Judgement) -> str:
     for quantity, unit in ((Quantity.CAPACITY, "GiB of memory"), (Quantity.RATE, "MT/s"), (Quantity.CHANNELS, "memory channels")):
         track = judgement.track(quantity)
         now, before = (_figure(quantity, value) for value in (track.now, track.before)) if track is not None else ("", "")
+        if quantity is Quantity.CHANNELS and any(finding.code is Code.CHANNELS_PARTIAL for finding in judgement.findings):
+            now = f"partly {now}"  # Only what all channels hold is spread over them.
         if now and before and now != before:
             changed.append(f"{before} → {now} {unit}")
         elif now:

@@ -76,7 +76,7 @@ def look_at_channels(
     if claimed is None:
         count, source = derived, Source.WORKED_OUT if derived else None
     elif derived is None:
-        basis = f"only shown, as {shown}"
+        basis = f"shown as {shown}, and nothing else tells"
         if claimed > len(reading.modules) > 0 and not _soldered(reading) and not nobody_looked:
             contradiction = f"{claimed} channels are shown, with {counted(len(reading.modules), 'module')}"
     elif claimed != derived:

@@ -348,7 +348,18 @@ def _load(question: RateQuestion) -> Explanation | None:
 
 def _unexplained(question: RateQuestion) -> Explanation:
     candidates = tuple(message(f"may-be-{name}") for name in _candidates(question))
+    documented_mts = _documented_above(question)
+    if documented_mts is not None:
+        candidates += (message("may-be-sheet", platform_mts=documented_mts, per_channel=modules_per_channel(question.case.now)),)
     return question.answer(Code.RATE_UNEXPLAINED, (), 0.4, candidates=candidates)
+
+
+def _documented_above(question: RateQuestion) -> int | None:
+    """Return what the data sheet says for as many modules in a channel, where less runs: then their number explains nothing."""
+    documented_mts = platform_rate_mts(question.case.now, question.case.card)
+    if documented_mts is None or same_rate(documented_mts, question.running_mts):
+        return None
+    return documented_mts if documented_mts > question.running_mts else None
 
 
 def _candidates(question: RateQuestion) -> list[str]:
@@ -365,10 +376,11 @@ def _candidates(question: RateQuestion) -> list[str]:
     elif question.state is not None and (question.state.number is not None or question.state is ProfileState.ON):
         found.append("training")
     crowded = modules_per_channel(question.case.now) > 1
-    if crowded or (len(question.modules) > 2 and not question.case.now.channels.by_channel):
+    documented = _documented_above(question) is not None
+    if not documented and (crowded or (len(question.modules) > 2 and not question.case.now.channels.by_channel)):
         # Below what the modules do without any profile, their number is the usual reason.
         found.insert(0 if crowded and below_standard else len(found), "load")
-    if not ran_before:
+    if not ran_before and not documented:
         found.append("platform")
     found.append("by-hand")
     if not question.modules:

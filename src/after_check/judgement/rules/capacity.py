@@ -160,6 +160,7 @@ def reserved(case: Case) -> Iterator[Finding]:
         (shown("usable", Source.SYSTEM, size_bytes=capacity.usable_bytes),),
         severity=Severity.TELL if notable else Severity.NOTE,
         gap_bytes=gap,
+        gap_about=_about(case, gap),
         # A share that is larger than all that is kept back is none of it: it is borrowed, and that is another finding.
         graphics_bytes=graphics if graphics is not None and graphics <= gap else None,
         less_bytes=less if less >= GIB / 2 else None,
@@ -167,6 +168,15 @@ def reserved(case: Case) -> Iterator[Finding]:
         total_bytes=capacity.total_bytes,
         notable=notable,
     )
+
+
+def _about(case: Case, gap_bytes: int) -> str | None:
+    """Return the gap as exactly as it is known: of "11.9 GB" only the tenths of a GiB are."""
+    usable = case.now.reading.usable_bytes
+    if usable is None or usable.source is not Source.TYPED or usable.value % GIB == 0:
+        return None
+    tenths = 10 * usable.value / GIB
+    return f"{gap_bytes / GIB:.1f} GiB" if abs(tenths - round(tenths)) < 1e-6 and gap_bytes >= GIB / 20 else None
 
 
 def borrowed(case: Case) -> Iterator[Finding]:

@@ -37,13 +37,18 @@ def differs(case: Case) -> Iterator[Finding]:
 def is_another(case: Case, promised: Module, fitted: Module) -> bool:
     """Return whether a module that is smaller than promised is another one, and not the promised one half seen.
 
-    It is another one by its part number, or by its serial number where a module of this size had it on arrival.
+    It is another one by its part number, by its serial number where a module of this size had it on arrival, or by a rate that is
+    not the promised one where a module of this size, kind and rate was there on arrival.
     """
     parts = [part.casefold() for part in (value_of(promised.part), value_of(fitted.part)) if part]
     if len(parts) == 2 and not (parts[0] in parts[1] or parts[1] in parts[0]):
         return True
     serial, size = value_of(fitted.serial), value_of(fitted.size_bytes)
     earlier = case.before.reading.modules if case.before is not None else ()
+    if promised.rated_mts is not None and fitted.rated_mts is not None and not same_rate(promised.rated_mts.value, fitted.rated_mts.value):
+        kind = (size, value_of(fitted.rated_mts), value_of(fitted.generation))
+        if any((value_of(one.size_bytes), value_of(one.rated_mts), value_of(one.generation)) == kind for one in earlier):
+            return True
     return any(
         serial and serial != value_of(promised.serial) and (value_of(one.serial), value_of(one.size_bytes)) == (serial, size)
         for one in earlier

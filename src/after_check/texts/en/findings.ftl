@@ -136,7 +136,10 @@ capacity-redundant = { $held_back } of { $fitted } kept back: { $how }
     .customer = Of { $fitted } fitted, { $held_back } is kept back for safety by a setting.
 
 capacity-reserved =
-    { $gap } kept by firmware and system{ $graphics ->
+    { $gap_about ->
+        [none] { $gap }
+       *[other] About { $gap_about }
+    } kept by firmware and system{ $graphics ->
         [none] { "" }
        *[other] , of which graphics take { $graphics }
     }{ $less ->
@@ -153,7 +156,11 @@ capacity-reserved =
             [yes] Look at the share of graphics in the firmware setup.
            *[no] Nothing to do.
         }
-    .customer = The system shows { $usable }, as { $gap } is kept for graphics and the machine itself.
+    .customer =
+        The system shows { $usable }, as { $gap_about ->
+            [none] { $gap }
+           *[other] about { $gap_about }
+        } is kept for graphics and the machine itself.
     .disproof = Set the share of graphics to its smallest in the firmware setup: the amount comes back if it was that.
 
 capacity-borrowed =
@@ -841,6 +848,10 @@ may-be-no-standard = the profile is off, and no standard rate is as fast as this
 may-be-profile-off = the profile is off (its setting was not read)
 may-be-training = the profile is on but training fell back to a lower rate
 may-be-load = the number of modules in a channel lowers the rate
+may-be-sheet = the data sheet of the model is wrong: it tells { $platform } MT/s for { $per_channel ->
+    [1] one module
+   *[other] { $per_channel } modules
+} in a channel (with one in each, the rate would tell)
 may-be-platform = the processor or the board stops at this rate
 may-be-by-hand = a rate was set by hand in the firmware setup
 may-be-slow-module = a slow module, as none of the modules could be read
@@ -1131,7 +1142,7 @@ cause-outside =
             [hot] The machine got hot during the test; its cooling has to be looked at before the memory is blamed.
             [off-errors] The machine switches off under load. Cooling and power have to be looked at, and the memory as well.
             [tries] { act.customer }
-           *[off] The machine switches off under load. The cause is cooling or power, not the new memory.
+           *[off] The machine switches off under load. That points to cooling or power, not to the new memory.
         }
     .disproof = The machine still fails when it is cool and its load is low, or a test finds errors then.
 

@@ -72,8 +72,6 @@ def _drawn(board: BoardSnapshot, cells: int, spread: int) -> list[Text]:
         for group in soldered:
             lines += _soldered_lines(group, board, name_cells, cells, spread)
     if loose:
-        if spread >= 1:
-            lines.append(Text("slot not known", Ink.MUTED))
         for module in loose:
             lines += _module_lines("?", module, False, name_cells, cells, spread)
     return lines
