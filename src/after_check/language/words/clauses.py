@@ -254,9 +254,19 @@ class _Scopes:
             return True  # "out: 2x2gb, in: 2x8gb"
         return self.tokens[last].means("in_behind") and last not in self.phrased and bool(clause.items)
 
+    def is_somebodys(self, clause: Clause, words: list[Token]) -> bool:
+        """Return whether a clause tells of somebody's machine; at the head of a text that is this one, unless another is told of."""
+        if not _has(words, "somebodys"):
+            return False
+        behind = [token for token in self.tokens[clause.end :] if token.means("this_one")]
+        return clause is not self.clauses[0] or bool(behind)
+
     def is_past(self, clause: Clause, words: list[Token]) -> bool:
         """Return whether a clause tells of before; `was upgraded` tells of now."""
         done = _has(words, "was") and _has(words, "upgrade", "replace", "put_in", "installed")
+        lately = all(token.means("lately") for token in words if token.means("past"))
+        if lately and _has(words, "upgrade", "replace", "put_in", "installed", "add"):
+            return False  # "fitted 2x32 yesterday"
         return _has(words, "past") and not (done and not any(token.means("past") and not token.means("was") for token in words))
 
     def is_old(self, clause: Clause, words: list[Token]) -> bool:
@@ -536,7 +546,7 @@ _KINDS = (
 
 
 _CUES: tuple[tuple[Callable[[_Scopes, Clause, list[Token]], bool], Scope], ...] = (
-    (lambda scopes, clause, words: _has(words, "elsewhere"), Scope.ELSEWHERE),
+    (lambda scopes, clause, words: _has(words, "elsewhere") or scopes.is_somebodys(clause, words), Scope.ELSEWHERE),
     (lambda scopes, clause, words: _has(words, "wrong") and not _has(words, "now"), Scope.NOW),
     (lambda scopes, clause, words: scopes.is_gone(clause, words), Scope.TRIED),
     (lambda scopes, clause, words: _has(words, "doubt"), Scope.SUPPOSED),

@@ -312,6 +312,28 @@ def settle_both(state: State) -> None:
         return
 
 
+def ask_about_broken(state: State) -> None:
+    """`four sticks of 4 GB, one is dead`: nobody says whether it is still in."""
+    whole = sum(draft.count for draft in state.drafts if not draft.slot)
+    if state.promise or len(state.drafts) != 1:
+        return
+    for clause in state.clauses:
+        words = [state.tokens[at] for at in range(clause.first, clause.end)]
+        if (
+            clause.scope is not Scope.NOW
+            or not any(word.means("broken") for word in words)
+            or any(word.means("slot", "slots") for word in words)
+        ):
+            continue
+        if any(item.says in ("group", "size", "bare", "sum", "some") for item in clause.items):
+            continue
+        counts = [number for word in words if word.means("count_word", "number_word") and (number := count_of(word)) is not None]
+        if counts and 0 < counts[0] < whole:
+            state.ask("modules", f"{counts[0]} of {whole} is told to be broken: which modules are in it now?")
+            state.drafts = []
+            return
+
+
 _READERS: dict[str, Callable[[State, Clause, Phrase], None]] = {
     **dict.fromkeys(("group", "one"), _group),
     **dict.fromkeys(("some", "one_more"), _some),

@@ -14,7 +14,7 @@ from after_check.language.words.alternatives import ask_between, suppose_alterna
 from after_check.language.words.amounts import add_up, read_amounts, settle_amounts
 from after_check.language.words.chart import covered, says_nothing
 from after_check.language.words.clauses import clauses_of
-from after_check.language.words.counted import settle_both
+from after_check.language.words.counted import ask_about_broken, settle_both
 from after_check.language.words.described import ask_about_mixed, read_described, spread
 from after_check.language.words.fitted import read_fitted
 from after_check.language.words.layout import laid_out
@@ -58,6 +58,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     spread(state)
     ask_about_mixed(state)
     settle_both(state)
+    ask_about_broken(state)
     _ask_what_stays(state)
     if changes is not None:
         settle_changes(state, changes, before)
