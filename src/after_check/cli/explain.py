@@ -36,7 +36,7 @@ def _sentences(text: str, promise: bool, before: Reading | None) -> list[str]:
         with contextlib.suppress(NotationError):
             return explain(text)
     found = said(text, promise, before)
-    return list(_lines(found)) if found.notation or found.asks else explain(text)
+    return list(_lines(found)) if found.notation or found.asks or found.left_aside else explain(text)
 
 
 def _document(found: Said) -> dict[str, Any]:
