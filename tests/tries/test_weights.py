@@ -251,6 +251,8 @@ def test_the_same_arrangement_ending_differently_is_a_contradiction():
     said = blame(log)
     assert any("tries 1 and 2 are the same arrangement and ended differently" in contradiction for contradiction in said.contradictions)
     assert said.first.kind is SuspectKind.CONTACT  # Seated again it works: a contact is likelier than any module.
+    mended = tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), put_right="cooler seated again")
+    assert not blame(TryLog(log.modules, log.slots, (log.tries[0], mended))).contradictions  # What was put right ends the doubt.
     often = blame(TryLog(log.modules, log.slots, (*log.tries, *([log.tries[1]] * 5))))
     assert often.settled
     assert "poor contact" in often.says

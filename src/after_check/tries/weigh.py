@@ -234,7 +234,9 @@ def contradictions(log: TryLog, weighed: Weighed) -> tuple[str, ...]:
         if strangers:
             found.append(f"try {at}: {', '.join(strangers)} was reported filled, and nothing was fitted there")
     for (at, tried), (later, other) in itertools.combinations(enumerate(log.tries, 1), 2):
-        if tried.arrangement == other.arrangement and ((tried.failed and other.worked) or (tried.worked and other.failed)):
+        mended = any(between.put_right or between.reseated for between in log.tries[at:later])
+        apart = (tried.failed and other.worked and not mended) or (tried.worked and other.failed)
+        if tried.arrangement == other.arrangement and apart:
             found.append(f"tries {at} and {later} are the same arrangement and ended differently: something comes and goes")
     return tuple(found)
 
