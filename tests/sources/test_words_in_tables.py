@@ -69,3 +69,9 @@ def test_everything_stays_where_it_stood(text):
     assert all(0 <= record.start <= record.end <= len(text) for record in records)
     found = said(text)
     assert all(0 <= start < end <= len(text) for start, end in found.not_understood)
+
+
+@pytest.mark.parametrize("row_end", ["\n", " ⏎ ", " ; "])
+def test_a_table_may_stand_in_one_line(row_end):
+    rows = ("slot | size | type | speed", "A1 | 24 GB | DDR5 | 6400", "B1 | 24 GB | DDR5 | 6400", "A2 | - | - | -")
+    assert said(row_end.join(rows)).notation == "A1=24G DDR5-6400; A2=-; B1=24G DDR5-6400"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 
+from textual.events import Paste
 from textual.widgets import Input
 
 from after_check.tui.dialogs.help import HelpScreen
@@ -232,3 +233,14 @@ async def test_what_is_left_aside_is_told_with_its_reason_and_a_question_is_answ
         await pilot.press("f7")
         await until(pilot, lambda: "DDR5-6400" in line.value)
         assert "Is 3200 MHz" not in shown(app)
+
+
+async def test_a_table_that_is_pasted_is_taken_with_all_its_lines(shop_path):
+    table = "Slot\tSize\tType\tSpeed\nA1\t24 GB\tDDR5\t6400\nB1\t24 GB\tDDR5\t6400\nA2\t-\t-\t-\n"
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, "0417")
+        await pilot.press("r")
+        await until(pilot, lambda: isinstance(app.screen, ReadingScreen))
+        line = app.screen.query_one(EntryLine)
+        line.post_message(Paste(table))
+        await until(pilot, lambda: "A1: 24 GiB DDR5-6400 A2: empty B1: 24 GiB DDR5-6400" in " ".join(shown(app).split()))

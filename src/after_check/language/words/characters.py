@@ -20,7 +20,7 @@ _SAME_AS = {
     **dict.fromkeys("\u201c\u201d\u201e\u00ab\u00bb", '"'),
     **dict.fromkeys("│┃║╎┆┊|", "|"),
     **dict.fromkeys("→⇒➔➜⟶", "→"),
-    **dict.fromkeys("\u2028\u2029\x85", "\n"),
+    **dict.fromkeys("\u2028\u2029\x85⏎", "\n"),  # The last one stands for a line break in a line of entry.
     **dict.fromkeys("•·▪●◦‣", "•"),
     **{"İ": "I", "ı": "i", "ſ": "s", "\u212a": "K", "：": ":", "，": ",", "；": ";"},
 }

@@ -84,11 +84,18 @@ def field_of(name: str) -> tuple[str, str]:
     return known or "", unit
 
 
+def _rows_apart(text: str) -> str:
+    """Return a text of the same length, in which the rows of a table that stands in one line, parted by semicolons, are lines."""
+    parts = text.split(";")
+    cells = {part.count("|") for part in parts if part.strip()}
+    return "\n".join(parts) if "\n" not in text and len(parts) > 2 and len(cells) == 1 and cells.pop() > 0 else text
+
+
 def laid_out(text: str) -> tuple[list[Record], str]:
     """Return what rows and blocks say, and the text with these blanked; the length of the text stays."""
-    if not any(sign in text for sign in "\n|\t;,{<:="):
+    if not any(sign in text for sign in "\n⏎|\t;,{<:="):
         return [], text
-    shown = as_meant(text)
+    shown = _rows_apart(as_meant(text))
     records = _markup(shown)
     if records:
         return records, " " * len(text)

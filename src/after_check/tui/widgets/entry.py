@@ -19,6 +19,9 @@ from after_check.language.short_form.parser import Parsed
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
+LINE_BREAK = " ⏎ "
+"""What stands for the end of a line in a line of entry; the reader of words takes it for one."""
+
 
 class _AsideMarks(Highlighter):
     """Greys and strikes what was heard and is no fact of now."""
@@ -68,6 +71,14 @@ class EntryLine(Input):
             event.stop()
             event.prevent_default()
             self.screen.app.simulate_key("f1")
+
+    def on_paste(self, event: events.Paste) -> None:
+        """Take all lines of what is pasted, with a sign between them: a table is one text."""
+        lines = [line.replace("\t", " | ").strip() for line in event.text.splitlines() if line.strip()]
+        if len(lines) > 1:
+            event.stop()
+            event.prevent_default()
+            self.insert_text_at_cursor(LINE_BREAK.join(lines))
 
     def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
         """Let tab move on where no example is to be taken over."""
