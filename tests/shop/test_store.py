@@ -60,7 +60,7 @@ def test_the_bench_line_follows_every_change(shop):
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(BEFORE))
     (line,) = shop.jobs.lines()
     assert line.outcome is JobOutcome.NOT_READY
-    assert line.worst_title == "The module in A2 shows 8 GiB of 16 GiB"
+    assert line.worst_title == "2 modules in A2 and B2 are not as promised: size 8 GiB, promised 16 GiB"  # Those from arrival.
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     (line,) = shop.jobs.lines()
     assert (line.outcome, line.waits_for) == (JobOutcome.READY, WaitsFor.CUSTOMER)
