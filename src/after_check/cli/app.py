@@ -109,7 +109,7 @@ def collector(
 def stand_in(
     what: Annotated[str, typer.Argument(help="list, or serve.", metavar="list|serve")],
     machine: Annotated[str | None, typer.Argument(help="The machine to serve, by its job's number.")] = None,
-    port: Annotated[int, typer.Option("--port", help="The port on 127.0.0.1; 0 takes a free one.")] = 0,
+    port: Annotated[int, typer.Option("--port", min=0, max=65_535, help="The port on 127.0.0.1; 0 takes a free one.")] = 0,
     password: Annotated[str | None, typer.Option("--password", help="The password of user bench; left out, one is made up.")] = None,
 ) -> None:
     """Simulated machines of the demo, to try readings over the network on."""

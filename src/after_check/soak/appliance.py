@@ -54,7 +54,10 @@ class ApplianceSoak:
         length: str = "short",
         longest_away_seconds: float = LONGEST_AWAY_SECONDS,
     ) -> None:
-        parts = urlsplit(address.strip())
+        try:
+            parts = urlsplit(address.strip())
+        except ValueError:
+            raise NoServiceError(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT") from None
         if parts.username is not None or parts.password is not None:
             raise NoServiceError("an address with a name or a password in it is not used: an appliance's own test asks for none")
         if parts.scheme != "http" or not parts.hostname or not _has_port(parts):
