@@ -56,7 +56,7 @@ class CardScreen(DraftScreen[bool]):
 
     def compose(self) -> ComposeResult:
         """Lay out text and drawing."""
-        yield Label("", id="card-title")
+        yield Label("", id="card-title", markup=False)
         with Horizontal(id="card-body"):
             yield CardDrawing(id="card-drawing")
             yield TextArea(self._first, id="card-text", soft_wrap=False)
