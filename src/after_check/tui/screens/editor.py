@@ -91,7 +91,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         facts = self._job.facts if self._job else JobFacts("")
         names = ", ".join(part for part in (facts.title, facts.machine, facts.customer) if part)
         with Vertical(id="editor-lines"):
-            yield Label("", id="editor-title", classes="title")
+            yield Label("", id="editor-title", classes="title", markup=False)
             yield Label("Name, machine, customer")
             yield Input(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
             if self._job is None:

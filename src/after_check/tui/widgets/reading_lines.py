@@ -45,7 +45,7 @@ class ReadingLines(Vertical):
 
     def compose(self) -> ComposeResult:
         """Lay them out, one beneath the other."""
-        yield Label("", id="reading-title")
+        yield Label("", id="reading-title", markup=False)
         suggester = SuggestFromList(self._places)
         yield EntryLine(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=suggester)
         yield Chips("reading-line", id="reading-chips")
