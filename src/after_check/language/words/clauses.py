@@ -61,26 +61,7 @@ _SIZED = frozenset(
 _STRONG_PAST = frozenset(
     ("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher")
 )
-_OF_LIMIT = frozenset(
-    (
-        "group",
-        "one",
-        "some",
-        "each",
-        "size",
-        "bare",
-        "amount",
-        "rate",
-        "runs",
-        "rated",
-        "clock",
-        "usable_of",
-        "attr",
-        "in_slot",
-        "counted",
-        "some",
-    )
-)
+_OF_LIMIT = (_SIZED - {"soldered", "from_to", "sum", "used_of"}) | {"attr", "counted"}
 _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
 )

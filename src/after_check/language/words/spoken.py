@@ -12,6 +12,18 @@ from after_check.language.words.units import FREQUENCY_UNITS, SIZE_UNITS
 _LARGEST = 200_000
 
 
+def _sized(number: Token, unit: Token, unit_bytes: int) -> Token:
+    """Return a number and its unit as one size."""
+    return replace(
+        number,
+        kinds=frozenset({"size"}),
+        value=round(number.value * unit_bytes),
+        end=unit.end,
+        text=f"{number.text} {unit.text}",
+        values=None,
+    )
+
+
 def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
     """Yield the tokens, number words replaced by the numbers that they say together; a unit word behind one makes it an amount."""
     run: list[Token] = []
@@ -30,14 +42,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
             and held is not None
             and held.means("gib_part")
         ):
-            yield replace(
-                held,
-                kinds=frozenset({"size"}),
-                value=round(held.value * unit),
-                end=token.end,
-                text=f"{held.text} {token.text}",
-                values=None,
-            )
+            yield _sized(held, token, unit)
             held = None
             continue
         if held is not None:
@@ -54,14 +59,7 @@ def with_spoken_numbers(found: Iterable[Token]) -> Iterator[Token]:
             ):
                 last = made.pop()
                 yield from made
-                yield replace(
-                    last,
-                    kinds=frozenset({"size"}),
-                    value=round(last.value * unit),
-                    end=token.end,
-                    text=f"{last.text} {token.text}",
-                    values=None,
-                )
+                yield _sized(last, token, unit)
                 run = []
                 continue
             if token is not None and made and (rate := FREQUENCY_UNITS.get(token.text)) and made[-1].means("number"):
