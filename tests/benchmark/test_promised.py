@@ -117,15 +117,25 @@ def test_a_stopped_benchmark_is_taken_up_again():
 
     stopped = Stopping(TINY).run()
     assert stopped.state is BenchmarkState.STOPPED
-    assert {len(measured.samples) for measured in stopped.series} == {1}
+    # Each sample is kept as it ends: what was measured in the round that was stopped has two.
+    assert {len(measured.samples) for measured in stopped.series} == {1, 2}
     whole = Benchmark(TINY, earlier=stopped).run()
     assert whole.state is BenchmarkState.FINISHED
     for measured in whole.series:
         assert len(measured.samples) == 3
-        assert measured.samples[:1] == stopped.of(measured.key).samples
+        assert measured.samples[:1] == stopped.of(measured.key).samples[:1]
     other_plan = replace(stopped, conditions=Conditions(plan="another 9"))
     fresh = Benchmark(TINY, earlier=other_plan).run()
-    assert all(measured.samples[:1] != stopped.of(measured.key).samples for measured in fresh.series)
+    assert all(measured.samples[:1] != stopped.of(measured.key).samples[:1] for measured in fresh.series)
+
+
+def test_each_sample_is_kept_as_it_ends():
+    """Whoever is killed leaves what was measured up to there, as a benchmark that was stopped."""
+    kept = []
+    whole = Benchmark(TINY, keep=kept.append).run()
+    samples = [sum(len(series.samples) for series in record.series) for record in kept]
+    assert samples == list(range(1, sum(len(series.samples) for series in whole.series) + 1))
+    assert {record.state for record in kept} == {BenchmarkState.STOPPED}
 
 
 def test_charts_carry_both_benchmarks_and_the_ceilings(tmp_path):

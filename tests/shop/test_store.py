@@ -6,6 +6,7 @@ import os
 import sqlite3
 import threading
 from dataclasses import replace
+from datetime import UTC, datetime
 
 import pytest
 from alembic.autogenerate import compare_metadata
@@ -14,6 +15,7 @@ from alembic.script import ScriptDirectory
 
 from after_check.casework.judging import judge_job
 from after_check.domain.bench import WaitsFor
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Kind, Measurement, Series
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.shop import database, demo, revision, tables
@@ -286,3 +288,19 @@ def test_a_store_of_the_first_version_is_brought_up_to_date(shop, shop_path):
     again = Shop.open(shop_path)
     assert again.cards.makers() == {}
     assert again.jobs.job("0501").facts == FACTS
+
+
+def test_a_benchmark_that_goes_on_is_one_row_and_scores_of_one_second_are_two(shop):
+    job = shop.jobs.add(JobFacts("0501", "Tide desk"))
+    number = job.facts.number
+    at = datetime(2026, 11, 30, 10, tzinfo=UTC)
+    read = Measurement(Kind.READ)
+    for count in (1, 2, 3):
+        series = Series(tuple(20.0 for _ in range(count)), "GB/s", read)
+        shop.jobs.keep_benchmark(number, Moment.FITTED, BenchmarkRecord(at, BenchmarkState.STOPPED, series=(series,)))
+    shop.jobs.keep_benchmark(number, Moment.FITTED, BenchmarkRecord(at, BenchmarkState.FINISHED, series=(series,)))
+    assert [len(kept.record.series[0].samples) for kept in shop.jobs.job(number).benchmarks] == [3]
+    for name in ("Export", "Import"):
+        scores = BenchmarkRecord(at, BenchmarkState.FINISHED, series=(Series((60.0,), "fps", name=name, typed=True),))
+        shop.jobs.keep_benchmark(number, Moment.FITTED, scores)
+    assert len(shop.jobs.job(number).benchmarks) == 3

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import socket
 import threading
+import tracemalloc
+import zlib
 
 import httpx
 import pytest
@@ -83,3 +85,37 @@ def test_a_line_that_ends_and_nobody_keep_the_names_that_the_client_library_give
         asked(dripping(b"HTTP/1.1 200 OK\r\n"), seconds=20)
     with pytest.raises(httpx.ConnectError):
         asked("http://127.0.0.1:1/")
+
+
+def packed(data, name="gzip"):
+    window = {"gzip": 31, "deflate": 15}[name]
+    packer = zlib.compressobj(9, zlib.DEFLATED, window)
+    body = packer.compress(data) + packer.flush()
+    return b"HTTP/1.1 201 Created\r\nContent-Encoding: %s\r\nContent-Length: %d\r\n\r\n" % (name.encode(), len(body)) + body
+
+
+@pytest.mark.parametrize("name", ["gzip", "deflate"])
+def test_a_packed_answer_is_unpacked(dripping, name):
+    answer = asked(dripping(packed(b'{"a": 1}' * 300, name)), seconds=5)
+    assert (answer.status_code, answer.text) == (201, '{"a": 1}' * 300)
+
+
+@pytest.mark.parametrize("name", ["gzip", "deflate"])
+def test_a_packed_answer_counts_as_it_unpacks(dripping, name):
+    """30 MB of blanks come as 30 kB, and are left at the limit before they are in memory."""
+    whole = packed(b" " * 30_000_000, name)
+    assert len(whole) < 100_000
+    tracemalloc.start()
+    try:
+        with pytest.raises(OverLimitError, match="unpacked"):
+            asked(dripping(whole), seconds=5, most_bytes=1_000_000)
+        most_bytes = tracemalloc.get_traced_memory()[1]
+    finally:
+        tracemalloc.stop()
+    assert most_bytes < 8_000_000
+
+
+@pytest.mark.parametrize(("name", "body"), [(b"gzip", b"no gzip"), (b"br", b"x"), (b"zstd", b"x"), (b"gzip, gzip", b"x")])
+def test_what_cannot_be_unpacked_is_said(dripping, name, body):
+    with pytest.raises(httpx.DecodingError, match="packed"):
+        asked(dripping(b"HTTP/1.1 200 OK\r\nContent-Encoding: %s\r\nContent-Length: %d\r\n\r\n" % (name, len(body)) + body), seconds=5)

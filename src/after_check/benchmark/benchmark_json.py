@@ -16,6 +16,7 @@ from after_check.domain.demand import DemandRecord
 from after_check.domain.quantities import parse_size, size_text
 from after_check.domain.readings import BenchmarkOutcome
 from after_check.files.codec import Codec
+from after_check.files.strict_json import parse_json
 
 FORMAT = "after-check gauge"
 VERSION = 1
@@ -52,7 +53,7 @@ def benchmark_to_json(record: BenchmarkRecord) -> str:
 
 def benchmark_from_json(text: str | bytes) -> BenchmarkRecord:
     """Return the benchmark of `benchmark_to_json` or `benchmark_document`, of any version. Raises ValueError."""
-    data = json.loads(text)
+    data = parse_json(text)
     if not isinstance(data, dict) or data.get("format", FORMAT) != FORMAT or data.get("version", VERSION) != VERSION:
         raise ValueError("this is no benchmark that this program reads")
     series = data.get("series", [])

@@ -75,7 +75,7 @@ class Buffers:
 class Benchmark:
     """One benchmark of this computer; `earlier` is one of the same plan that was stopped, whose rounds are not measured again.
 
-    `keep` is given the record after every round, so that a program that is killed leaves what was measured.
+    `keep` is given the record after every sample, as one that was stopped there: a program that is killed leaves what was measured.
     """
 
     def __init__(
@@ -148,17 +148,13 @@ class Benchmark:
             for measured, sample in samplers:
                 self._now_doing(Doing(measured, round_number, plan.repeats))
                 value = sample()
-                if round_number:
-                    samples[measured].append(value)
                 self._parts_done += 1
                 self._change(share=min(1.0, self._parts_done / self._parts))
-            series = [
-                Series(tuple(samples[measured]), measured.kind.unit, measured, lower_is_better=not measured.kind.is_bandwidth)
-                for measured, _ in samplers
-            ]
-            self._change(series=tuple(part for part in series if part.samples))
-            with contextlib.suppress(Exception):  # Whoever keeps it says at the end what cannot be kept.
-                self._keep(self.record)
+                if round_number:
+                    samples[measured].append(value)
+                    self._change(series=_as_series(samples))
+                    with contextlib.suppress(Exception):  # Whoever keeps it says at the end what cannot be kept.
+                        self._keep(replace(self.record, state=BenchmarkState.STOPPED, doing=None))
 
     def _samples_so_far(self, plan: BenchmarkPlan, wanted: list[Measurement]) -> dict[Measurement, list[float]]:
         """Return the whole rounds of the earlier benchmark, where it was one of this plan; else none."""
@@ -255,6 +251,14 @@ class Benchmark:
         remarks = (*self.record.remarks, problem) if problem else self.record.remarks
         self._change(state=state, doing=None, remarks=remarks, share=1.0 if state is BenchmarkState.FINISHED else self.record.share)
         return self.record
+
+
+def _as_series(samples: dict[Measurement, list[float]]) -> tuple[Series, ...]:
+    return tuple(
+        Series(tuple(taken), measured.kind.unit, measured, lower_is_better=not measured.kind.is_bandwidth)
+        for measured, taken in samples.items()
+        if taken
+    )
 
 
 def _work(kind: Kind, buffers: Buffers) -> Callable[[int, int], object]:

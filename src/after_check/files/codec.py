@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING, Any, Generic, TypeVar
 from after_check.domain.errors import AfterCheckError
 from after_check.domain.outside_text import stripped_data
 from after_check.files.form_errors import in_words
+from after_check.files.strict_json import may_hold_wild_figures, parse_json
+from after_check.files.times import check_times
 
 if TYPE_CHECKING:
     from pydantic import TypeAdapter
@@ -60,7 +62,7 @@ class Codec(Generic[T]):
         """Return the value of `to_json`. Raises NotThisFormError (a ValueError) that says what is wrong and where in it."""
         if not self._in_files:
             return self._checked(text)
-        return self.from_data(json.loads(text))
+        return self.from_data(parse_json(text))
 
     def from_data(self, data: Any) -> T:
         """Return the value of `to_data`. Raises NotThisFormError (a ValueError) that says what is wrong and where in it."""
@@ -70,17 +72,22 @@ class Codec(Generic[T]):
         from pydantic import ValidationError
 
         raw = text.encode("utf-8", "replace") if isinstance(text, str) else text
-        # Controls stand in JSON as \\u…, or are no ASCII; most documents have neither, and are passed at once.
-        if b"\\u" in raw or b"\x7f" in raw or not raw.isascii():
+        # Controls stand in JSON as \\u…, or are no ASCII; most documents have neither, nor wild figures, and are passed at once.
+        if b"\\u" in raw or b"\x7f" in raw or not raw.isascii() or may_hold_wild_figures(raw):
             try:
-                raw = json.dumps(stripped_data(json.loads(raw))).encode()
-            except RecursionError:
-                raise NotThisFormError("it is nested too deeply") from None
+                raw = json.dumps(stripped_data(parse_json(raw))).encode()
+            except (ValueError, RecursionError) as error:
+                raise NotThisFormError("it is nested too deeply" if isinstance(error, RecursionError) else str(error)) from None
         try:
-            return self._adapter.validate_json(raw)
+            value = self._adapter.validate_json(raw)
         except ValidationError as error:
             first = error.errors()[0]
             raise NotThisFormError(in_words(first)) from None
+        try:
+            check_times(value)
+        except ValueError as error:
+            raise NotThisFormError(str(error)) from None
+        return value
 
 
 def _renamed(node: Any, names: Mapping[str, str]) -> Any:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from after_check.domain.facts import Fact, Source, T
@@ -10,13 +9,14 @@ from after_check.domain.outside_text import clean
 from after_check.domain.quantities import LARGEST_SIZE_BYTES
 from after_check.files.errors import SourceError
 from after_check.files.firmware_text import said
+from after_check.files.strict_json import parse_json
 
 
 def load_json(data: bytes, where: str) -> Any:
     """Return the JSON in a file of UTF-8 or, as some shells write, UTF-16. Raises SourceError."""
     encoding = encoding_of(data)
     try:
-        return json.loads(data.decode(encoding))
+        return parse_json(data.decode(encoding))
     except UnicodeDecodeError as error:
         raise SourceError(
             f"is no text in {encoding.removesuffix('-sig').upper()} (byte {error.start})", where, "save it as UTF-8"

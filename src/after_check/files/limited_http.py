@@ -1,4 +1,4 @@
-"""HTTP with one limit of time and one of bytes for a whole conversation, login included.
+"""HTTP with one limit of time and one of bytes for a whole conversation, login included; packed answers count as they unpack.
 
 A timeout of the usual kind begins anew with every byte that arrives: a service that drips holds its reader for hours.
 Here the clock and the count are in the connection itself, beneath TLS and beneath the headers: whatever is waited for,
@@ -10,6 +10,7 @@ from __future__ import annotations
 import contextlib
 import ssl
 import time
+import zlib
 from collections.abc import Iterable, Iterator
 from typing import Any
 
@@ -17,7 +18,13 @@ import httpcore
 import httpx
 
 from after_check.domain.errors import AfterCheckError
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import size_text
+
+_PACKING = b"content-encoding"
+# Window sizes as zlib takes them: with the header of gzip, and with its own.
+_WINDOWS = {"gzip": 16 + zlib.MAX_WBITS, "x-gzip": 16 + zlib.MAX_WBITS, "deflate": zlib.MAX_WBITS}
+_PIECE_BYTES = 1 << 18
 
 
 class OverLimitError(AfterCheckError, httpx.TransportError):
@@ -36,6 +43,7 @@ class Limit:
         """Begin anew."""
         self._until = time.monotonic() + self._seconds
         self._came_bytes = 0
+        self._unpacked_bytes = 0
 
     def seconds_for(self, asked: float | None) -> float:
         """Return how long one step may wait. Raises OverLimitError."""
@@ -50,6 +58,13 @@ class Limit:
         if self._came_bytes > self._most_bytes:
             raise OverLimitError(f"the answers are larger than {size_text(self._most_bytes)} together")
         self.seconds_for(None)
+        return data
+
+    def unpacked(self, data: bytes) -> bytes:
+        """Count what a packed answer held, and return it. Raises OverLimitError."""
+        self._unpacked_bytes += len(data)
+        if self._unpacked_bytes > self._most_bytes:
+            raise OverLimitError(f"the answers are larger than {size_text(self._most_bytes)} together, unpacked")
         return data
 
     def is_over(self) -> bool:
@@ -106,13 +121,14 @@ class _Backend(httpcore.NetworkBackend):
 
 
 class _Body(httpx.SyncByteStream):
-    def __init__(self, transport: LimitedTransport, stream: Any) -> None:
+    def __init__(self, transport: LimitedTransport, stream: Any, packing: str) -> None:
         self._transport = transport
         self._stream = stream
+        self._packing = packing
 
     def __iter__(self) -> Iterator[bytes]:
         with self._transport.in_words():
-            yield from self._stream
+            yield from self._transport.unpacked(self._stream, self._packing)
 
     def close(self) -> None:
         self._stream.close()
@@ -148,7 +164,28 @@ class LimitedTransport(httpx.BaseTransport):
         )
         with self.in_words():
             answer = self._pool.handle_request(asked)
-        return httpx.Response(answer.status, headers=answer.headers, stream=_Body(self, answer.stream), extensions=answer.extensions)
+        packing = ", ".join(value.decode("ascii", "replace").lower() for name, value in answer.headers if name.lower() == _PACKING)
+        # The client library would unpack a piece at one go, however large it becomes: it gets plain bytes, counted as they are unpacked.
+        headers = [(name, value) for name, value in answer.headers if name.lower() not in (_PACKING, b"content-length")]
+        stream = _Body(self, answer.stream, packing)
+        return httpx.Response(answer.status, headers=headers, stream=stream, extensions=answer.extensions)
+
+    def unpacked(self, pieces: Iterable[bytes], packing: str) -> Iterator[bytes]:
+        """Yield a body unpacked (RFC 9110, section 8.4.1), a bounded piece at a time. Raises OverLimitError, httpx.DecodingError."""
+        if packing in ("", "identity"):
+            yield from pieces
+            return
+        if packing not in _WINDOWS:
+            raise httpx.DecodingError(f"the answer is packed in a way that was not asked for ({clean(packing, 20)})")
+        unpacker = zlib.decompressobj(_WINDOWS[packing])
+        try:
+            for piece in pieces:
+                left = piece
+                while left and not unpacker.eof:
+                    yield self._limit.unpacked(unpacker.decompress(left, _PIECE_BYTES))
+                    left = unpacker.unconsumed_tail
+        except zlib.error as error:
+            raise httpx.DecodingError(f"the answer can't be unpacked ({error})") from None
 
     def close(self) -> None:
         """Close every connection."""

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 
 from after_check.domain.outside_text import clean
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.local.paths import data_folder
 
@@ -32,7 +33,7 @@ def remember(purpose: str, place: str) -> None:
 
 def _all() -> dict[str, object]:
     try:
-        found = json.loads(_file().read_bytes())
+        found = parse_json(_file().read_bytes())
     except (OSError, ValueError, RecursionError):
         return {}
     return found if isinstance(found, dict) else {}

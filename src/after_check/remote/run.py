@@ -25,6 +25,7 @@ from platformdirs import user_state_path
 from after_check.bringing.wheels import NotBroughtError, wheels_for
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.remote.target import BringNeededError, bring, look_at, may_bring
 from after_check.sources.ssh import connected, parse_ssh_address
@@ -84,7 +85,7 @@ class RunLook:
 def remembered(address: str, what: str, folder: Path | None = None) -> Remembered | None:
     """Return a run that was started at an address and not seen to its end, or None."""
     try:
-        found = json.loads(_place(address, what, folder).read_bytes())
+        found = parse_json(_place(address, what, folder).read_bytes())
         kept = Remembered(**{key: str(found[key]) for key in ("address", "what", "folder", "brought")})
     except (OSError, ValueError, KeyError, TypeError):
         return None

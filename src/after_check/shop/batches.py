@@ -15,6 +15,7 @@ from pathlib import Path
 from after_check.casework.batch import Batch, Terms, batch_of
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import write_whole
 from after_check.local.paths import data_folder
 from after_check.sources import saved
@@ -120,7 +121,7 @@ def latest_batch() -> KeptBatch | None:
 
 def _opened(folder: Path) -> KeptBatch | None:
     try:
-        found = json.loads((folder / "room.json").read_bytes())
+        found = parse_json((folder / "room.json").read_bytes())
         if found["format"] != _FORMAT or found["version"] != 1:
             return None
         machines = tuple(str(name) for name in found["machines"])

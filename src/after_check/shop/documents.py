@@ -8,9 +8,9 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from after_check.benchmark.benchmark_json import benchmark_from_json, benchmark_to_json, demand_from_json, demand_to_json
 from after_check.domain.handback import HandBack
@@ -18,6 +18,8 @@ from after_check.domain.jobs import Job
 from after_check.domain.outside_text import clean, stripped_data
 from after_check.files.codec import Codec
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
+from after_check.files.times import checked_time
 from after_check.soak.soak_json import record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
@@ -41,6 +43,7 @@ VERSION = 1
 
 _Text = Field("", max_length=8000)
 _MOST = 10_000
+_Time = Annotated[datetime, AfterValidator(checked_time)]
 
 
 class _Part(BaseModel):
@@ -52,7 +55,7 @@ class ReadingPart(_Part):
     """One reading: when, of which moment, what it said, and its evidence by name and SHA-256."""
 
     moment: Literal["arrival", "fitted"]
-    taken_at: datetime
+    taken_at: _Time
     reading: dict[str, Any]
     evidence: dict[str, str] = Field({}, max_length=_MOST)
 
@@ -61,7 +64,7 @@ class TimedPart(_Part):
     """A soak, a benchmark or a demand."""
 
     moment: Literal["arrival", "fitted"] = "fitted"
-    at: datetime
+    at: _Time
     record: dict[str, Any]
 
 
@@ -69,7 +72,7 @@ class RevisionPart(_Part):
     """A signed revision."""
 
     number: int = Field(ge=1)
-    signed_at: datetime
+    signed_at: _Time
     signed_by: str = _Text
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
 
@@ -85,8 +88,8 @@ class JobDocument(_Part):
     machine: str = _Text
     customer: str = _Text
     promise: str = _Text
-    created_at: datetime
-    changed_at: datetime
+    created_at: _Time
+    changed_at: _Time
     frozen: bool = False
     archived: bool = False
     card: str = Field("", max_length=300_000)
@@ -116,30 +119,30 @@ def job_document(job: Job) -> dict[str, Any]:
         "frozen": job.frozen,
         "archived": job.archived,
         "card": write_card(job.card) if job.card is not None else "",
-        "hand_back": json.loads(hand_back_to_json(job.hand_back)),
-        "tries": json.loads(log_to_json(job.tries.log)) if job.tries is not None else None,
+        "hand_back": parse_json(hand_back_to_json(job.hand_back)),
+        "tries": parse_json(log_to_json(job.tries.log)) if job.tries is not None else None,
         "readings": [
             {
                 "moment": reading.moment.value,
                 "taken_at": reading.taken_at.isoformat(),
-                "reading": json.loads(reading_to_json(reading.reading)),
+                "reading": parse_json(reading_to_json(reading.reading)),
                 "evidence": {part.name: part.sha256 for part in reading.reading.evidence},
             }
             for reading in job.readings
         ],
         "soaks": [
-            {"moment": "fitted", "at": soak.changed_at.isoformat(), "record": json.loads(record_to_json(soak.record))} for soak in job.soaks
+            {"moment": "fitted", "at": soak.changed_at.isoformat(), "record": parse_json(record_to_json(soak.record))} for soak in job.soaks
         ],
         "gauges": [
             {
                 "moment": benchmark.moment.value,
                 "at": benchmark.record.begun_at.isoformat(),
-                "record": json.loads(benchmark_to_json(benchmark.record)),
+                "record": parse_json(benchmark_to_json(benchmark.record)),
             }
             for benchmark in job.benchmarks
         ],
         "demands": [
-            {"moment": "fitted", "at": demand.begun_at.isoformat(), "record": json.loads(demand_to_json(demand))} for demand in job.demands
+            {"moment": "fitted", "at": demand.begun_at.isoformat(), "record": parse_json(demand_to_json(demand))} for demand in job.demands
         ],
         "revisions": [
             {
@@ -161,7 +164,7 @@ def document_text(document: Mapping[str, Any]) -> str:
 def parse_document(data: bytes, where: str) -> JobDocument:
     """Return a document that was checked through and through. Raises SourceError that says what is wrong and where in it."""
     try:
-        found = stripped_data(json.loads(data))
+        found = stripped_data(parse_json(data))
     except (ValueError, RecursionError) as error:
         raise SourceError(f"is no JSON ({clean(str(error), 100)})", where) from None
     if not isinstance(found, dict) or found.get("format") != FORMAT:

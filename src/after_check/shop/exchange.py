@@ -13,6 +13,7 @@ from after_check.domain.jobs import Job
 from after_check.domain.modules import MakerId
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import replacing
 from after_check.shop.documents import document_text, job_document, parse_document
 from after_check.shop.errors import ShopError
@@ -177,7 +178,7 @@ def _shop_document(shop: Shop) -> dict[str, Any]:
 def _take_shop(shop: Shop, data: bytes, where: str) -> None:
     """Take the names of makers and the cards; what this shop has of its own stays."""
     try:
-        found = json.loads(data)
+        found = parse_json(data)
         if found["format"] != BACKUP_FORMAT or found["version"] > BACKUP_VERSION:
             raise SourceError("is a backup of a newer After Check, or none", where, "bring After Check up to date; nothing was changed")
         makers = {MakerId(int(maker["bank"]), int(maker["code"])): clean(str(maker["name"])) for maker in found["makers"]}

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, delete, func, insert, select, update
 from after_check.benchmark.benchmark_json import benchmark_to_json, demand_to_json
 from after_check.casework.judging import judged_by_now
 from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
-from after_check.domain.benchmark import BenchmarkRecord
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.cards import Card
 from after_check.domain.demand import DemandRecord
 from after_check.domain.jobs import Job, JobFacts, KeptBenchmark, KeptReading, KeptSoak, Moment
@@ -199,12 +199,21 @@ class JobStore:
         return soak_id
 
     def keep_benchmark(self, number: str, moment: Moment, record: BenchmarkRecord) -> Job:
-        """Keep a benchmark or typed scores of a job. Raises NotFoundError, and KeptAsideError where the server does not answer."""
+        """Keep a benchmark or typed scores of a job; one that goes on takes the place of what was kept of it before.
+
+        Raises NotFoundError, and KeptAsideError where the server does not answer.
+        """
         kept = KeptBenchmark(0, moment, record)
-        with self._or_aside(number, lambda job: replace(job, benchmarks=(*job.benchmarks, kept))), self._database.writing() as connection:
+
+        def with_it(job: Job) -> Job:
+            return replace(job, benchmarks=(*(one for one in job.benchmarks if not _is_begun_of(one, kept)), kept))
+
+        with self._or_aside(number, with_it), self._database.writing() as connection:
             job = job_to_change(connection, number)
             row = {"job_id": job.id, "moment": moment.value, "begun_at": record.begun_at, "record": benchmark_to_json(record)}
-            connection.execute(insert(tables.benchmarks).values(row))
+            begun = next((one.id for one in job.benchmarks if _is_begun_of(one, kept)), None)
+            table = tables.benchmarks
+            connection.execute(insert(table).values(row) if begun is None else update(table).where(table.c.id == begun).values(row))
             job = load_job(connection, number)
             keep_line(connection, job)
         return self.seen(job)
@@ -305,7 +314,9 @@ class JobStore:
                 raise
             document = job_document(add(Job(0, job.facts, (), job.created_at, job.changed_at, job.version, uid=job.uid)))
             soaks = [part["record"]["begun_at"] for part in document["soaks"]]
-            key = f"{job.uid} {soaks}" if soaks else document_text(document)
+            # What goes on is kept again and again: the latest takes the place of what waits already.
+            going_on = soaks or [part["record"]["begun_at"] for part in document["gauges"] if part["record"].get("machine")]
+            key = f"{job.uid} {going_on}" if going_on else document_text(document)
             try:
                 self._outbox.put(key, zipped(document, evidence or {}))
             except OSError:
@@ -314,6 +325,13 @@ class JobStore:
             if not soaks:
                 job = self._seen[number] = add(job)
             raise KeptAsideError(what, "It is written to the shop when the server is back", job) from None
+
+
+def _is_begun_of(one: KeptBenchmark, other: KeptBenchmark) -> bool:
+    """Return whether one is what was kept of the other while it went on."""
+    record = one.record
+    same = (one.moment, record.begun_at, record.machine) == (other.moment, other.record.begun_at, other.record.machine)
+    return same and record.state is BenchmarkState.STOPPED and any(series.measured is not None for series in record.series)
 
 
 def _row_of_soak(connection: Connection, job_id: int, record: SoakRecord, soak_id: int | None) -> int | None:

@@ -20,6 +20,7 @@ from after_check.domain.handback import HandBack, Override
 from after_check.domain.outside_text import clean
 from after_check.domain.tries import Try, TryLog, TryModule, noted_by_both
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
 from after_check.shop import tables
 from after_check.shop.database import insert_row, put
 from after_check.shop.documents import JobDocument, TimedPart, hand_back_from_json, hand_back_to_json
@@ -296,13 +297,13 @@ def _row(connection: Connection, table: Table, row: Row[Any]) -> _Kept:
 
 def _reading(values: Mapping[str, Any], evidence: Mapping[str, str], id: int = 0) -> _Kept:
     """Return a reading; one of the same moment and time that says the same is the same."""
-    said = json.dumps(json.loads(values["reading"]), sort_keys=True)
+    said = json.dumps(parse_json(values["reading"]), sort_keys=True)
     return _Kept(f"{values['taken_at']} {values['moment']} {said}", values["taken_at"], values, evidence, id)
 
 
 def _record(values: Mapping[str, Any], id: int = 0) -> _Kept:
     """Return a record. A soak is known again by when it began, as it changes while it runs; the others by all they say."""
-    record = json.loads(values["record"])
+    record = parse_json(values["record"])
     said = record.get("plan") if "changed_at" in values else record
     return _Kept(f"{values['begun_at']} {json.dumps(said, sort_keys=True)}", values["begun_at"], values, {}, id)
 

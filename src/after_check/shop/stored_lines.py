@@ -16,6 +16,7 @@ from typing import Any
 from after_check.domain.bench import NOT_READ_YET, BenchEntry, Groups, JobLine, MiniTrack, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.standing import JobOutcome, TrackStatus
+from after_check.files.strict_json import parse_json
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
@@ -39,7 +40,7 @@ def line_to_json(line: JobLine) -> str:
 
 def line_from_json(text: str) -> JobLine:
     """Return the line of `line_to_json`. Raises ValueError, KeyError or TypeError."""
-    data: dict[str, Any] = json.loads(text)
+    data: dict[str, Any] = parse_json(text)
     tracks = tuple(
         MiniTrack(track["quantity"], TrackStatus(track["status"]) if track["status"] else None, track["now"], track["promised"])
         for track in data["tracks"]

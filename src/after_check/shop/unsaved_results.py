@@ -18,6 +18,7 @@ from after_check.domain.outside_text import clean, safe_name
 from after_check.domain.soak import SoakRecord
 from after_check.files.errors import SourceError
 from after_check.files.plain_files import read_plain
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.local.paths import results_folder
 from after_check.shop.errors import KeptAsideError, NotFoundError, ShopError, SignedError
@@ -68,7 +69,7 @@ def bring_results(shop: Shop) -> tuple[str, ...]:
     for folder in (results_folder(), Path(tempfile.gettempdir()) / "after-check-results"):
         for path in sorted(folder.glob("*.json")) if folder.is_dir() else ():
             try:
-                found = json.loads(read_plain(path, _LARGEST_FILE_BYTES, "result"))
+                found = parse_json(read_plain(path, _LARGEST_FILE_BYTES, "result"))
                 if found["shop"] != _mark(shop):
                     continue
                 record = record_from_json(json.dumps(found["record"]))

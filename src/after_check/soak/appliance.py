@@ -22,6 +22,7 @@ from after_check.domain.quantities import MIB
 from after_check.domain.soak import Covered, SoakRecord, SoakState
 from after_check.files.json_values import text, whole_number
 from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
+from after_check.files.strict_json import parse_json
 from after_check.host.processes import this_process
 
 LONGEST_AWAY_SECONDS = 15 * 60.0
@@ -194,7 +195,7 @@ class ApplianceSoak:
         self._limit.begin()
         try:
             answer = client.request(method, self._address + path, json=body)
-            status, document = answer.status_code, answer.json()
+            status, document = answer.status_code, parse_json(answer.content)
         except OverLimitError as over:
             raise NoServiceError(f"the appliance at {self._address} does not answer as it should: {over}") from None
         except (httpx.HTTPError, httpx.InvalidURL) as problem:

@@ -11,6 +11,7 @@ from after_check.domain.messages import Message
 from after_check.domain.readings import SoakResult
 from after_check.domain.soak import SoakRecord, SoakState, WrongDevices
 from after_check.files.codec import Codec
+from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import write_whole
 from after_check.texts import say
 
@@ -41,7 +42,7 @@ def record_to_json(record: SoakRecord) -> str:
 
 def record_from_json(text: str | bytes) -> SoakRecord:
     """Return the record of `record_to_json` or of a file. Raises ValueError."""
-    data = json.loads(text)
+    data = parse_json(text)
     if isinstance(data, dict):
         if data.get("version", VERSION) != VERSION or data.get("format", FORMAT) != FORMAT:
             raise ValueError("this is no record of a soak that this program reads")

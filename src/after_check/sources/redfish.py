@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import contextlib
 import hashlib
-import json
 import re
 import socket
 import ssl
@@ -27,6 +26,7 @@ from after_check.files.errors import SourceError
 from after_check.files.firmware_text import distinct
 from after_check.files.json_values import dicts, text, whole_number
 from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
+from after_check.files.strict_json import parse_json
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
 from after_check.standards.rates import HIGHEST_RATE_MTS, lowest_standard_rate_mts, same_rate, snap_rate
@@ -312,7 +312,7 @@ class _Service:
             parts.append(part)
         raw = b"".join(parts)
         try:
-            data = json.loads(raw)
+            data = parse_json(raw)
         except (ValueError, RecursionError):
             raise SourceError("the answer is no JSON", path[:100]) from None
         if not isinstance(data, dict):

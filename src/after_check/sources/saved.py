@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 import binascii
-import json
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +14,7 @@ from after_check.domain.readings import Reading
 from after_check.files.codec import Codec, NotThisFormError
 from after_check.files.errors import SourceError
 from after_check.files.plain_files import read_plain
+from after_check.files.strict_json import parse_json
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
@@ -86,7 +86,7 @@ def load(data: bytes, where: str) -> Taken:
     if len(data) > LARGEST_DOCUMENT_BYTES:
         raise SourceError(f"the document has {len(data):,} bytes; {LARGEST_DOCUMENT_BYTES:,} are the most", where)
     try:
-        document = json.loads(data)
+        document = parse_json(data)
     except (ValueError, RecursionError) as error:
         raise SourceError(
             f"this is no JSON ({_first_line(error)})", where, "save the reading again with: after-check read --out F"

@@ -17,6 +17,7 @@ from typing import Any
 
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
+from after_check.files.strict_json import parse_json
 from after_check.shop.zip_files import file_bytes, read_job_file
 from after_check.stick.image import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
 
@@ -79,7 +80,7 @@ class StickFolder:
         """Return what was written down last and is whole, or None."""
         for path in reversed(self._numbered(RUNNING).get(_key(name), [])):
             with contextlib.suppress(OSError, ValueError):
-                found = json.loads(path.read_bytes())
+                found = parse_json(path.read_bytes())
                 if isinstance(found, dict):
                     return found
         return None
@@ -116,7 +117,7 @@ class StickFolder:
     def whose(self) -> tuple[str, str]:
         """Return which shop loaded the stick and its name; empty where none did."""
         try:
-            found = json.loads((self.folder / SHOP).read_bytes()[:_LARGEST_SETTINGS_BYTES])
+            found = parse_json((self.folder / SHOP).read_bytes()[:_LARGEST_SETTINGS_BYTES])
             return clean(str(found["shop"]), 40), clean(str(found["name"]), 80)
         except (OSError, ValueError, KeyError, TypeError):
             return "", ""

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from typing import Any, TypeVar
 
 from after_check.domain.tries import Try, TryLog, TryModule
 from after_check.files.codec import Codec
+from after_check.files.strict_json import parse_json
 from after_check.language.short_form.edit import module_from_words
 
 _NAMES = {"benchmark_gbs": "gauge_gbs"}
@@ -33,7 +33,7 @@ def salvaged(text: str) -> tuple[TryLog, int]:
 
     Raises ValueError for a text that is no JSON document.
     """
-    data = json.loads(text)
+    data = parse_json(text)
     if not isinstance(data, dict):
         raise ValueError("is no log of tries")
     modules, _ = _whole_ones(_MODULES, data.pop("modules", ()))

@@ -129,9 +129,6 @@ class ShopDialog(ModalScreen[Result], ShopScreen[Result]):
     CSS_PATH = Path(__file__).parent / "dialogs" / "dialogs.tcss"
 
 
-_PAUSE_SECONDS = 0.3
-
-
 class DraftScreen(ShopScreen[Result]):
     """A screen with something to type on; subclasses name the draft's place and give its text (empty: nothing to keep).
 
@@ -148,21 +145,20 @@ class DraftScreen(ShopScreen[Result]):
         raise NotImplementedError
 
     def keep_draft(self) -> None:
-        """Keep what is typed after a short pause, so that a kill loses next to nothing."""
+        """Keep what is typed at once: a kill loses nothing that was seen on the screen."""
         if self.draft_place:
             self.keep_soon(self.draft_text())
 
     @work(exclusive=True, group="draft")
     async def keep_soon(self, text: str) -> None:
-        """Keep a text, unless another one follows at once. It was taken before the pause: the screen may be gone after it."""
-        await asyncio.sleep(_PAUSE_SECONDS)
+        """Keep a text. One that still waits for its turn when another follows is not written: the cancelled wait takes it out."""
         try:
             await asyncio.wrap_future(self.keep_now(text))
         except ShopError as error:
             self.notify(f"the draft is not kept: {error}", severity="warning", timeout=6)
 
     def keep_now(self, text: str) -> Future[None]:
-        """Keep a text without a pause, behind whatever is being written; returns at once."""
+        """Keep a text behind whatever is being written; returns at once."""
         return self.shop_app.writes.submit(self.shop.drafts.keep, self.draft_place, text)
 
     async def left_unfinished(self) -> str:

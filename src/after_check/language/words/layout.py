@@ -6,7 +6,6 @@ of names (parted by bars, tabs, semicolons, commas or blanks), the same turned o
 
 from __future__ import annotations
 
-import json
 import re
 import tomllib
 from collections.abc import Iterable, Iterator
@@ -15,6 +14,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from after_check.files.strict_json import parse_json
 from after_check.language.words.characters import as_meant
 from after_check.language.words.vocabulary import meaning, plain
 
@@ -438,7 +438,7 @@ def _markup(text: str) -> list[Record]:
     body = text.strip()
     if body[:1] in "{[":
         try:
-            document = json.loads(body)
+            document = parse_json(body)
         except ValueError:
             return []
         return list(_objects(document, len(text)))

@@ -67,7 +67,10 @@ class AskDialog(DraftDialog[str | None]):
             yield Static(text)
             suggester = SuggestFromList(self._asked.places) if self._asked.places else None
             value = self._typed if self._typed is not None else self._asked.value
-            yield Input(value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester)
+            line = Input(value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester)
+            # What comes back by itself must not be selected: the next key would take its place.
+            line.select_on_focus = self._typed is None
+            yield line
             problem = Static("", id="ask-problem", markup=False)
             problem.display = False
             yield problem
@@ -82,6 +85,7 @@ class AskDialog(DraftDialog[str | None]):
         line = self.query_one("#answer", Input)
         if draft and line.value == self._asked.value:
             line.value = draft
+            line.action_end()
             self.notify("what was typed here and not kept is back", timeout=6)
 
     def draft_text(self) -> str:

@@ -167,7 +167,13 @@ class BenchmarkScreen(LongWork, OnThisMachine[None], JobView[None]):
         # The latest one of this moment that was stopped is taken up again, where it has the same plan.
         kept = [benchmark.record for benchmark in self.job.benchmarks if benchmark.moment is self._moment]
         stopped = kept[-1] if kept and kept[-1].state is BenchmarkState.STOPPED and kept[-1].machine == machine else None
-        self._benchmark = Benchmark(short=short, earlier=stopped, machine=machine)
+        moment, number = self._moment, self.number
+        self._benchmark = Benchmark(
+            short=short,
+            earlier=stopped,
+            machine=machine,
+            keep=lambda record: self.shop.jobs.keep_benchmark(number, moment, record),
+        )
         self._under_way = self._benchmark.record
         self.show()
         self.measure(self._benchmark)

@@ -18,6 +18,7 @@ from after_check.domain.cards import Card
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.modules import Module
 from after_check.domain.readings import Reading
+from after_check.files.strict_json import parse_json
 from after_check.language.examples import said_as_promise, said_on_arrival
 from after_check.language.short_form.parser import Parsed
 from after_check.language.typed_text import exact_promise, read_line, read_promise
@@ -125,7 +126,7 @@ class JobEditorScreen(EntryScreen[str | None]):
             return
         self.query_one("#editor-title", Label).update(f"NEW JOB {self._number}")
         try:
-            kept = json.loads(draft) if draft else {}
+            kept = parse_json(draft) if draft else {}
         except ValueError:
             kept = {}
         if not any(kept.get(name) for name in _LINES):

@@ -47,6 +47,7 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
 _KEY_CELLS = 6
+_NOTE = "a note; enter takes it"
 _CORRECTED = "corrected: module"
 
 
@@ -181,7 +182,18 @@ class TryEntryScreen(DraftScreen[Entered | None]):
 
     def draft_text(self) -> str:
         """Return the try as it is so far, with the modules that it speaks of."""
-        return begun_to_json(self._tried, self._entry_log.modules)
+        return begun_to_json(replace(self._tried, note=self._note_so_far()), self._entry_log.modules)
+
+    def _note_so_far(self) -> str:
+        line = self.query_one("#entry-note", Input)
+        return line.value if line.display and line.placeholder == _NOTE else self._tried.note
+
+    @on(Input.Changed, "#entry-note")
+    def note_typed(self) -> None:
+        """Keep a note while it is typed."""
+        if self._new and self._note_so_far() != self._tried.note:
+            self._touched = True
+            self.keep_draft()
 
     def compose(self) -> ComposeResult:
         """Lay out board and outcomes."""
@@ -189,7 +201,9 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         with Horizontal(id="entry-body"):
             yield EntryBoard(id="entry-board")
             yield OutcomePane(id="entry-outcomes")
-        yield Input(id="entry-note", placeholder="a note; enter takes it")
+        note = Input(id="entry-note", placeholder=_NOTE)
+        note.select_on_focus = False  # A key must not take the place of what was noted before.
+        yield note
         yield KeysLine()
 
     async def on_mount(self) -> None:
@@ -290,8 +304,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             self.set_focus(None)
             return
         note.display = True
-        note.placeholder = "a note; enter takes it"
-        note.value = self._tried.note
+        note.placeholder, note.value = _NOTE, self._tried.note
         # At once, so that what is typed right behind the key goes into the line and is no command.
         self.set_focus(note)
 
@@ -394,5 +407,5 @@ class TryEntryScreen(DraftScreen[Entered | None]):
             self.set_focus(None)
             return
         if self._new and self._touched:
-            self.keep_now(self.draft_text())  # What was changed just now is still in its pause.
+            self.keep_now(self.draft_text())
         self.dismiss(Entered(None, self._entry_log.modules) if self._modules_changed else None)
