@@ -60,3 +60,15 @@ def test_two_classes_never_share_a_name():
     files = [ast.parse(path.read_text(encoding="utf-8")) for path in SOURCE.rglob("*.py")]
     classes = Counter(node.name for file in files for node in file.body if isinstance(node, ast.ClassDef))
     assert not [name for name, count in classes.items() if count > 1 and not name.startswith("_")]
+
+
+def test_no_text_on_screen_is_markup():
+    """A name such as `T2 [/]` is data; the toolkit takes it for markup wherever it is not told."""
+    found = []
+    for path in (SOURCE / "tui").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("Static", "Label"):
+                said = [part.value for part in node.keywords if part.arg == "markup"]
+                if not (said and isinstance(said[0], ast.Constant) and said[0].value is False):
+                    found.append(f"{path.relative_to(SOURCE)}:{node.lineno}")
+    assert not found

@@ -64,7 +64,7 @@ class AskDialog(DraftDialog[str | None]):
         if self._asked.remark:
             text.append(f"{self._asked.remark}\n", Ink.MUTED)
         with Vertical(classes="dialog"):
-            yield Static(text)
+            yield Static(text, markup=False)
             suggester = SuggestFromList(self._asked.places) if self._asked.places else None
             value = self._typed if self._typed is not None else self._asked.value
             line = Input(value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester)

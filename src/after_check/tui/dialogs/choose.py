@@ -34,8 +34,8 @@ class ChooseDialog(ShopDialog[str | None]):
         for key, words in (*self._answers, ("esc", "back, nothing is done")):
             keys.add_row(Text(f"{key:<3}", f"bold {Ink.PROMISED}"), Text(words, Ink.TEXT))
         with Vertical(classes="dialog"):
-            yield Static(text)
-            yield Static(keys)
+            yield Static(text, markup=False)
+            yield Static(keys, markup=False)
 
     def on_key(self, event: events.Key) -> None:
         """Close with the answer."""
@@ -65,7 +65,7 @@ class ConfirmDialog(ShopDialog[bool]):
             text.append(f"\n{key}", f"bold {Ink.PROMISED}")
             text.append(f"  {words}", Ink.TEXT)
         with Vertical(classes="dialog"):
-            yield Static(text)
+            yield Static(text, markup=False)
 
     def action_answer(self, agreed: bool) -> None:
         """Close with the answer."""

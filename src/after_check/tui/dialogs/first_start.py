@@ -65,7 +65,7 @@ class FirstStartDialog(ShopDialog[FirstStart | None]):
     def compose(self) -> ComposeResult:
         """Lay out the lines."""
         with Vertical(classes="dialog"):
-            yield Static(id="first-start")
+            yield Static(id="first-start", markup=False)
 
     def on_mount(self) -> None:
         """Draw them."""

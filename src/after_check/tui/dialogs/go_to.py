@@ -51,7 +51,7 @@ class GoToDialog(ShopDialog[Way | None]):
     def compose(self) -> ComposeResult:
         """Lay out line and list."""
         with Vertical(classes="dialog"):
-            yield Static(Text("GO TO", f"bold {Ink.PROMISED}"))
+            yield Static(Text("GO TO", f"bold {Ink.PROMISED}"), markup=False)
             yield Input(placeholder="a job, a view, a thing to do", id="go-to-line")
             yield Listed(id="go-to-list")
 

@@ -42,7 +42,7 @@ class HelpScreen(ShopDialog[None]):
     def compose(self) -> ComposeResult:
         """Lay out the list."""
         with VerticalScroll(classes="dialog"):
-            yield Static(self._text(), id="keys")
+            yield Static(self._text(), id="keys", markup=False)
 
     def _text(self) -> Text:
         text = Text()

@@ -56,7 +56,7 @@ class ModuleDialog(ShopDialog[SlotAnswer | None]):
     def compose(self) -> ComposeResult:
         """Lay out the three rows."""
         with Vertical(classes="dialog"):
-            yield Static(id="module-rows")
+            yield Static(id="module-rows", markup=False)
 
     def on_mount(self) -> None:
         """Draw them."""

@@ -41,11 +41,11 @@ class ScoresDialog(DraftDialog[tuple[Series, ...]]):
     def compose(self) -> ComposeResult:
         """Lay out the lines and what they say."""
         with Vertical(classes="dialog"):
-            yield Static(f"SCORES {self._moment.upper()}", classes="title")
-            yield Static(_HOW)
+            yield Static(f"SCORES {self._moment.upper()}", classes="title", markup=False)
+            yield Static(_HOW, markup=False)
             yield TextArea(self.typed, id="scores-text")
             yield Static("", id="scores-said", markup=False)
-            yield Static("ctrl+s keeps them, esc leaves without.")
+            yield Static("ctrl+s keeps them, esc leaves without.", markup=False)
 
     async def on_mount(self) -> None:
         """Begin typing, behind what was typed when the program was ended."""

@@ -89,7 +89,7 @@ class BatchScreen(LongWork, ShopScreen[str]):
         yield ColumnNames(id="batch-names")
         yield MachineList(id="batch-machines")
         with VerticalScroll(id="batch-chosen"):
-            yield Static(id="batch-chosen-text")
+            yield Static(id="batch-chosen-text", markup=False)
         yield KeysLine()
 
     def on_mount(self) -> None:

@@ -47,7 +47,7 @@ class CeilingsScreen(SnapshotScreen[None]):
         """Lay out the view."""
         yield JobHeader(id="ceilings-header")
         with VerticalScroll(id="ceilings-body"):
-            yield Static(id="ceilings-text")
+            yield Static(id="ceilings-text", markup=False)
         yield KeysLine()
 
     def draw(self) -> None:

@@ -60,7 +60,7 @@ class CompareScreen(SnapshotScreen[None]):
         with Horizontal(id="compare-body"):
             yield Listed(id="compare-list")
             with VerticalScroll(id="compare-differences", can_focus=False):
-                yield Static(id="compare-text")
+                yield Static(id="compare-text", markup=False)
         yield KeysLine()
 
     def draw(self) -> None:

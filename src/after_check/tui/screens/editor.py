@@ -93,13 +93,13 @@ class JobEditorScreen(EntryScreen[str | None]):
         names = ", ".join(part for part in (facts.title, facts.machine, facts.customer) if part)
         with Vertical(id="editor-lines"):
             yield Label("", id="editor-title", classes="title", markup=False)
-            yield Label("Name, machine, customer")
+            yield Label("Name, machine, customer", markup=False)
             yield Input(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
             if self._job is None:
-                yield Label("On arrival")
+                yield Label("On arrival", markup=False)
                 yield EntryLine(id="arrival", placeholder="2x8gb ddr4 2400, dual channel")
                 yield Chips("arrival", id="arrival-chips")
-            yield Label("Promise")
+            yield Label("Promise", markup=False)
             yield EntryLine(value=facts.promise, id="promise", placeholder="2x16G DDR4-3200; dual")
             yield Chips("promise", promise=True, id="promise-chips")
         yield NotationBoard(id="editor-board")

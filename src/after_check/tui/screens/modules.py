@@ -48,9 +48,9 @@ class ModulesScreen(SnapshotScreen[None]):
         yield JobHeader(id="modules-header")
         with Horizontal(id="modules-body"):
             with VerticalScroll(id="modules-scale"):
-                yield Static(id="scale-text")
+                yield Static(id="scale-text", markup=False)
             with VerticalScroll(id="modules-identity"):
-                yield Static(id="identity-text")
+                yield Static(id="identity-text", markup=False)
         yield KeysLine()
 
     def action_other(self) -> None:

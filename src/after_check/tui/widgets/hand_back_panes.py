@@ -150,7 +150,7 @@ class PaperPane(VerticalScroll):
 
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
-        yield Static(id="hand-back-sheet")
+        yield Static(id="hand-back-sheet", markup=False)
 
     def on_resize(self) -> None:
         """Draw the page again for another width: what makes a screen narrow comes later than its size."""

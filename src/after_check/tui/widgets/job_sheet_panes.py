@@ -248,7 +248,7 @@ class ReasonPane(VerticalScroll):
 
     def compose(self) -> ComposeResult:
         """Lay out the pane."""
-        yield Static(id="reason-text")
+        yield Static(id="reason-text", markup=False)
 
     def on_resize(self) -> None:
         """Set the text anew for the pane's own width, whoever changed it."""

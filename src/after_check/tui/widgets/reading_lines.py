@@ -50,7 +50,7 @@ class ReadingLines(Vertical):
         yield EntryLine(id="reading-line", placeholder="empty: this machine · a path · or your own words", suggester=suggester)
         yield Chips("reading-line", id="reading-chips")
         yield EntryLine(id="reading-system", placeholder="what the system shows: 16 GB (15.8 usable), 2400 MHz")
-        yield Static(id="reading-said")
+        yield Static(id="reading-said", markup=False)
         yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
         yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
 
