@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from after_check.domain.boards import Filling
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.quantities import GIB, size_text
-from after_check.domain.readings import Reading
+from after_check.domain.readings import Reading, Redundancy
 
 _RESERVE_SHARE = 1 / 8
 _RESERVE_BYTES = 2 * GIB
@@ -180,8 +180,11 @@ def _total(reading: Reading, fitted: int | None, kept_back: int) -> tuple[int | 
         if fitted is not None and shown < fitted and _is_reserve(fitted - shown, reading):
             return fitted, Source.WORKED_OUT, f"the modules' sum; the firmware shows {size_text(shown)} less a reserve"
         return shown, reading.total_bytes.source, "the firmware's total"
-    if fitted is None:
-        return None, None, ""
+    kept_twice = value_of(reading.redundancy)
+    if fitted is None or kept_twice is Redundancy.SPARE:
+        return None, None, ""  # How many ranks are held in reserve only the firmware's count says.
+    if kept_twice is Redundancy.MIRRORED:
+        return fitted // 2, Source.WORKED_OUT, "half of the modules' sum; every byte is kept twice"
     sources = {module.size_bytes.source for module in reading.modules if module.size_bytes}
     return fitted, sources.pop() if len(sources) == 1 else Source.WORKED_OUT, "the sum of the modules"
 

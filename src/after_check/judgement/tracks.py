@@ -9,7 +9,7 @@ from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import ChannelPart, Track
 from after_check.domain.modules import Timings
 from after_check.domain.quantities import GIB, first_word_ns, peak_bandwidth_gbs
-from after_check.domain.readings import ProfileState
+from after_check.domain.readings import ProfileState, Redundancy
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.capacity import kept_by_usable
 from after_check.judgement.case import Case, ReadingView
@@ -36,6 +36,10 @@ def _capacity(case: Case) -> Track:
         smallest = min((size for module in case.promise.modules if (size := value_of(module.size_bytes))), default=None)
         if kept_by_usable(now, promised, smallest):
             status = TrackStatus.KEPT
+    held_in_reserve = case.promise.redundancy is Redundancy.SPARE is value_of(case.now.reading.redundancy)
+    fitted = case.now.capacity.fitted_bytes
+    if held_in_reserve and promised is not None and now is not None and promised / 2 <= now < promised <= (fitted or 0):
+        status = TrackStatus.KEPT  # All modules are there, and what is not counted is the reserve that was promised.
     if case.limited_as_before and promised is not None and (case.now.capacity.total_bytes or 0) >= promised:
         status = TrackStatus.KEPT  # The system used no more of it on arrival either, and nobody promised another system.
     before = case.before.capacity.now_bytes if case.before else None

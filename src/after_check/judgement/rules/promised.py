@@ -13,6 +13,7 @@ from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.messages import Message, message
 from after_check.domain.modules import Form, Generation, Module, Timings
 from after_check.judgement.case import Case
+from after_check.standards.labels import parse_label
 from after_check.standards.rates import same_rate
 
 _TELLING_LETTERS = 6
@@ -37,13 +38,16 @@ def differs(case: Case) -> Iterator[Finding]:
 def is_another(case: Case, promised: Module, fitted: Module) -> bool:
     """Return whether a module that is smaller than promised is another one, and not the promised one half seen.
 
-    It is another one by its part number, by its serial number where a module of this size had it on arrival, or by a rate that is
+    It is another one by its part number, by a sticker with the size that it shows, by its serial number where a module of this size had it on arrival, or by a rate that is
     not the promised one where a module of this size, kind and rate was there on arrival.
     """
     parts = [part.casefold() for part in (value_of(promised.part), value_of(fitted.part)) if part]
     if len(parts) == 2 and not (parts[0] in parts[1] or parts[1] in parts[0]):
         return True
     serial, size = value_of(fitted.serial), value_of(fitted.size_bytes)
+    label = parse_label(fitted.label.value) if fitted.label is not None else None
+    if label is not None and label.size_bytes is not None and label.size_bytes == size:
+        return True
     earlier = case.before.reading.modules if case.before is not None else ()
     if promised.rated_mts is not None and fitted.rated_mts is not None and not same_rate(promised.rated_mts.value, fitted.rated_mts.value):
         kind = (size, value_of(fitted.rated_mts), value_of(fitted.generation))

@@ -102,8 +102,10 @@ def soak_wanting(case: Case) -> Message | None:
 
 
 def soak_none(case: Case) -> Iterator[Finding]:
-    """soak.none: what was promised was read, and no memory test is on record."""
+    """soak.none: what was promised was read, and no memory test is on record; where nothing starts, none can be."""
     reading = case.now.reading
+    if case.start is not None and case.start.value is StartOutcome.NO:
+        return
     anything_read = reading.modules or reading.total_bytes or reading.usable_bytes
     if case.soak is not None or case.needs.a_soak or not case.promise.notation or not anything_read:
         return

@@ -457,16 +457,28 @@ limit-total = { $fitted } fitted, { $limit } documented as the most
     .reason = { beyond-the-documents }
     .next = { beyond-the-documents.next }
     .customer = More memory is fitted than the machine's maker supports.{ works-unsupported }
+    .disproof = The machine starts with the same modules in another arrangement, or another machine of this model does.
 
-limit-module = The module{ in-slot } has { $fitted }, { $limit } documented as the largest
+limit-module = { $modules ->
+        [one] The module{ in-named } has { $fitted }
+       *[other] { $modules } modules{ in-named } have { $fitted } each
+    }, { $limit } documented as the largest
     .reason = { beyond-the-documents }
     .next = { beyond-the-documents.next }
-    .customer = A larger module is fitted than the machine's maker supports.{ works-unsupported }
+    .customer = { $modules ->
+        [one] A larger module is
+       *[other] Larger modules are
+    } fitted than the machine's maker supports.{ works-unsupported }
+    .disproof = The machine starts with the same modules in another arrangement, or another machine of this model does.
 
-limit-unlisted = { $part }{ in-slot } is not on the list of supported modules
+limit-unlisted = { $part }{ in-named } is not on the list of supported modules
     .reason = { beyond-the-documents }
     .next = { beyond-the-documents.next }
-    .customer = A module is fitted that is not on the list of the machine's maker.{ works-unsupported }
+    .customer = { $modules ->
+        [one] A module is fitted that is
+       *[other] Modules are fitted that are
+    } not on the list of the machine's maker.{ works-unsupported }
+    .disproof = The machine starts with the same modules in another arrangement, or another machine of this model does.
 
 limit-rate = Runs at { $rate } MT/s, { $limit } documented for this load
     .reason = { beyond-the-documents }
@@ -474,12 +486,14 @@ limit-rate = Runs at { $rate } MT/s, { $limit } documented for this load
     .customer = The memory runs faster than the machine's maker documents.{ works-unsupported }
 
 beyond-the-documents =
-    The documents of { $machine } do not promise this. { $works ->
-        [yes] It is seen and runs, so it works; its maker does not support it.
-       *[no] Whether it works all the same is not proven.
+    The documents of { $machine } do not promise this{ $works ->
+        [yes] . It is seen and runs, so it works; its maker does not support it.
+        [failed] , and it does not start with it. Other reasons are possible: it was not tried without.
+       *[no] . Whether it works all the same is not proven.
     }
     .next =
         { $works ->
+            [failed] Try it with modules that its documents name, or with the old ones: if it starts then, it does not take these.
             [yes] Tell the customer that it works and is unsupported; run a long memory test before the machine goes back.
            *[no] See first that all of it is counted; then tell the customer that its maker does not support it.
         }
