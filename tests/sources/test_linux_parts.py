@@ -12,6 +12,7 @@ from after_check.domain.readings import ErrorCounter, MemoryNode, NoticeKind
 from after_check.files.tree import KeptFiles, Tree, UnreadableError
 from after_check.judgement.judge import judge
 from after_check.sources.linux import read_folder
+from after_check.sources.linux_health import read_counters
 from after_check.sources.open_source import decode_again
 from after_check.texts import words_of
 from tests.standards import spd_images as images
@@ -79,7 +80,7 @@ def test_error_counters_by_module_and_by_controller(tree):
     put(tree, f"{base}/mc1/ce_count", "2\n")
     put(tree, f"{base}/mc1/ue_count", "0\n")
     reading = read_folder(tree).reading
-    assert reading.error_counters == (ErrorCounter("CPU_A1", 7, 1), ErrorCounter("CPU_B1", 0, 0), ErrorCounter("mc1", 2, 0))
+    assert reading.error_counters == (ErrorCounter("CPU_A1", 7, 1), ErrorCounter("CPU_B1", 0, None), ErrorCounter("mc1", 2, 0))
     assert reading.ecc_errors.value == 9
     codes = {finding.code: finding for finding in judge(CaseFile(reading)).findings}
     assert words_of(codes["ecc.corrected"]).title == "9 corrected memory errors: CPU_A1 and mc1"
@@ -172,3 +173,29 @@ def test_a_limit_among_the_start_options(tree, options, size_bytes):
     put(tree, "proc/meminfo", "MemTotal: 16000000 kB\n")
     limit = read_folder(tree).reading.system_limit_bytes
     assert (limit.value if limit else None) == size_bytes
+
+
+@pytest.mark.parametrize(
+    ("files", "expected"),
+    [
+        # The controller counts 5 and its modules 3: two are nobody's (ras.rst: ce_count includes ce_noinfo_count).
+        (
+            {"ce_count": 5, "ue_count": 0, "dimm0/dimm_ce_count": 3, "dimm0/dimm_ue_count": 0},
+            [("dimm0", 3, 0), ("mc0, no module named", 2, 0)],
+        ),
+        (
+            {"ce_count": 0, "ue_count": 1, "dimm0/dimm_ce_count": 0, "dimm0/dimm_ue_count": 0},
+            [("dimm0", 0, 0), ("mc0, no module named", 0, 1)],
+        ),
+        # What was not read is not known, and no nought.
+        ({"dimm0/dimm_ce_count": 4}, [("dimm0", 4, None)]),
+        ({"ue_noinfo_count": 2}, [("mc0", None, 2)]),
+        ({"ce_count": 3, "ue_count": 0, "dimm0/dimm_ce_count": 3, "dimm0/dimm_ue_count": 0}, [("dimm0", 3, 0)]),
+    ],
+)
+def test_no_error_of_a_controller_is_lost(tmp_path, files, expected):
+    for name, count in files.items():
+        path = tmp_path / "sys/devices/system/edac/mc/mc0" / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(f"{count}\n")
+    assert read_counters(Tree(tmp_path), []) == tuple(ErrorCounter(*one) for one in expected)

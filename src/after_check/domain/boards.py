@@ -57,7 +57,7 @@ def board_order(slot: Slot) -> tuple[bool, str, str, int, str]:
 
 
 _SOCKET = re.compile(r"(?:CPU|PROC(?:ESSOR)?|NODE|SOCKET|P)\s*_?(\d{1,2})(?=[\s_\-/]|CHANNEL|DIMM)", re.IGNORECASE | re.ASCII)
-_CONTROLLER = re.compile(r"(?<![A-Z])(?:CONTROLLER|MC|IMC)\s*_?(\d)", re.IGNORECASE | re.ASCII)
+_CONTROLLER = re.compile(r"(?<![A-Z])(?:CONTROLLER|MC|IMC)\s*_?(\d{1,3})", re.IGNORECASE | re.ASCII)
 _CHANNEL_WORD = re.compile(r"(?:CHANNEL|CHAN|CHN|CH)[\s_\-]*([A-P]|\d{1,2})(?![A-Z])", re.IGNORECASE | re.ASCII)
 _POSITION_WORD = re.compile(r"(?:DIMM|SLOT|D)[\s_\-#]*(\d{1,2})\b", re.IGNORECASE | re.ASCII)
 _LETTER_DIGIT = re.compile(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
@@ -161,11 +161,38 @@ class Temperature:
 
 @dataclass(frozen=True, slots=True)
 class ErrorCounter:
-    """Errors that the system counted for a module or a controller since its start."""
+    """Errors that the machine counted for a module or a controller; None is a counter that was not there.
+
+    It counts since the start, or since it was last cleared; `over_life`: since the module was made.
+    """
 
     label: str
-    corrected: int
-    uncorrected: int
+    corrected: int | None
+    uncorrected: int | None
+    over_life: bool = False
+
+    @property
+    def name(self) -> str:
+        """What is counted for, and since when where that is not the start."""
+        return f"{self.label}, over its life" if self.over_life else self.label
+
+
+def corrected_errors(counters: Iterable[ErrorCounter]) -> int | None:
+    """Return how many corrected errors were counted; of a module that counts twice the larger figure, as the one holds the other."""
+    return _counted((one, one.corrected) for one in counters)
+
+
+def uncorrected_errors(counters: Iterable[ErrorCounter]) -> int | None:
+    """Return how many uncorrected errors were counted, as `corrected_errors` does."""
+    return _counted((one, one.uncorrected) for one in counters)
+
+
+def _counted(counters: Iterable[tuple[ErrorCounter, int | None]]) -> int | None:
+    sums: dict[str, list[int]] = {}
+    for counter, errors in counters:
+        if errors is not None:
+            sums.setdefault(counter.label, [0, 0])[counter.over_life] += errors
+    return sum(max(both) for both in sums.values()) if sums else None
 
 
 @dataclass(frozen=True, slots=True)

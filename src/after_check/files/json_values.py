@@ -40,15 +40,15 @@ def text(value: Any) -> str | None:
     return said(clean(value)) or None if isinstance(value, str) else None
 
 
-def whole_number(value: Any, most: int = LARGEST_SIZE_BYTES) -> int | None:
-    """Return a number written either way (8 or "8"), from 1 to `most`."""
+def whole_number(value: Any, most: int = LARGEST_SIZE_BYTES, least: int = 1) -> int | None:
+    """Return a number written either way (8 or "8"), from `least` to `most`."""
     if isinstance(value, bool):
         return None
     if isinstance(value, str) and value.strip().isascii() and value.strip().isdigit() and len(value) < 20:
         value = int(value)
     if isinstance(value, float) and value.is_integer():
         value = int(value)
-    return value if isinstance(value, int) and 0 < value <= most else None
+    return value if isinstance(value, int) and least <= value <= most else None
 
 
 def dicts(value: Any) -> list[dict[str, Any]]:

@@ -10,9 +10,9 @@ import json
 import re
 from typing import Any, NoReturn
 
-LARGEST_FIGURE = 2**64
-"""Nothing that is read, measured or drawn by chance is larger: seeds and addresses have 64 bits."""
-_MOST_DIGITS = 20
+LARGEST_FIGURE = 2**72
+"""Nothing that is read or measured has more than 64 bits; what is a little larger is left to the form, which names its place."""
+_MOST_DIGITS = 22
 _SUSPECT = re.compile(rb"NaN|Infinity|[0-9]{20}|[0-9.][eE]\+?[0-9]{2}")
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import time
 
-from after_check.domain.readings import ErrorCounter
+from after_check.domain.readings import ErrorCounter, corrected_errors, uncorrected_errors
 from after_check.domain.soak import Surroundings
 from after_check.files.tree import Files, UnreadableError
 from after_check.sources.evidence import RawEvidence
@@ -37,8 +37,8 @@ class Watch:
             at_seconds=round(at_seconds, 1),
             module_celsius=max(modules, default=None),
             processor_celsius=self._processor(),
-            corrected=sum(counter.corrected - self._before(counter).corrected for counter in counters) if counters else None,
-            uncorrected=sum(counter.uncorrected - self._before(counter).uncorrected for counter in counters) if counters else None,
+            corrected=_risen(corrected_errors(counters), corrected_errors(map(self._before, counters))),
+            uncorrected=_risen(uncorrected_errors(counters), uncorrected_errors(map(self._before, counters))),
             throttled=throttled - self._first_throttled if throttled is not None and self._first_throttled is not None else None,
             rate_bytes_per_s=rate_bytes_per_s,
         )
@@ -102,3 +102,8 @@ def time_asleep() -> float:
     if not hasattr(time, "CLOCK_BOOTTIME"):
         return 0.0
     return time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
+
+
+def _risen(now: int | None, before: int | None) -> int | None:
+    """Return by how much a count rose; None where it is not known now."""
+    return now - (before or 0) if now is not None else None

@@ -261,7 +261,8 @@ def _interleaved_sizes(reading: Reading) -> dict[str, int | None]:
 
 def channel_name(place: Place) -> str:
     """Return a name for the channel of a place that tells it from those of other sockets and controllers."""
-    return place.channel if place.socket == "0" else f"{place.socket}{place.channel}"
+    between = "." if place.channel.isdigit() else ""  # 1 and 10 are not 11 and 0.
+    return place.channel if place.socket == "0" else f"{place.socket}{between}{place.channel}"
 
 
 def _slots_by_channel(

@@ -19,7 +19,7 @@ from after_check.domain.identity import MachineIdentity
 from after_check.domain.outside_text import clean_bytes
 from after_check.domain.quantities import KIB, LARGEST_SIZE_BYTES
 from after_check.domain.ranges import size_of
-from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, corrected_errors
 from after_check.files.errors import SourceError
 from after_check.files.tree import LARGEST_FILE_BYTES, Files, KeptFiles, Tree, UnreadableError
 from after_check.sources import machine_files
@@ -181,7 +181,8 @@ def _start_limit(options: bytes | None) -> Fact[int] | None:
 
 
 def _corrected(counters: tuple[ErrorCounter, ...]) -> Fact[int] | None:
-    return Fact(sum(counter.corrected for counter in counters), Source.SYSTEM, "EDAC counters") if counters else None
+    count = corrected_errors(counters)
+    return Fact(count, Source.SYSTEM, "EDAC counters") if count is not None else None
 
 
 def _evidence(

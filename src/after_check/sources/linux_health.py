@@ -11,7 +11,7 @@ import re
 from after_check.domain.facts import Fact, Source
 from after_check.domain.outside_text import clean, clean_bytes
 from after_check.domain.quantities import KIB
-from after_check.domain.readings import ErrorCounter, MemoryNode
+from after_check.domain.readings import ErrorCounter, MemoryNode, corrected_errors, uncorrected_errors
 from after_check.files.tree import Files, UnreadableError
 from after_check.sources import machine_files
 from after_check.sources.evidence import RawEvidence
@@ -41,21 +41,29 @@ def read_counters(files: Files, evidence: list[RawEvidence]) -> tuple[ErrorCount
         found += of_parts
         if whole is not None:
             # The controller's own counters are the totals; what no module owns (`*_noinfo_count`) is in them alone.
-            corrected = max(0, whole.corrected - sum(part.corrected for part in of_parts))
-            uncorrected = max(0, whole.uncorrected - sum(part.uncorrected for part in of_parts))
+            corrected = _beside(whole.corrected, corrected_errors(of_parts))
+            uncorrected = _beside(whole.uncorrected, uncorrected_errors(of_parts))
             if corrected or uncorrected or not of_parts:
                 label = f"{whole.label}, no module named" if of_parts else whole.label
                 found.append(ErrorCounter(label, corrected, uncorrected))
     return tuple(found[:_MOST_ENTRIES])
 
 
+def _beside(whole: int | None, of_parts: int | None) -> int | None:
+    """Return what a controller counted beside what its modules did."""
+    return max(0, whole - (of_parts or 0)) if whole is not None else None
+
+
 def _counter(files: Files, folder: str, prefix: str, name: str, evidence: list[RawEvidence]) -> ErrorCounter | None:
     corrected = _number(files, f"{folder}/{prefix}ce_count", evidence)
     uncorrected = _number(files, f"{folder}/{prefix}ue_count", evidence)
+    if not prefix:  # Some controllers keep what no module owns and no total.
+        corrected = corrected if corrected is not None else _number(files, f"{folder}/ce_noinfo_count", evidence)
+        uncorrected = uncorrected if uncorrected is not None else _number(files, f"{folder}/ue_noinfo_count", evidence)
     if corrected is None and uncorrected is None:
         return None
     label = _text(files, f"{folder}/dimm_label", evidence) if prefix else ""
-    return ErrorCounter(label or name, corrected or 0, uncorrected or 0)
+    return ErrorCounter(label or name, corrected, uncorrected)
 
 
 def read_nodes(files: Files, evidence: list[RawEvidence]) -> tuple[MemoryNode, ...]:

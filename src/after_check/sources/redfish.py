@@ -21,7 +21,7 @@ from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Form, Generation, Module
 from after_check.domain.outside_text import clean
 from after_check.domain.quantities import GIB, MIB
-from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, Redundancy
+from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKind, Reading, Redundancy, corrected_errors
 from after_check.files.errors import SourceError
 from after_check.files.firmware_text import distinct
 from after_check.files.json_values import dicts, text, whole_number
@@ -29,7 +29,7 @@ from after_check.files.limited_http import Limit, LimitedTransport, OverLimitErr
 from after_check.files.strict_json import parse_json
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
-from after_check.standards.rates import HIGHEST_RATE_MTS, lowest_standard_rate_mts, same_rate, snap_rate
+from after_check.standards.rates import HIGHEST_RATE_MTS, highest_known_rate_mts, lowest_standard_rate_mts, same_rate, snap_rate
 
 CONNECT_SECONDS = 10
 READ_SECONDS = 30
@@ -340,9 +340,12 @@ class _Service:
                 continue
             slot = slot_of(member, name)
             slots.append(slot)
+            if words := state_words(member):
+                self._notices.append(Notice(NoticeKind.REMARK, f"{slot.name}: {words}", self._address.place))
             metrics = self._optional(link_of(member, "Metrics"), f"the counters of {slot.name}")
             if metrics is not None:
-                counters.append(counter_of(metrics, slot.name))
+                counters += counters_of(metrics, slot.name)
+                self._notices += [Notice(NoticeKind.REMARK, f"{slot.name}: {alarm}", "MemoryMetrics") for alarm in alarms_of(metrics)]
         summary = system.get("MemorySummary") if isinstance(system.get("MemorySummary"), dict) else {}
         total = summary.get("TotalSystemMemoryGiB") if isinstance(summary, dict) else None
         total_bytes = round(total * GIB) if isinstance(total, int | float) and not isinstance(total, bool) and 0 < total < 1 << 30 else None
@@ -356,7 +359,7 @@ class _Service:
             slots=tuple(slots),
             total_bytes=fact_of(total_bytes, where),
             redundancy=fact_of(redundancy_of(summary, members), "MemorySummary"),
-            ecc_errors=fact_of(sum(counter.corrected for counter in counters) if counters else None, "MemoryMetrics"),
+            ecc_errors=fact_of(corrected_errors(counters), "MemoryMetrics"),
             error_counters=tuple(counters),
             machine=Machine(
                 maker=fact_of(text(system.get("Manufacturer")), "ComputerSystem"),
@@ -385,16 +388,43 @@ def redundancy_of(summary: Any, members: list[dict[str, Any]]) -> Redundancy | N
 
 
 def name_of(member: dict[str, Any], index: int) -> str:
-    """Return the name of a slot: what the board calls it, else the resource's own."""
-    return text(member.get("DeviceLocator")) or text(member.get("Name")) or text(member.get("Id")) or f"slot {index + 1}"
+    """Return the name of a slot: what is printed beside it, else what the firmware calls it, else the resource's own."""
+    return (
+        service_label_of(member)
+        or text(member.get("DeviceLocator"))
+        or text(member.get("Name"))
+        or text(member.get("Id"))
+        or f"slot {index + 1}"
+    )
+
+
+def service_label_of(member: dict[str, Any]) -> str | None:
+    """Return what a technician finds printed on the board (DMTF DSP0268, Resource.Location), or None."""
+    location = member.get("Location")
+    part = location.get("PartLocation") if isinstance(location, dict) else None
+    return text(part.get("ServiceLabel")) if isinstance(part, dict) else None
 
 
 def bank_of(member: dict[str, Any]) -> str:
-    """Return where a slot is, to tell apart slots of one name; empty where nothing says it."""
+    """Return what is known of a slot's place beside its name: processor, controller and channel, and what the firmware calls it."""
+    locator = text(member.get("DeviceLocator")) if service_label_of(member) else None
+    beside = locator if locator != service_label_of(member) else None
+    return ", ".join(filter(None, (place_in_words(member), beside)))
+
+
+def place_in_words(member: dict[str, Any]) -> str:
+    """Return where a slot is: processor, memory controller, channel (DMTF DSP2046, Memory.MemoryLocation); empty where nothing says it.
+
+    Channels are counted within a controller: those of two controllers are two channels.
+    """
     location = member.get("MemoryLocation")
-    if isinstance(location, dict) and isinstance(location.get("Channel"), int) and isinstance(location.get("Socket"), int):
-        return f"P{location['Socket']} channel {location['Channel']}"
-    return ""
+    if not isinstance(location, dict):
+        return ""
+    socket, controller, channel = (whole_number(location.get(name), 999, least=0) for name in ("Socket", "MemoryController", "Channel"))
+    if channel is None:
+        return ""
+    parts = (f"P{socket}" if socket is not None else "", f"MC{controller}" if controller is not None else "", f"channel {channel}")
+    return " ".join(filter(None, parts))
 
 
 def is_persistent(member: dict[str, Any]) -> bool:
@@ -424,21 +454,40 @@ def slot_of(member: dict[str, Any], name: str) -> Slot:
         size_mib = whole_number(member.get("VolatileSizeMiB"), 1 << 30)  # What keeps its content is no working memory.
     if state == "Absent":
         return Slot(name, Filling.EMPTY, bank=bank)
-    if size_mib is None and not text(member.get("PartNumber")):
+    named = any(text(member.get(name)) for name in ("PartNumber", "SerialNumber", "Manufacturer"))
+    if size_mib is None and not named:
         return Slot(name, Filling.UNKNOWN, bank=bank)
     return Slot(name, Filling.FILLED, module_of(member, size_mib, name), bank=bank)
+
+
+def state_words(member: dict[str, Any]) -> str:
+    """Return what a service says of a module that is there and not in use, or not well; empty where all is well (DSP0268, Status)."""
+    status = member.get("Status") if isinstance(member.get("Status"), dict) else {}
+    state, health = (text(status.get(name)) if isinstance(status, dict) else None for name in ("State", "Health"))
+    if state == "Disabled" or (member.get("Enabled") is False and state != "Absent"):
+        return "the service says that it is switched off"
+    return f"the service says that its health is {health}" if health and health != "OK" and state != "Absent" else ""
 
 
 def rates_of(running: int | None, speeds: list[int], generation: Generation | None) -> tuple[int | None, int | None]:
     """Return the running and the rated data rate in MT/s. Both fields are called MHz, and services write clocks or rates.
 
-    A figure below every rate of the generation is a clock; and so is one of which only the double is among the speeds.
+    A list is written in one way: all are clocks where one of them is below every rate of the generation, or where what runs
+    is the double of one of them and none of them itself. What runs is a clock where only its double is among the rates.
     """
-    lowest = lowest_standard_rate_mts(generation) if generation is not None else 0
-    speeds = [speed * 2 if speed < lowest * 0.99 else speed for speed in speeds]
-    if running is not None and not any(same_rate(running, speed) for speed in speeds):
-        doubled = any(same_rate(running * 2, speed) for speed in speeds)
-        running = running * 2 if doubled or (running < lowest * 0.99 and not speeds) else running
+    lowest = lowest_standard_rate_mts(generation) * 0.99 if generation is not None else 0.0
+    highest = highest_known_rate_mts(generation) * 1.01 if generation is not None else float(HIGHEST_RATE_MTS)
+
+    def listed(rate: float) -> bool:
+        return any(same_rate(rate, speed) for speed in speeds)
+
+    below = any(speed < lowest for speed in speeds) and all(speed * 2 <= highest for speed in speeds)
+    if below or (running is not None and not listed(running) and listed(running / 2)):
+        # What runs is written as the list is, where it is in it.
+        running = running * 2 if running is not None and listed(running) else running
+        speeds = [speed * 2 for speed in speeds]
+    if running is not None and not listed(running) and (listed(running * 2) or running < lowest):
+        running *= 2
     return running, max(speeds, default=None)
 
 
@@ -466,15 +515,43 @@ def module_of(member: dict[str, Any], size_mib: int | None, where: str) -> Modul
     )
 
 
-def counter_of(metrics: dict[str, Any], label: str) -> ErrorCounter:
-    """Return the errors that a module's metrics count."""
-    current = metrics.get("CurrentPeriod") if isinstance(metrics.get("CurrentPeriod"), dict) else {}
-    values = current if isinstance(current, dict) else {}
-    return ErrorCounter(
-        label,
-        whole_number(values.get("CorrectableECCErrorCount"), 1 << 40) or 0,
-        whole_number(values.get("UncorrectableECCErrorCount"), 1 << 40) or 0,
-    )
+def counters_of(metrics: dict[str, Any], label: str) -> list[ErrorCounter]:
+    """Return the errors that a module's metrics count: of this period, and over its life where that is there (DMTF DSP2046, MemoryMetrics).
+
+    A counter that is absent or null was not read; it is no nought.
+    """
+    found = []
+    for period, over_life in (("CurrentPeriod", False), ("LifeTime", True)):
+        values = metrics.get(period)
+        if isinstance(values, dict):
+            corrected, uncorrected = (_sum_of(values, names) for names in (_CORRECTED, _UNCORRECTED))
+            if corrected is not None or uncorrected is not None:
+                found.append(ErrorCounter(label, corrected, uncorrected, over_life))
+    return found
+
+
+_CORRECTED = ("CorrectableECCErrorCount", "CorrectableOtherErrorCount", "IndeterminateCorrectableErrorCount")
+_UNCORRECTED = ("UncorrectableECCErrorCount", "UncorrectableOtherErrorCount", "IndeterminateUncorrectableErrorCount")
+
+
+def _sum_of(values: dict[str, Any], names: tuple[str, ...]) -> int | None:
+    known = [count for name in names if (count := whole_number(values.get(name), 1 << 40, least=0)) is not None]
+    return sum(known) if known else None
+
+
+def alarms_of(metrics: dict[str, Any]) -> list[str]:
+    """Return what a module's health data warns of, in words (MemoryMetrics, HealthData.AlarmTrips)."""
+    health = metrics.get("HealthData")
+    trips = health.get("AlarmTrips") if isinstance(health, dict) else None
+    return [words for name, words in _ALARMS.items() if isinstance(trips, dict) and trips.get(name) is True]
+
+
+_ALARMS = {
+    "UncorrectableECCError": "its alarm for errors that could not be corrected went off",
+    "CorrectableECCError": "its alarm for corrected errors went off",
+    "AddressParityError": "its alarm for address parity errors went off",
+    "Temperature": "its alarm for heat went off",
+}
 
 
 def link_of(resource: dict[str, Any], name: str) -> str:

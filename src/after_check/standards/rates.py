@@ -77,6 +77,11 @@ def lowest_standard_rate_mts(generation: Generation) -> int:
     return STANDARD_RATES_MTS[generation][0]
 
 
+def highest_known_rate_mts(generation: Generation) -> int:
+    """Return the fastest rate of a generation, of its speed bins or of profiles."""
+    return max((*STANDARD_RATES_MTS[generation], *COMMON_PROFILE_RATES_MTS.get(generation, ())))
+
+
 def class_to_rate_mts(class_mbs: int, generation: Generation) -> int | None:
     """Return the data rate of a module class such as 21300 (2666 MT/s), or None where no rate fits."""
     rates = _known_rates(generation, STANDARD_RATES_MTS) + _known_rates(generation, COMMON_PROFILE_RATES_MTS)

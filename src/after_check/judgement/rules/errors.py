@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Source, value_of
 from after_check.domain.findings import Finding, finding, shown
+from after_check.domain.readings import uncorrected_errors
 from after_check.judgement.case import Case
 from after_check.judgement.rules.regressions import new_modules
 
@@ -16,7 +17,7 @@ def corrected(case: Case) -> Iterator[Finding]:
     count = value_of(case.now.reading.ecc_errors) or 0
     if not count:
         return
-    where = [counter.label for counter in case.now.reading.error_counters if counter.corrected]
+    where = [counter.name for counter in case.now.reading.error_counters if counter.corrected]
     earlier = value_of(case.before.reading.ecc_errors) if case.before is not None else None
     grew = earlier is not None and count > earlier and new_modules(case)
     fact = case.now.reading.ecc_errors
@@ -35,10 +36,10 @@ def uncorrected(case: Case) -> Iterator[Finding]:
     """ecc.uncorrected: errors that could not be corrected."""
     failing = [counter for counter in case.now.reading.error_counters if counter.uncorrected]
     typed_fact = case.now.reading.uncorrected_errors
-    count = sum(counter.uncorrected for counter in failing) or (value_of(typed_fact) or 0)
+    count = max(uncorrected_errors(failing) or 0, value_of(typed_fact) or 0)
     if not count:
         return
-    named = tuple(counter.label for counter in failing)
-    counters = tuple(shown("counter-uncorrected", Source.SYSTEM, label=one.label, errors=one.uncorrected) for one in failing)
+    named = tuple(counter.name for counter in failing)
+    counters = tuple(shown("counter-uncorrected", Source.SYSTEM, label=one.name, errors=one.uncorrected) for one in failing)
     typed = shown("uncorrected", typed_fact.source if typed_fact is not None else Source.SYSTEM, errors=count)
     yield finding(Code.ECC_UNCORRECTED, 0.95, counters or (typed,), errors=count, where=named)

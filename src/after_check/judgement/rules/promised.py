@@ -38,8 +38,8 @@ def differs(case: Case) -> Iterator[Finding]:
 def is_another(case: Case, promised: Module, fitted: Module) -> bool:
     """Return whether a module that is smaller than promised is another one, and not the promised one half seen.
 
-    It is another one by its part number, by a sticker with the size that it shows, by its serial number where a module of this size had it on arrival, or by a rate that is
-    not the promised one where a module of this size, kind and rate was there on arrival.
+    It is another one by its part number, by a sticker with the size that it shows, by its serial number where a module of this
+    size had it on arrival, or by a rate that is not the promised one where a module of this size, kind and rate was there on arrival.
     """
     parts = [part.casefold() for part in (value_of(promised.part), value_of(fitted.part)) if part]
     if len(parts) == 2 and not (parts[0] in parts[1] or parts[1] in parts[0]):

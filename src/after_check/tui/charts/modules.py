@@ -59,13 +59,16 @@ def _bar(name: str, value: float, longest: float, slowest: bool, running_mts: in
 def identity_lines(reading: Reading, cells: int) -> list[Text]:
     """Return maker, part, serial and date of every module, and what sources say differently."""
     lines: list[Text] = []
+    places = {slot.name: slot.bank for slot in reading.slots}
     for index, (slot, module) in enumerate(reading.filled()):
         head = Text(no_wrap=True)
         head.append(f"{slot or f'module {index + 1}'}  ", f"bold {Ink.PROMISED}")
         head.append(module_text(module), f"bold {Ink.TEXT}")
         head.truncate(cells, overflow="ellipsis")
         lines.append(head)
-        for word, said in _identity(module):
+        for word, said in [("place", place) if (place := places.get(slot)) else ("", ""), *_identity(module)]:
+            if not said:
+                continue
             lines.append(Text(f"  {fitted(word, 10)}{fitted(said, cells - 12)}", Ink.MUTED, no_wrap=True))
         for field in fields(Module):
             fact = getattr(module, field.name)
