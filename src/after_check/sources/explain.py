@@ -13,7 +13,7 @@ from after_check.language.short_form.problems import Problem, quoted
 from after_check.language.typed_text import said
 from after_check.language.words.figures import Meaning, is_usual_rate, meaning_in_mhz
 from after_check.sources.open_source import NotationError
-from after_check.standards.labels import Label, parse_label
+from after_check.standards.labels import Label, misprint_in, parse_label
 from after_check.standards.rates import (
     HIGHEST_RATE_MTS,
     class_to_rate_mts,
@@ -132,6 +132,10 @@ def _rate_lines(rate_mts: int) -> list[str]:
 
 def _label(text: str) -> list[str] | None:
     label = parse_label(text)
+    if label is None and (wrong := misprint_in(text)) is not None:
+        number, meant = wrong
+        likely = f"Most likely meant: {meant}." if meant else "No likely reading suggests itself."
+        return [f"{number} in this label is no rate and no class of modules.", f"{likely} Look at the label again."]
     if label is None:
         return None
     parts = [
@@ -145,6 +149,8 @@ def _label(text: str) -> list[str] | None:
         ranks = "one rank" if label.ranks == 1 else f"{label.ranks} ranks"
         lines.append(f"{ranks[0].upper()}{ranks[1:]} of devices {label.device_width_bits} bits wide.")
     lines += _timing_lines(label)
+    if label.is_odd_bin:
+        lines.append(f"{label.odd_bin_words}: look at the label again.")
     if label.voltage_mv:
         lines.append(f"{label.voltage_mv / 1000:.2f} V.")
     if label.reference_design:

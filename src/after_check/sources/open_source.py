@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 from after_check.domain.promises import Promise
-from after_check.domain.readings import Reading, SpdEntry
+from after_check.domain.readings import Notice, NoticeKind, Reading, SpdEntry
 from after_check.files.errors import SourceError
 from after_check.files.json_values import encoding_of, load_json
 from after_check.files.plain_files import read_plain
@@ -83,7 +84,16 @@ def take_notation(line: str, added: bool = False) -> Taken:
     if not line.strip():
         raise SourceError("the line is empty", "notation", "for instance 2x16G DDR4-2933; run 2933; dual")
     reading = replace(parsed.reading, origin="typed", taken_at=datetime.now(UTC).replace(microsecond=0))
+    reading = replace(reading, notices=(*reading.notices, *_odd_labels(reading)))
     return with_evidence(reading, (RawEvidence("notation", line.encode("utf-8", "replace")),))
+
+
+def _odd_labels(reading: Reading) -> Iterator[Notice]:
+    """Yield what a label says that cannot be: letters that are no speed bin of its rate."""
+    for _, module in reading.filled():
+        label = parse_label(module.label.value) if module.label is not None else None
+        if label is not None and label.is_odd_bin:
+            yield Notice(NoticeKind.REMARK, label.odd_bin_words, "label")
 
 
 def take_result(line: str) -> Taken:

@@ -7,8 +7,9 @@ JESD79-5 section 13.
 
 from __future__ import annotations
 
+import itertools
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.domain.quantities import GIB, MIB
@@ -18,7 +19,7 @@ _LABEL = re.compile(
     r"""
     (?:(?P<size>\d{1,4})\s*(?P<unit>[MGT])B\s+)?
     (?:(?P<ranks>\d{1,2}(?:S\d{1,2}|D)?)\s*R\s*[x×]\s*(?P<width>\d{1,2})\s+)?
-    (?P<family>PC|LP)(?P<digit>[2345]?)(?P<low>L|U)?\s*-?\s*(?P<number>\d{3,5})(?P<bin>[A-Z]{0,3})
+    (?P<family>PC|LP)(?P<digit>[2345]?)(?P<low>L|U)?\s*-?\s*(?P<number>\d[\dOI]{2,4})(?P<bin>[A-Z]{0,3})
     (?P<rest>(?:-[A-Z0-9]+)*)
     \s*\Z
     """,
@@ -83,6 +84,9 @@ DDR5_BINS: dict[tuple[int, str], Timings] = {
 }
 """CL-tRCD-tRP of the DDR5 "B" speed bins by rate (JESD79-5, speed bin tables); a bin that is not here is not guessed."""
 
+_DDR5_BIN_LETTERS = ("AN", "A", "B", "BN", "C")
+"""The bins of every DDR5 rate (JESD79-5, speed bin tables)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Label:
@@ -101,6 +105,20 @@ class Label:
     reference_design: str = ""
     spd_revision: str = ""
     unknown_letter: str = ""
+    misprint: str = ""
+    """A number that is neither a rate nor a class; the rate is the likely one then, and to be asked about."""
+
+    @property
+    def is_odd_bin(self) -> bool:
+        """Whether the letters behind the rate are those of no speed bin of it: letters or number were misread, or misprinted."""
+        bins = bins_of(self.rate_mts, self.generation)
+        return bool(self.bin_letters and bins) and self.bin_letters not in bins
+
+    @property
+    def odd_bin_words(self) -> str:
+        """That the letters behind the rate are those of none of its speed bins, in words."""
+        bins = " and ".join(bins_of(self.rate_mts, self.generation))
+        return f"{self.bin_letters} is no speed bin of {self.generation}-{self.rate_mts} (those are {bins})"
 
 
 def parse_label(text: str) -> Label | None:
@@ -109,10 +127,10 @@ def parse_label(text: str) -> Label | None:
     if match is None or match["family"].upper() == "LP":
         return None
     generation = _GENERATION_BY_DIGIT[match["digit"]]
-    rate_mts = pc_number_to_rate_mts(int(match["number"]), generation)
+    number, bin_letters = _with_noughts(match["number"], match["bin"].upper(), generation)
+    rate_mts = pc_number_to_rate_mts(int(number), generation)
     if rate_mts is None:
         return None
-    bin_letters = match["bin"].upper()
     rest = [part for part in match["rest"].upper().split("-") if part]
     form_letter, reference, revision, timings = "", "", "", None
     if generation in (Generation.DDR2, Generation.DDR3):
@@ -146,6 +164,74 @@ def parse_label(text: str) -> Label | None:
         spd_revision=revision,
         unknown_letter=unknown,
     )
+
+
+_LETTERS_LIKE_FIGURES = {"O": "0", "I": "1"}
+_FIGURES_LIKE_LETTERS = {"8": "B", "1": "I", "0": "O", "5": "S"}
+
+
+def _with_noughts(number: str, letters: str, generation: Generation) -> tuple[str, str]:
+    """Return number and letters with letters that were read for figures put back: `1060O` and `S` are 10600 and S."""
+    whole = (number + letters).upper()
+    for end in range(min(len(whole), 5), 2, -1):
+        figures = "".join(_LETTERS_LIKE_FIGURES.get(letter, letter) for letter in whole[:end])
+        if figures.isdigit() and pc_number_to_rate_mts(int(figures), generation) is not None and not whole[end:].isdigit():
+            return figures, whole[end:]
+    figures = "".join(itertools.takewhile(str.isdigit, whole))
+    return figures, whole[len(figures) :]
+
+
+def bins_of(rate_mts: int, generation: Generation) -> tuple[str, ...]:
+    """Return the letters of the speed bins of a rate; none where the tables of this program have none."""
+    if generation is Generation.DDR5:
+        return _DDR5_BIN_LETTERS
+    return tuple(letters for rate, letters in DDR4_BINS if rate == rate_mts) if generation is Generation.DDR4 else ()
+
+
+def misprint_in(text: str) -> tuple[str, str] | None:
+    """Return the number of a label that is neither a rate nor a class of its generation, and the label as it is most likely meant.
+
+    A figure at the end may be a letter that looks like it (`56008` is 5600B, `24001` a 2400 with a letter). None where the
+    number is one, or where the text is no label; the likely reading is empty where none suggests itself.
+    """
+    match = _LABEL.match(" ".join(text.split()))
+    if match is None or match["family"].upper() == "LP":
+        return None
+    generation = _GENERATION_BY_DIGIT[match["digit"]]
+    number, letters = _with_noughts(match["number"], match["bin"].upper(), generation)
+    if pc_number_to_rate_mts(int(number), generation) is not None:
+        return None
+    short = number[:-1]
+    rate_mts = pc_number_to_rate_mts(int(short), generation) if short else None
+    if letters or rate_mts is None or len(short) != 4:
+        return number, ""
+    letter = _FIGURES_LIKE_LETTERS.get(number[-1], "")
+    likely = letter if letter in bins_of(rate_mts, generation) else ""
+    start, end = match.span("number")
+    plain = " ".join(text.split())
+    return number, f"{plain[:start]}{short}{likely}{plain[end:]}"
+
+
+def parse_doubtful_label(text: str) -> Label | None:
+    """Return what a label says, also where its number is misprinted and suggests what was meant (`misprint` names it then)."""
+    label, wrong = parse_label(text), misprint_in(text)
+    if label is None and wrong is not None and wrong[1] and (meant := parse_label(wrong[1])) is not None:
+        return replace(meant, misprint=wrong[0])
+    return label
+
+
+def other_readings(text: str, label: Label) -> tuple[str, ...]:
+    """Return how a label with letters of no speed bin of its rate may be meant: another rate with these letters, or other letters."""
+    plain = " ".join(text.split())
+    match = _LABEL.match(plain)
+    if match is None:
+        return ()
+    rates = [rate for rate, letters in DDR4_BINS if letters == label.bin_letters] if label.generation is Generation.DDR4 else []
+    numbers = [(f"{rate}", label.bin_letters) for rate in rates] + [
+        (match["number"], bin) for bin in bins_of(label.rate_mts, label.generation)
+    ]
+    start, end = match.start("number"), match.end("bin")
+    return tuple(f"{plain[:start]}{number}{letters}{plain[end:]}" for number, letters in numbers)
 
 
 def _older_parts(letters: str, rest: list[str], generation: Generation) -> tuple[str, str, str, str, Timings | None]:

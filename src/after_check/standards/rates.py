@@ -6,6 +6,7 @@ Documents: the speed bin tables of JESD79 (DDR), JESD79-2, JESD79-3, JESD79-4 an
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterable
 
 from after_check.domain.modules import Generation
@@ -34,8 +35,8 @@ COMMON_PROFILE_RATES_MTS: dict[Generation, tuple[int, ...]] = {
 }
 """Rates between and above the speed bins that profiles use, multiples of the 100 and 133.3 MT/s clock steps."""
 
-_CLASS_TOLERANCE = 0.017
-"""PC2-4200 is 4266.7 MB/s rounded down, 1.6 % low: the widest of the customary roundings."""
+_CLOCK_STEPS_MTS = (200 / 3, 100.0, 400 / 3)
+"""Rates are multiples of these (clocks of 33.3, 50 and 66.7 MHz); 2133 stands for 2133.33."""
 
 _HIGHEST_RATE_IN_A_PC_NAME_MTS = {
     Generation.DDR: 1000,
@@ -85,16 +86,28 @@ def highest_known_rate_mts(generation: Generation) -> int:
 def class_to_rate_mts(class_mbs: int, generation: Generation) -> int | None:
     """Return the data rate of a module class such as 21300 (2666 MT/s), or None where no rate fits."""
     rates = _known_rates(generation, STANDARD_RATES_MTS) + _known_rates(generation, COMMON_PROFILE_RATES_MTS)
-    nearest = min(rates, key=lambda rate: abs(rate * 8 - class_mbs))
-    return nearest if abs(nearest * 8 - class_mbs) <= _CLASS_TOLERANCE * nearest * 8 else None
+    return next((rate for rate in rates if class_mbs in _class_names(rate)), None)
+
+
+@functools.cache
+def _class_names(rate_mts: int) -> frozenset[int]:
+    """Return how a class is written: the peak in MB/s, whole or rounded to tens or hundreds (10600, 10660, 10666; 2700 of DDR-333)."""
+    exact = _exact_mts(rate_mts) * 8
+    down = {int(exact // step) * step for step in (1, 10, 100)}
+    return frozenset({*down, round(exact), round(exact / 100) * 100, rate_mts * 8})
+
+
+def _exact_mts(rate_mts: int) -> float:
+    """Return the rate that a printed one stands for: 2133 is 2133.33."""
+    near = [round(rate_mts / step) * step for step in _CLOCK_STEPS_MTS]
+    return min(near, key=lambda exact: abs(exact - rate_mts))
 
 
 def pc_number_to_rate_mts(number: int, generation: Generation) -> int | None:
     """Return the rate that the number of `PC4-2933` or `PC4-23400` stands for, or None where it is neither."""
     if number <= _HIGHEST_RATE_IN_A_PC_NAME_MTS.get(generation, 0):
-        snapped = snap_rate(number, generation)
         known = _known_rates(generation, STANDARD_RATES_MTS) + _known_rates(generation, COMMON_PROFILE_RATES_MTS)
-        return snapped if snapped in known else None
+        return next((rate for rate in known if number in (rate, int(_exact_mts(rate)), round(_exact_mts(rate)))), None)
     return class_to_rate_mts(number, generation)
 
 

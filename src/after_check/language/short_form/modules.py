@@ -13,7 +13,7 @@ from after_check.domain.outside_text import clean, nearest
 from after_check.domain.quantities import parse_size, size_text
 from after_check.language.short_form.items import QUOTED, Cursor, unquote
 from after_check.language.short_form.problems import Problem, quoted
-from after_check.standards.labels import Label, parse_label
+from after_check.standards.labels import Label, misprint_in, parse_label
 from after_check.standards.rates import HIGHEST_RATE_MTS, pc_number_to_rate_mts, snap_rate
 from after_check.standards.weeks import make_week
 
@@ -205,7 +205,10 @@ def _label(draft: Draft, match: re.Match[str]) -> None:
     label = parse_label(text)
     draft.put("label", text, match.span(), Source.LABEL)
     if label is None:
-        draft.problems.append(Problem(*match.span(), f"{quoted(text)} is no JEDEC label", 'for instance "16GB 2Rx8 PC4-2933Y-UB1-11"'))
+        wrong = misprint_in(text)
+        help = f'look again: is it "{wrong[1]}"?' if wrong is not None and wrong[1] else 'for instance "16GB 2Rx8 PC4-2933Y-UB1-11"'
+        what = f"{wrong[0]} in a label is no rate and no class of modules" if wrong is not None else f"{quoted(text)} is no JEDEC label"
+        draft.problems.append(Problem(*match.span(), what, help))
         return
     for name, value in label_facts(label).items():
         draft.put(name, value, match.span(), Source.LABEL)

@@ -8,7 +8,7 @@ from after_check.domain.modules import Form
 from after_check.domain.quantities import size_text
 from after_check.language.words.clauses import Clause
 from after_check.language.words.figures import is_module_size
-from after_check.language.words.state import MOST_MODULES, Amount, Described, State, count_of, label_facts, size_of
+from after_check.language.words.state import MOST_MODULES, Amount, Described, State, ask_about_misprint, count_of, label_facts, size_of
 from after_check.language.words.token import Token
 from after_check.language.words.understood import Phrase, Scope
 
@@ -265,15 +265,28 @@ def _soldered(state: State, clause: Clause, item: Phrase) -> None:
     state.said.setdefault("form", []).append((item.clause, Form.SOLDERED, item))
 
 
+def count_before(state: State, item: Phrase) -> int:
+    """Return how many are counted right before a label: `2x`, `2 x`, `two`, `2 pcs`; 1 where nothing counts."""
+    counting = state.tokens[max(0, item.first - 2) : item.first]
+    if counting and counting[-1].means("times", "pieces"):
+        counting = counting[:-1]
+    elif not (counting and counting[-1].means("count_times", "number_word")):
+        return 1
+    number = count_of(counting[-1]) if counting else None
+    if number is None or not 0 < number <= 16:
+        return 1
+    item.first = state.tokens.index(counting[-1])  # The count is a part of what is said of the label.
+    return number
+
+
 def labelled(state: State, clause: Clause, item: Phrase) -> list[Described]:
     """Return the module of a whole label, as many as were counted before it."""
     label = item.parts["g"].value
     item.parts["_done"] = item.used = True
-    count = 1
-    if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
-        number = int(token.value) if token.means("count_times") else count_of(state.tokens[item.first - 2]) if item.first > 1 else None
-        count = number if number is not None and 0 < number <= 16 else 1
-    return [Described(count, label.size_bytes, label_facts(label), clause=item.clause, line=clause.line)]
+    count = count_before(state, item)
+    facts = label_facts(label)
+    ask_about_misprint(state, item, label)
+    return [Described(count, label.size_bytes, facts, clause=item.clause, line=clause.line, label=label, label_item=item)]
 
 
 def read_same(state: State, item: Phrase, name: str) -> None:

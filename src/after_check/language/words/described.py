@@ -8,8 +8,8 @@ from typing import Any
 
 from after_check.domain.modules import Form, Generation, Timings
 from after_check.language.words.clauses import Clause
-from after_check.language.words.counted import FORMS
-from after_check.language.words.state import Described, Rate, State, count_of, label_facts
+from after_check.language.words.counted import FORMS, count_before
+from after_check.language.words.state import Described, Rate, State, ask_about_misprint, count_of, label_facts
 from after_check.language.words.token import Token
 from after_check.language.words.understood import Phrase, Scope
 from after_check.standards.labels import Label
@@ -162,34 +162,28 @@ def _label(state: State, item: Phrase, label: Label) -> None:
     """Read a whole label: a module of its own where it tells a size, words about the modules beside it otherwise."""
     facts = label_facts(label)
     item.used = True
+    ask_about_misprint(state, item, label)
     if label.size_bytes is None:
         for name in ("voltage_mv", "ecc", "standard_mts"):
             facts.pop(name, None)  # A part of a label tells its kind; what follows from a whole one is not said.
     beside = [draft for draft in state.drafts if draft.clause == item.clause and (draft.size_bytes in (None, label.size_bytes))]
     if label.size_bytes is not None and not beside:
-        count = _count_before(state, item)
+        count = count_before(state, item)
         alike = [draft for draft in state.drafts if draft.size_bytes is None and draft.count > 1]
         if len(alike) == 1 and any(token.means("each", "same") for token in state.tokens):
             alike[0].size_bytes = label.size_bytes
             alike[0].facts = {**facts, **alike[0].facts}
             return
-        state.drafts.append(Described(count, label.size_bytes, facts, clause=item.clause, counted=True))
+        described = Described(count, label.size_bytes, facts, clause=item.clause, counted=True, label=label, label_item=item)
+        state.drafts.append(described)
         return
     for draft in beside:
         draft.facts = {**facts, **draft.facts}
+        draft.label, draft.label_item = label, item
         draft.size_bytes = draft.size_bytes or label.size_bytes
     if not beside:
         for name, value in facts.items():
             _note(state, item, name, value)
-
-
-def _count_before(state: State, item: Phrase) -> int:
-    if item.first and (token := state.tokens[item.first - 1]).means("count_times", "times"):
-        if token.means("count_times"):
-            return int(token.value)
-        number = count_of(state.tokens[item.first - 2]) if item.first > 1 else None
-        return number if number is not None and 0 < number <= 16 else 1
-    return 1
 
 
 def _word(state: State, item: Phrase, token: Token) -> None:

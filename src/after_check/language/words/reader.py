@@ -12,6 +12,7 @@ from after_check.domain.modules import Form, Module
 from after_check.domain.readings import Reading
 from after_check.language.words.alternatives import ask_between, suppose_alternatives
 from after_check.language.words.amounts import add_up, read_amounts, settle_amounts
+from after_check.language.words.beside_labels import settle_labels
 from after_check.language.words.chart import covered, says_nothing
 from after_check.language.words.clauses import clauses_of
 from after_check.language.words.counted import ask_about_broken, settle_both
@@ -55,6 +56,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     settle_slots(state)
     add_up(state)
     settle_rates(state)
+    settle_labels(state)
     spread(state)
     ask_about_mixed(state)
     settle_both(state)

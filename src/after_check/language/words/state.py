@@ -10,7 +10,7 @@ from after_check.domain.quantities import GIB, MIB
 from after_check.language.words.clauses import Clause
 from after_check.language.words.token import Token
 from after_check.language.words.understood import Ask, Phrase
-from after_check.standards.labels import Label
+from after_check.standards.labels import Label, misprint_in, other_readings
 
 MOST_MODULES = 64
 _BYTES = 128 * MIB
@@ -29,6 +29,9 @@ class Described:
     line: int = -1
     counted: bool = True
     """Whether somebody said how many there are."""
+    label: Label | None = None
+    """The label that describes it, and where that stands."""
+    label_item: Phrase | None = None
     kept: bool = False
     """Whether the module was there before: what is said of new ones is not said of it."""
 
@@ -143,6 +146,18 @@ def most() -> int:
     return MOST_MODULES
 
 
+def ask_about_misprint(state: State, item: Phrase, label: Label) -> None:
+    """Ask where a label's number is no rate and no class, or its letters are of no speed bin of its rate."""
+    text = state.text[item.parts["g"].start : item.parts["g"].end] if "g" in item.parts else state.text[item.start : item.end]
+    if label.misprint:
+        meant = misprint_in(text)
+        choices = (meant[1],) if meant is not None and meant[1] else ()
+        state.ask("rated_mts", f"{label.misprint} is no rate and no class of modules: what does the label say?", choices, item)
+    elif label.is_odd_bin:
+        question = f"{label.bin_letters} is no speed bin of {label.generation}-{label.rate_mts}: what does the label say?"
+        state.ask("rated_mts", question, other_readings(text, label)[:3], item)
+
+
 def label_facts(label: Label) -> dict[str, Any]:
     """Return what a label says, by the fields of a module."""
     values = (
@@ -160,4 +175,5 @@ def label_facts(label: Label) -> dict[str, Any]:
             ("standard_mts", label.rate_mts),
         ),
     )
-    return {name: value for name, value in values if value is not None}
+    doubtful = ("rated_mts", "timings", "standard_mts") if label.misprint or label.is_odd_bin else ()
+    return {name: value for name, value in values if value is not None and name not in doubtful}

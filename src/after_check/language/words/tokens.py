@@ -14,7 +14,7 @@ from after_check.language.words.spoken import with_spoken_numbers
 from after_check.language.words.token import Token, number_kinds
 from after_check.language.words.units import FREQUENCY_UNITS, SHORTENED, SIZE_UNITS, UNITS, WORDS_TOO
 from after_check.language.words.vocabulary import Term, meaning, mistyped, plain, terms
-from after_check.standards.labels import parse_label
+from after_check.standards.labels import Label, misprint_in, parse_doubtful_label
 from after_check.standards.rates import pc_number_to_rate_mts
 
 _UNIT = "|".join(re.escape(unit) for unit in sorted(UNITS, key=len, reverse=True))
@@ -26,7 +26,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
     (kind, re.compile(text, re.IGNORECASE))
     for kind, text in (
         ("ignored", r"(?:https?://|www\.)\S+|[\w.+-]+@[\w-]+\.[\w.]+"),
-        ("label", r"PC[2345]L?-\d{4,5}[A-Z]{0,3}(?:-[A-Z0-9]+)+"),
+        ("label", r"PC[2345][LU]?-\d{4,5}[A-Z]{0,3}(?:-[A-Z0-9]+)+"),
         (
             "generation",
             r"(?P<gen>(?:LP\s?)?D\.?\s?D\.?\s?R)\s?-?\s?(?P<digit>[2345]|two|three|four|five)(?P<x>X?)(?P<low>[LU]?)(?:\s?[-–@_/]\s?(?P<rate>\d{3,5})(?!\d|[.,]\d|\s?(?:[GMK]i?B|[GM]o)\b)(?P<bin>AA|[A-Z](?![A-Za-z])|))?(?=\d{3}|[^A-Za-z\d]|sod|udi|rdi|dim|\d?x|\Z|ecc|reg|cl\d|ram)",
@@ -76,7 +76,7 @@ _OF_FIGURES: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
             "ignored",
             r"\d{1,2}\.\d{1,2}\.(?:\d{4}|\d{2})?(?!\w)|\d{1,2}/\d{1,2}/(?:\d{4}|\d{2})(?!\w)|\d{4}-\d{2}-\d{2}(?:T[\d:.]+Z?)?(?!\w)|\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]m)?(?!\w)",
         ),
-        ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345]L?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
+        ("label", r"(?:\d{1,4}\s*[MG]B\s+)?\d{1,2}(?:S\d|D)?R\s?x\s?\d{1,2}\s+PC[2345][LU]?-\d{3,5}[A-Z]{0,3}(?:-[A-Z0-9]+)*"),
         ("throughput", r"\d+(?:[.,]\d+)?\s?(?:[KMGT]i?B|[KMGT]o|[kmg]bytes?)(?:/s(?:ec)?|ps)(?!\w)"),
         ("ignored", r"0\d{2,4}(?:[ /-]\d{2,}){1,4}(?!\w)|\+\d{2}[\d /()-]{6,}\d"),
         ("number_list", r"\d{1,2}(?:,\d{1,2}){2,15}(?![\w.,]|\s?(?:GB|MB|V)\b)"),
@@ -328,7 +328,8 @@ def _module_class(match: re.Match[str]) -> Token | None:
         return None
     rate_mts = pc_number_to_rate_mts(int(match["n"]), generation)
     if rate_mts is None:
-        return None
+        label = parse_doubtful_label(match[0]) or (Label(generation, 0, misprint=match["n"]) if misprint_in(match[0]) else None)
+        return _token("label", label, match) if label is not None else None
     value: dict[str, Any] = {"generation": generation, "rated_mts": rate_mts}
     if match["low"]:
         value["voltage_mv"] = 1350 if match["low"].upper() == "L" else 1250
@@ -338,7 +339,7 @@ def _module_class(match: re.Match[str]) -> Token | None:
 
 
 def _label(match: re.Match[str]) -> Token | None:
-    label = parse_label(match[0])
+    label = parse_doubtful_label(match[0])
     return _token("label", label, match) if label is not None else None
 
 
