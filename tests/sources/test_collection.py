@@ -26,11 +26,21 @@ def collected(folder, tree=TREE, system="Linux", path=None, shell="sh"):
     script = folder / "collect.sh"
     script.write_text(collector("sh"))
     environment = {**os.environ, "COLLECT_ROOT": str(tree), "COLLECT_SYSTEM": system, **({"PATH": path} if path else {})}
-    done = subprocess.run([shell, str(script), "out.txt"], cwd=folder, env=environment, capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [*([shell, "sh"] if shell == "busybox" else [shell]), str(script), "out.txt"],
+        cwd=folder,
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     return folder / "out.txt", done
 
 
-@pytest.mark.parametrize("shell", [name for name in ("sh", "dash", "bash") if shutil.which(name)])
+SHELLS = [name for name in ("sh", "dash", "bash", "zsh", "busybox") if shutil.which(name)]
+
+
+@pytest.mark.parametrize("shell", SHELLS)
 def test_a_collected_machine_reads_as_the_machine_itself(tmp_path, shell):
     path, done = collected(tmp_path, shell=shell)
     assert done.returncode == 0, done.stderr
@@ -56,6 +66,32 @@ def test_without_base64_the_bytes_come_in_hexadecimal(tmp_path):
     assert done.returncode == 0, done.stderr
     assert "@hex /proc/meminfo" in path.read_text()
     assert take(str(path)).reading.slots == read_folder(TREE).reading.slots
+
+
+@pytest.mark.parametrize("shell", SHELLS)
+def test_in_a_small_root_and_as_another_user_what_is_not_there_is_left_out(tmp_path, shell):
+    """A root as a container has it: no firmware, one file of /proc; and a file that only root may read."""
+    root = tmp_path / "root"
+    (root / "proc").mkdir(parents=True)
+    (root / "proc" / "meminfo").write_text("MemTotal: 8000000 kB\n")
+    secret = root / "sys/firmware/dmi/tables/DMI"
+    secret.parent.mkdir(parents=True)
+    secret.write_bytes(b"x")
+    secret.chmod(0)
+    for folder in (tmp_path, *list(tmp_path.parents)[:3]):
+        folder.chmod(0o755)
+    work = tmp_path / "work"
+    work.mkdir()
+    work.chmod(0o777)
+    (work / "collect.sh").write_text(collector("sh"))
+    command = [*([shell, "sh"] if shell == "busybox" else [shell]), "collect.sh", "out.txt"]
+    user = {"user": "nobody"} if os.geteuid() == 0 else {}
+    environment = {**os.environ, "COLLECT_ROOT": str(root), "COLLECT_SYSTEM": "Linux"}
+    done = subprocess.run(command, cwd=work, env=environment, capture_output=True, text=True, check=False, **user)
+    assert done.returncode == 0, done.stderr
+    reading = take(str(work / "out.txt")).reading
+    assert reading.usable_bytes.value == 8_000_000 * 1024
+    assert any(notice.kind is NoticeKind.RIGHTS and "firmware tables" in notice.what for notice in reading.notices)
 
 
 def test_nothing_is_written_over(tmp_path):

@@ -352,3 +352,24 @@ def test_other_arrays_than_system_memory_are_left_out():
     whole = tables(machine())
     reading = reading_from_tables(whole[:-6] + extra + whole[-6:], None, "DMI")
     assert len(reading.slots) == 4
+
+
+def test_an_array_that_announces_fewer_devices_than_are_listed(tmp_path):
+    """DSP0134, 7.17: the number of devices; where the list has more, the list is what there is, and that is said."""
+    machine = SimulatedMachine("Larkfield", "Larkfield S1", "1.0", dict.fromkeys(("A1", "A2", "B1", "B2")), 65536)
+    table = bytearray(tables(machine))
+    at = _array_at(table)
+    table[at + 0x0D : at + 0x0F] = (2).to_bytes(2, "little")
+    path = tmp_path / "table.bin"
+    path.write_bytes(bytes(table))
+    reading = take(str(path)).reading
+    assert (reading.slot_count.value, len(reading.slots)) == (4, 4)
+    assert any("announce 2 memory devices and list 4" in notice.what for notice in reading.notices)
+
+
+def _array_at(table):
+    """Where the structure of type 16 begins: structures end with two zeros (DSP0134, 6.1)."""
+    at = 0
+    while table[at] != 16:
+        at = table.index(b"\0\0", at + table[at + 1]) + 2
+    return at

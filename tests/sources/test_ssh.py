@@ -25,6 +25,7 @@ from after_check.sources.ssh import parse_ssh_address, read_over_ssh
 from after_check.sources.ssh_files import SshFiles
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
 from tests.conftest import SAMPLES
+from tests.helpers.boards import board
 from tests.helpers.needs import needs
 from tests.helpers.sshd import SSHD, Server, free_port
 
@@ -58,6 +59,28 @@ def test_a_tree_on_another_machine_reads_as_it_does_here(server, tmp_path):
     assert far.machine.installation is not None
     assert far.machine == near.machine
     assert {piece.sha256 for piece in near.evidence} <= {piece.sha256 for piece in far.evidence}
+
+
+def test_a_board_with_a_device_tree_reads_over_ssh_as_it_does_here(server, tmp_path):
+    from after_check.sources.linux import read_folder
+
+    folder = board(tmp_path / "machine")
+    far = read_over_ssh(server.address(root=str(folder)), server.access()).reading
+    near = read_folder(folder).reading
+    assert far.slots
+    assert (far.slots, far.total_bytes, far.machine) == (near.slots, near.total_bytes, near.machine)
+
+
+def test_a_modules_data_that_may_not_be_read_is_told(server, tmp_path):
+    folder = tmp_path / "machine"
+    image = folder / "sys/bus/i2c/drivers/ee1004/0-0050/eeprom"
+    image.parent.mkdir(parents=True)
+    image.write_bytes(bytes(512))
+    (folder / "proc").mkdir()
+    (folder / "proc/meminfo").write_text("MemTotal: 8000000 kB\n")
+    image.chmod(0)
+    reading = read_over_ssh(server.address(root=str(folder), user="nobody"), server.access()).reading
+    assert any(notice.kind is NoticeKind.RIGHTS and "SPD" in notice.what for notice in reading.notices)
 
 
 def test_an_unknown_key_is_shown_and_must_be_accepted(server):

@@ -9,6 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.domain.modules import Form, Generation, MakerId, ManufactureWeek, Profile, Timings
+from after_check.domain.readings import Reading
+from after_check.judgement.case import view
+from after_check.sources.open_source import take
+from after_check.sources.spd_image import module_from_spd
 from after_check.standards.spd import decode
 from after_check.standards.spd.image import crc16
 from after_check.standards.spd.organisation import clocks, standard_rate
@@ -324,3 +328,28 @@ def test_a_compression_attached_module_is_no_soldered_memory():
     module = decode(bytes(image))
     assert module is not None
     assert (module.generation, module.form) == (Generation.LPDDR5X, Form.CAMM)
+
+
+def test_a_compression_attached_module_with_four_subchannels():
+    """JESD400-5, byte 235: bits 6 to 5 are 2 for four sub-channels; of 32 bits each they are 128 bits, and hold 4 x 8 GiB."""
+    image = images.ddr5()
+    images.put(image, 3, 0x08)
+    images.put(image, 235, 0x42)
+    images.seal(image, 0, 510, 510)
+    module = decode(bytes(image))
+    assert (module.form, module.subchannels, module.data_width_bits, module.size_bytes) == (Form.CAMM, 4, 128, 32 << 30)
+    reading = Reading(loose=(module_from_spd(module, "image"),))
+    assert view(reading).channels.count in (None, 2)
+
+
+@pytest.mark.parametrize(("make", "kind"), [(images.ddr5, "DDR5"), (images.ddr4, "DDR4"), (images.ddr3, "DDR3")])
+@pytest.mark.parametrize("length", [128, 256])
+def test_a_cut_image_is_a_cut_image_of_its_kind(make, kind, length, tmp_path):
+    whole = make()
+    if length >= len(whole):
+        length = 128
+    path = tmp_path / "cut.bin"
+    path.write_bytes(bytes(whole[:length]))
+    reading = take(str(path)).reading
+    assert reading.spd[0].module.generation.value == kind
+    assert any(f"{length} of {len(whole)} bytes" in notice.what for notice in reading.notices)

@@ -6,6 +6,8 @@
 # It reads, and changes nothing. It needs nothing installed. As root it sees more: sudo sh collect.sh
 # On the other computer:  after-check read FILE
 set -u
+# Where zsh runs it, names are to be parted and looked up as in any other shell.
+if [ -n "${ZSH_VERSION:-}" ]; then emulate sh; fi
 LC_ALL=C
 export LC_ALL
 # A folder that stands for / (a copied tree); empty on the machine itself.

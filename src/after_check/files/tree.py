@@ -55,7 +55,8 @@ class KeptFiles:
 
     def names(self, folder: str) -> list[str]:
         """Return the names in a folder of kept files."""
-        within = [name.removeprefix(f"{folder}/") for name in self._files if name.startswith(f"{folder}/")]
+        # Those that may not be read are there all the same.
+        within = [name.removeprefix(f"{folder}/") for name in (*self._files, *self._refused) if name.startswith(f"{folder}/")]
         return sorted({name.split("/", 1)[0] for name in within})
 
     def read(self, name: str, most_bytes: int = LARGEST_FILE_BYTES) -> bytes:

@@ -12,7 +12,7 @@ from typing import Any
 
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.modules import Form, Generation, Module
-from after_check.domain.quantities import KIB
+from after_check.domain.quantities import KIB, counted
 from after_check.domain.readings import Machine, Notice, NoticeKind, Reading
 from after_check.files.errors import SourceError
 from after_check.files.firmware_text import distinct
@@ -72,6 +72,9 @@ def reading_from_cim(document: Any, where: str) -> Reading:
     model = text(computer.get("Model"))
     virtual = _is_virtual(computer, modules)
     notices = (Notice(NoticeKind.VIRTUAL, "this is a virtual machine; its memory is the hypervisor's invention", where),) if virtual else ()
+    if 0 < slots < len(modules):
+        fewer = f"the system announces {counted(slots, 'memory device')} and lists {len(modules)}; the list is taken"
+        notices, slots = (*notices, Notice(NoticeKind.REMARK, fewer, where)), len(modules)
     return Reading(
         slots=_slots(modules),
         slot_count=system_fact(slots or None, ARRAYS),

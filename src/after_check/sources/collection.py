@@ -20,7 +20,7 @@ from dataclasses import replace
 from importlib.resources import files
 
 from after_check.domain.outside_text import clean
-from after_check.domain.readings import Notice, NoticeKind
+from after_check.domain.readings import Notice, NoticeKind, Reading
 from after_check.files.errors import SourceError
 from after_check.files.json_values import encoding_of, load_json
 from after_check.files.tree import KeptFiles
@@ -77,9 +77,11 @@ def take_collection(data: bytes, where: str) -> Taken:
                 notices.append(Notice(NoticeKind.DAMAGED, f"{name} is damaged in the collection and left out", where, "collect again"))
             else:
                 kept[name] = raw
-    taken = _of_documents(documents, where) if documents else read_files(KeptFiles(kept, frozenset(refused)), where)
+    taken = _of_documents(documents, where, bool(refused)) if documents else read_files(KeptFiles(kept, frozenset(refused)), where)
     if documents:
-        notices += [Notice(NoticeKind.RIGHTS, f"{name} could not be read", where, "run the collector with more rights") for name in refused]
+        notices += [
+            Notice(NoticeKind.RIGHTS, f"{name} could not be read", where, "run the collector with more rights") for name in sorted(refused)
+        ]
     reading = replace(taken.reading, notices=(*notices, *taken.reading.notices), evidence=(), origin=where)
     return with_evidence(reading, (RawEvidence("collection.txt", data),))
 
@@ -108,12 +110,14 @@ def _decoded(kind: str, body: str) -> bytes | None:
         return None
 
 
-def _of_documents(documents: list[str], where: str) -> Taken:
+def _of_documents(documents: list[str], where: str, some_refused: bool) -> Taken:
     document = load_json(documents[0].encode(), where)
     if is_cim(document):
         return with_evidence(reading_from_cim(document, where), ())
     if is_hardware_report(document):
         return with_evidence(reading_from_report(document, where), ())
+    if document == {} and some_refused:
+        return with_evidence(Reading(origin=where), ())  # Nothing might be read: what was refused says so.
     raise SourceError("the collection holds no memory classes and no hardware report", where, "collect again")
 
 

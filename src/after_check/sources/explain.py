@@ -153,9 +153,9 @@ def _label(text: str) -> list[str] | None:
         lines.append(f"{label.odd_bin_words}: look at the label again.")
     if label.voltage_mv:
         lines.append(f"{label.voltage_mv / 1000:.2f} V.")
-    if label.reference_design:
-        revision = f", SPD revision {label.spd_revision}" if label.spd_revision else ""
-        lines.append(f"Reference design {label.reference_design}{revision}.")
+    about = (("reference design", label.reference_design), ("SPD revision", label.spd_revision))
+    if said := ", ".join(f"{what} {value}" for what, value in about if value):
+        lines.append(f"{said[0].upper()}{said[1:]}.")
     return lines + _rate_lines(label.rate_mts)
 
 

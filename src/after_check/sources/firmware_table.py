@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from after_check.domain.boards import Filling, Slot
 from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module
+from after_check.domain.quantities import counted
 from after_check.domain.readings import FirmwareChannel, Machine, MappedRange, Notice, NoticeKind, Reading
 from after_check.files.firmware_text import distinct, said
 from after_check.standards.rates import HIGHEST_RATE_MTS, snap_rate
@@ -90,6 +91,11 @@ class _Builder:
         for name in persistent:
             notices += (Notice(NoticeKind.REMARK, f"{name} holds persistent memory, which is no working memory", self.where),)
         slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices) if names[index] not in persistent)
+        announced = sum(counts)
+        if 0 < announced < len(devices):
+            fewer = f"the tables announce {counted(announced, 'memory device')} and list {len(devices)}; the list is taken (DSP0134, 7.17)"
+            notices += (Notice(NoticeKind.REMARK, fewer, self.where),)
+            announced = len(devices)
         cut_off = 0 if self.table.ended else sum(counts) - len(devices)
         if 0 < cut_off <= _MOST_DEVICES:
             # The slots that a cut-off table no longer lists are there all the same, and may hold anything.
@@ -104,7 +110,7 @@ class _Builder:
             notices += (missing,)
         return Reading(
             slots=slots,
-            slot_count=self._fact(sum(counts) or None, "type 16"),
+            slot_count=self._fact(announced or None, "type 16"),
             array_limit_bytes=self._fact(sum(limits) or None, "type 16"),
             ecc_on=self._fact(ecc, "type 16"),
             virtual=self._fact(self._virtual(), "type 0"),

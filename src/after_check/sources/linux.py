@@ -23,6 +23,7 @@ from after_check.domain.readings import ErrorCounter, Machine, Notice, NoticeKin
 from after_check.files.errors import SourceError
 from after_check.files.tree import LARGEST_FILE_BYTES, Files, KeptFiles, Tree, UnreadableError
 from after_check.sources import machine_files
+from after_check.sources.device_tree import BoardOfTree, read_device_tree
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.firmware_map import firmware_ram, map_names, starts_in_a_window
 from after_check.sources.firmware_table import reading_from_tables
@@ -37,7 +38,7 @@ _MEMINFO = (machine_files.MEMINFO, "meminfo")
 _CPUINFO = (machine_files.CPUINFO, "cpuinfo")
 _START_OPTIONS = (machine_files.START_OPTIONS, "cmdline")
 _ARCHITECTURE = (machine_files.ARCHITECTURE,)
-_KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + (machine_files.NAMES_FOLDER,)
+_KNOWN_NAMES = _TABLES + _ENTRY_POINTS + _MEMINFO + (machine_files.NAMES_FOLDER, *machine_files.DEVICE_TREES)
 _BITS = {"x86_64": 64, "aarch64": 64, "riscv64": 64, "i386": 32, "i586": 32, "i686": 32, "armv6l": 32, "armv7l": 32}
 _INSTALLATION = (machine_files.INSTALLATION,)
 _STARTED = (machine_files.STARTED,)
@@ -124,6 +125,11 @@ def _read(tree: Files, origin: str, help: str) -> Taken:
             )
         )
     counters = read_counters(tree, evidence)
+    board = read_device_tree(tree, evidence)
+    if board is not None:
+        reading = _with_device_tree(reading, board)
+        if table is None:  # Such a board has a device tree in place of tables.
+            notices = [notice for notice in notices if notice.kind is not NoticeKind.ABSENT or notice.where not in _TABLES]
     reading = replace(
         reading,
         usable_bytes=usable,
@@ -151,6 +157,8 @@ def identity_here(files: Files | None = None) -> MachineIdentity:
     table = _evidence(tree, _TABLES, "", "", evidence, notices)
     reading = reading_from_tables(table, None, "") if table else Reading()
     meminfo = _evidence(tree, _MEMINFO, "", "", evidence, notices)
+    if (board := read_device_tree(tree, evidence)) is not None:
+        reading = _with_device_tree(reading, board)
     machine = _with_sysfs_names(tree, reading.machine, evidence)
     usable = _usable(meminfo, notices) if meminfo is not None else None
     if starts_in_a_window(tree):
@@ -247,6 +255,18 @@ def _with_processor(machine: Machine, cpuinfo: bytes) -> Machine:
     if machine.processor is not None or not name:
         return machine
     return replace(machine, processor=Fact(name, Source.SYSTEM, "proc/cpuinfo"))
+
+
+def _with_device_tree(reading: Reading, board: BoardOfTree) -> Reading:
+    """Fill what the tables did not give from the device tree."""
+    machine = reading.machine
+    return replace(
+        reading,
+        machine=replace(machine, model=machine.model or board.model, serial=machine.serial or board.serial),
+        total_bytes=reading.total_bytes or board.total_bytes,
+        slots=reading.slots or board.slots,
+        notices=(*reading.notices, *board.notices),
+    )
 
 
 def _with_sysfs_names(tree: Files, machine: Machine, evidence: list[RawEvidence]) -> Machine:

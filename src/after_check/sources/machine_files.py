@@ -23,6 +23,10 @@ SPD_FOLDER = "sys/bus/i2c/drivers"
 SENSORS = "sys/class/hwmon"
 ERROR_COUNTERS = "sys/devices/system/edac/mc"
 NODES = "sys/devices/system/node"
+DEVICE_TREES = ("sys/firmware/devicetree/base", "proc/device-tree")
+"""Two names of one tree; some systems have the second one only."""
+_OF_A_BOARD = ("model", "serial-number", "compatible", "#address-cells", "#size-cells", "memory*/reg", "memory*/device_type")
+_OF_A_DEVICE = ("compatible", "density", "io-width", "rank@*/density", "rank@*/io-width")
 
 MACHINE_FILES = (
     *(TABLES, ENTRY_POINT),
@@ -31,10 +35,12 @@ MACHINE_FILES = (
     *(f"{SPD_FOLDER}/{driver}/*/eeprom" for driver in SPD_DRIVERS),
     f"{SENSORS}/*/name",
     f"{SENSORS}/*/temp1_input",
-    f"{ERROR_COUNTERS}/mc*/[cu]e_count",
+    f"{ERROR_COUNTERS}/mc*/[cu]e_*count",
     f"{ERROR_COUNTERS}/mc*/dimm*/dimm_*",
     f"{ERROR_COUNTERS}/mc*/rank*/dimm_*",
     f"{NODES}/node*/meminfo",
     f"{FIRMWARE_MAP}/*/*",
+    *(f"{tree}/{name}" for tree in DEVICE_TREES for name in _OF_A_BOARD),
+    *(f"{tree}/{place}lpddr*/{name}" for tree in DEVICE_TREES for place in ("", "*/", "*/*/") for name in _OF_A_DEVICE),
 )
 """The kernel log is no file: who fetches the files asks `dmesg` for it."""

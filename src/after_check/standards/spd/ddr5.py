@@ -23,7 +23,7 @@ def decode_ddr5(image: Image) -> SpdModule:
     bus_bits = 8 << bus_code if bus_code is not None and bus_code <= 3 else None
     device_bits = 4 << width_code if width_code is not None and width_code <= 3 else None
     subchannel_code = image.bits(235, 6, 5)
-    subchannels = 1 << subchannel_code if subchannel_code is not None and subchannel_code <= 1 else None
+    subchannels = 1 << subchannel_code if subchannel_code is not None and subchannel_code <= 2 else None
     ranks = None if rank_code is None else rank_code + 1
     differ = bool(image.bits(234, 6, 6))
     extension = image.bits(235, 4, 3)

@@ -114,4 +114,6 @@ def looks_like_spd(data: bytes) -> bool:
     if len(data) not in _LENGTHS:
         # A cut image has less to show for itself: its kind and what is in front of the cut.
         return module is not None and module.size_bytes is not None and module.tck_ps is not None
-    return module is not None and (module.base_sound or bool(module.part) or module.size_bytes is not None)
+    # Of a cut image the sum, the part number and the size are gone; its kind with a rate that this kind has is still there.
+    is_cut = module is not None and len(data) < _DECODERS.get(data[KEY_BYTE], (None, 0))[1] and module.standard_mts is not None
+    return module is not None and (module.base_sound or bool(module.part) or module.size_bytes is not None or is_cut)
