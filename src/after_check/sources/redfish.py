@@ -497,7 +497,9 @@ def module_of(member: dict[str, Any], size_mib: int | None, where: str) -> Modul
     generation = Generation(kind) if kind in Generation.__members__ else None
     running = whole_number(member.get("OperatingSpeedMhz"), HIGHEST_RATE_MTS)
     allowed = member.get("AllowedSpeedsMHz")
-    speeds = [speed for name in allowed if (speed := whole_number(name, HIGHEST_RATE_MTS))] if isinstance(allowed, list) else []
+    said = [whole_number(one, HIGHEST_RATE_MTS) for one in allowed] if isinstance(allowed, list) else []
+    # A list with something senseless in it does not say which speed is the highest.
+    speeds = [speed for speed in said if speed] if None not in said else []
     running, rated = rates_of(running if running and running >= 50 else None, [speed for speed in speeds if speed >= 50], generation)
     correction = text(member.get("ErrorCorrection"))
     return Module(
