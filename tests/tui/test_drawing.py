@@ -131,3 +131,26 @@ def test_devices_that_are_soldered_are_one_block_of_each_kind(line, drawn, left)
     assert all(part in text for part in drawn), text
     assert [slot.name for slot in soldered_apart(reading.slots, reading.loose)[1]] == left
     assert "?" not in text
+
+
+def of_processors(processors, channels, empty):
+    """A board of so many processors, each with so many channels of two slots; `empty` slots hold nothing."""
+    names = [f"P{number} {letter}{at}" for number in range(processors) for letter in "ABCDEFGH"[:channels] for at in (1, 2)]
+    return parse("; ".join(f'"{name}"={"-" if name in empty else "16G DDR4-2933"}' for name in names)).reading
+
+
+@pytest.mark.parametrize(("processors", "channels"), [(1, 8), (2, 2), (2, 6), (2, 8), (4, 6), (4, 8), (8, 4), (8, 8)])
+@pytest.mark.parametrize(("cells", "rows"), [(44, 15), (60, 20), (90, 30)])
+def test_which_processor_lacks_what_is_seen_whatever_the_board(processors, channels, cells, rows):
+    empty = (f"P{processors - 1} B1", f"P{processors - 1} B2")
+    reading = of_processors(processors, channels, empty)
+    drawn = board_lines(snapshot_of(reading, pointed_at=frozenset(empty)), cells, rows)
+    said = "\n".join(line.plain for line in drawn)
+    assert len(drawn) <= rows + processors
+    assert all(line.cell_len <= cells for line in drawn)
+    assert "▲" in said
+    assert said.count("▲ empty") == 2 or f"▲ processor {processors - 1}" in said
+    if processors > 1:
+        assert f"▲ processor {processors - 1}" in said
+        assert f"{2 * channels - 2} of {2 * channels}" in said
+        assert "▲ processor 0" not in said

@@ -40,11 +40,75 @@ def board_lines(board: BoardSnapshot, cells: int, rows: int) -> list[Text]:
     if not board.slots and not board.loose:
         return [Text("no slots and no modules in this reading", Ink.MUTED)]
     closing = _parts_line(board, cells)
+    sockets = _by_socket(board)
+    if len(sockets) > 1 and cells >= _LEAST_COLUMN_CELLS * min(len(sockets), 2):
+        return _beside_each_other(board, sockets, cells, rows - len(closing)) + closing
     for spread in (3, 2, 1, 0):
         lines = _drawn(board, cells, spread)
         if len(lines) + len(closing) <= rows:
             break
+    if len(lines) + len(closing) > rows and board.slots and cells >= 2 * _LEAST_COLUMN_CELLS:
+        half = (len(board.slots) + 1) // 2
+        return _beside_each_other(board, {"": board.slots[:half], " ": board.slots[half:]}, cells, rows - len(closing)) + closing
     return lines + closing
+
+
+_LEAST_COLUMN_CELLS = 19
+_MOST_COLUMNS = 4
+
+
+def _by_socket(board: BoardSnapshot) -> dict[str, tuple[Slot, ...]]:
+    """Return the slots of each processor where there are several; none where a module stands beside all slots."""
+    if board.loose or any(slot.place is None for slot in board.slots):
+        return {}
+    sockets: dict[str, list[Slot]] = {}
+    for slot in board.slots:
+        sockets.setdefault(slot.place.socket.partition(".")[0] if slot.place is not None else "", []).append(slot)
+    return {f"processor {name}": tuple(slots) for name, slots in sorted(sockets.items())}
+
+
+def _beside_each_other(board: BoardSnapshot, groups: dict[str, tuple[Slot, ...]], cells: int, rows: int) -> list[Text]:
+    """Draw groups of slots in columns, each under how much of it is filled: which of them lacks what is seen at a glance."""
+    across = max(1, min(len(groups), _MOST_COLUMNS, cells // _LEAST_COLUMN_CELLS))
+    width = (cells - across + 1) // across
+    names = list(groups)
+    bands = [names[at : at + across] for at in range(0, len(names), across)]
+    most = max(2, rows // len(bands))
+    lines: list[Text] = []
+    for band in bands:
+        columns = [_column(name, groups[name], board, width, most) for name in band]
+        for at in range(max(len(column) for column in columns)):
+            line = Text(no_wrap=True)
+            for column in columns:
+                part = column[at] if at < len(column) else Text("")
+                part.truncate(width)
+                line.append_text(part)
+                line.append(" " * (width - part.cell_len + 1))
+            lines.append(line)
+    return lines
+
+
+def _column(name: str, slots: tuple[Slot, ...], board: BoardSnapshot, cells: int, rows: int) -> list[Text]:
+    """Return one group: a head that counts, then its slots; where these are too many, those that matter and a count of the rest."""
+    filled = [slot for slot in slots if slot.filling is Filling.FILLED]
+    sizes = [value_of(slot.module.size_bytes) for slot in filled if slot.module is not None]
+    whole = size_text(sum(size for size in sizes if size is not None)) if sizes and None not in sizes else ""
+    lacking = any(slot.name in board.pointed_at for slot in slots)
+    mark = "▲ " if lacking else ""
+    head = Text(f"{mark}{name}", f"bold {Ink.SHORT}" if lacking else f"bold {Ink.MUTED}", no_wrap=True)
+    count = Text(f"{' ' * len(mark)}{len(filled)} of {len(slots)}{' · ' if whole else ''}{whole}", Ink.TEXT, no_wrap=True)
+    lines = [head, count] if name.strip() else []
+    name_cells = max(3, min(15, max((len(slot.name) for slot in slots), default=2))) + 1
+    room = rows - len(lines)
+    if len(slots) <= room:
+        return lines + [line for slot in slots for line in _slot_lines(slot, board, name_cells, cells, 0)]
+    marked = [slot for slot in slots if slot.name in (*board.pointed_at, board.cursor, board.held) or slot.filling is not Filling.FILLED]
+    shown = (marked or list(slots))[: max(0, room - 1)]
+    rest = [slot for slot in slots if slot not in shown]
+    lines += [line for slot in shown for line in _slot_lines(slot, board, name_cells, cells, 0)]
+    kinds = {module_text(slot.module, cells) for slot in rest if slot.module is not None}
+    words = f"{len(rest)} more" if len(kinds) != 1 else f"{len(rest)} × {kinds.pop()}"
+    return [*lines, Text(fitted(f" {words}", cells), Ink.TEXT, no_wrap=True)]
 
 
 def closest_lines(board: BoardSnapshot, cells: int) -> list[Text]:
@@ -160,8 +224,9 @@ def module_text(module: Module, cells: int = 80) -> str:
         f"{ranks}R×{width}" if ranks and width else "",
         value_of(module.maker) or "",
     ]
-    whole = "  ".join(part for part in parts if part)
-    return whole if len(whole) <= cells else "  ".join(part for part in (*parts[:2], parts[3]) if part)
+    closer = (tuple(parts), (*parts[:2], parts[3]), parts[:2])
+    said = ("  ".join(part for part in some if part) for some in closer)
+    return next((words for words in said if len(words) <= cells), parts[0])
 
 
 def _detail(module: Module) -> str:
