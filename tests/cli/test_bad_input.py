@@ -47,7 +47,7 @@ def odd(tmp_path, monkeypatch):
         (["demand", "--minutes", "inf"], 64, "--minutes"),
         (["soak", "--memory", "1e400"], 65, "is no amount of memory"),
         (["soak", "--at", "http://192.0.2.9:99999"], 65, "is no address of an appliance"),
-        (["judge", "--after", "inf.json"], 65, "is inf, which cannot be"),
+        (["judge", "--after", "inf.json"], 65, "larger than any that is measured"),
         (["judge", "--after", "2x1e999G"], 65, "is not understood"),
         (["handback", "\udcff\udcfe", "--pdf", "x.pdf"], 64, "no text in UTF-8"),
         (["explain", "9" * 400], 65, "is understood"),

@@ -103,7 +103,7 @@ def test_drawings_are_vectors_with_text(demo_shop, tmp_path):
 
 def test_a_sheet_replaces_an_old_one_whole_or_not_at_all(demo_shop, tmp_path):
     path = tmp_path / "sheet.pdf"
-    path.write_bytes(b"old")
+    path.write_bytes(b"old " + demo_shop.jobs.job("0417").uid.encode())
     export_pdf(demo_shop.jobs.job("0417"), path)
     assert path.read_bytes().startswith(b"%PDF")
     with pytest.raises(FileNotFoundError):

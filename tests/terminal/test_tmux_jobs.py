@@ -90,8 +90,8 @@ class Bench:
         self.press("e")
         self.screen.wait("WRITE THE SHEET TO")
         self.press("C-u")
-        self.screen.wait_gone("job-0001.pdf")
-        self.say(str(sheet), "written: sheet.pdf")
+        self.screen.wait_gone("job-0001")
+        self.say(str(sheet), "written:")
         pages = pypdf.PdfReader(io.BytesIO(sheet.read_bytes())).pages
         self.record = " ".join(page.extract_text() for page in pages[1:])
         return re.sub(r"\s+", " ", pages[0].extract_text())

@@ -272,4 +272,4 @@ async def test_a_path_that_was_read_is_offered_again(shop_path, tmp_path):
         await until(pilot, lambda: (tmp_path / "one.zip").exists())
         await pilot.press("e")
         await until(pilot, lambda: isinstance(app.screen, AskDialog))
-        assert app.screen.query_one("#answer", Input).value == str(tmp_path / "job-0418.pdf")
+        assert app.screen.query_one("#answer", Input).value == str(tmp_path / "job-0418-Dunlin-14.pdf")

@@ -10,6 +10,7 @@ from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look
 from after_check.handback.export import export_pdf, export_svg
+from after_check.handback.ownership import check_owner
 from after_check.handback.tables import export_csv
 from after_check.local.settings import shop_place
 from after_check.shop.documents import document_text, job_document
@@ -34,6 +35,7 @@ def handback_command(
         raise NotFoundError(missing.what, help) from None
     written = ([export_pdf(job, pdf, look)] if pdf else []) + (export_svg(job, svg) if svg else []) + (export_csv(job, csv) if csv else [])
     if as_json:
+        check_owner(as_json, job.uid)
         write_whole(as_json, document_text(job_document(job)).encode())
         written.append(as_json)
     for path in written:

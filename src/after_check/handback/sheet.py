@@ -13,6 +13,7 @@ from reportlab.platypus import BaseDocTemplate, Frame, KeepInFrame, NextPageTemp
 
 from after_check.handback.content import Look, SheetContent
 from after_check.handback.customer_page import customer_page
+from after_check.handback.ownership import mark_of
 from after_check.handback.palette import BOLD, FAINT, INK, REGULAR, RULE, in_grey, printable
 from after_check.handback.record_pages import record_pages
 from after_check.handback.typesetting import MARGIN, Bookmark, width_of
@@ -35,6 +36,7 @@ def sheet_pdf(content: SheetContent, look: Look = Look(), with_record: bool = Tr
         author=printable(look.shop_name) or "After Check",
         subject="Memory upgrade: what was promised, and what the machine has now",
         creator="After Check",
+        keywords=mark_of(content.job.uid),
         enforceColorSpace=None if look.colour else in_grey,
     )
     frame = (MARGIN, MARGIN + _FOOT, width_of(size), size[1] - 2 * MARGIN - _HEAD - _FOOT)

@@ -13,10 +13,11 @@ from reportlab.platypus.doctemplate import BaseDocTemplate
 
 from after_check.casework.promised import promise_in
 from after_check.casework.rate_words import expected_range_words
-from after_check.domain.jobs import JobFacts
+from after_check.domain.jobs import Job, JobFacts
 from after_check.domain.outside_text import clean
 from after_check.domain.readings import Reading
 from after_check.files.whole_files import write_whole
+from after_check.handback.ownership import check_owner, mark_of
 from after_check.handback.page import promise_in_words
 from after_check.handback.palette import printable
 from after_check.handback.typesetting import HEADING, ITEM, SMALL, SUBTITLE, TITLE, paragraph
@@ -27,20 +28,21 @@ _MARGIN = 8 * mm
 _MARKS = {Weight.STOP: "!", Weight.MIND: "–", Weight.SAYS: "–"}
 
 
-def slip_pdf(facts: JobFacts, known: BeforeFitting) -> bytes:
+def slip_pdf(facts: JobFacts, known: BeforeFitting, uid: str = "") -> bytes:
     """Return the slip of a job as the bytes of a PDF of one page."""
     stream = io.BytesIO()
     title = printable(f"Job {facts.number}: before it is opened")
-    document = BaseDocTemplate(stream, pagesize=A6, title=title, author="After Check", creator="After Check")
+    document = BaseDocTemplate(stream, pagesize=A6, title=title, author="After Check", creator="After Check", keywords=mark_of(uid))
     frame = (_MARGIN, _MARGIN, A6[0] - 2 * _MARGIN, A6[1] - 2 * _MARGIN)
     document.addPageTemplates([PageTemplate("slip", [Frame(*frame, 0, 0, 0, 0)])])
     document.build([KeepInFrame(frame[2], frame[3], list(_parts(facts, known)), mode="shrink")])
     return stream.getvalue()
 
 
-def export_slip(facts: JobFacts, known: BeforeFitting, path: Path) -> Path:
-    """Write the slip. Raises OSError."""
-    write_whole(path, slip_pdf(facts, known))
+def export_slip(job: Job, known: BeforeFitting, path: Path) -> Path:
+    """Write the slip. Raises NotReplacedError where a file of another job is there, and OSError."""
+    check_owner(path, job.uid)
+    write_whole(path, slip_pdf(job.facts, known, job.uid))
     return path
 
 

@@ -14,9 +14,7 @@ from textual.containers import Horizontal
 from textual.reactive import reactive
 
 from after_check.casework.rate_words import expected_range_words
-from after_check.domain.outside_text import safe_name
 from after_check.judgement.before_fitting import BeforeFitting, Weight, look_before_fitting
-from after_check.local.recent import remember, remembered
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.dialogs.ask import AskDialog, Asked
@@ -26,8 +24,8 @@ from after_check.tui.views import View
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.work.sheets import place_for, remember_place
 
-_FOLDERS = "folders"
 _MARKS = {Weight.STOP: ("▲", Ink.SHORT), Weight.MIND: ("●", Ink.PROMISED), Weight.SAYS: ("·", Ink.MUTED)}
 
 
@@ -127,13 +125,12 @@ class BeforeFittingScreen(SnapshotScreen[View]):
 
     def action_slip(self) -> None:
         """Ask where to, and write the slip."""
-        folder = Path(next(iter(remembered(_FOLDERS)), Path.cwd()))
 
         def given(text: str | None) -> None:
             if text:
                 self.write_slip(Path(text).expanduser())
 
-        where = str(folder / f"job-{safe_name(self.number)}-slip.pdf")
+        where = str(place_for(self.shop, self.job.facts, "-slip.pdf"))
         self.app.push_screen(AskDialog(Asked("WRITE THE SLIP TO", "One page of A6, for the shelf.", value=where)), given)
 
     @work(exclusive=True, group="write")
@@ -143,12 +140,12 @@ class BeforeFittingScreen(SnapshotScreen[View]):
         def write() -> Path:
             from after_check.handback.slip import export_slip
 
-            return export_slip(self.job.facts, self._known(), path)
+            return export_slip(self.job, self._known(), path)
 
         try:
             await asyncio.to_thread(write)
         except OSError as error:
             self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
             return
-        remember(_FOLDERS, str(path.absolute().parent))
-        self.notify(f"written: {path.name}", timeout=6)
+        remember_place(self.shop, path)
+        self.notify(f"written: {path.absolute()}", timeout=8)

@@ -17,12 +17,11 @@ from textual.widgets import OptionList
 from after_check.casework.verdict_words import outcome_words
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Job
-from after_check.domain.outside_text import clean, safe_name
+from after_check.domain.outside_text import clean
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import SheetContent, content_of
 from after_check.handback.missing import Missing, Remedy
 from after_check.language.typed_text import exact_promise
-from after_check.local.recent import remember, remembered
 from after_check.local.settings import load_settings
 from after_check.shop.errors import ShopError
 from after_check.sources.open_source import take_promise
@@ -33,8 +32,8 @@ from after_check.tui.views import View
 from after_check.tui.widgets.hand_back_panes import REMEDY_WORDS, MissingList, PaperPane
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.work.sheets import place_for, remember_place
 
-_FOLDERS = "folders"
 _OLD_MODULES = "given back to you"
 _WORDS = {
     "old_modules": ("YOUR OLD MODULES", "What became of the old modules, as the customer is to read it.", _OLD_MODULES),
@@ -242,9 +241,8 @@ class HandBackScreen(JobView[str]):
         return self.shop.signing.keep_hand_back(self.job, added)
 
     def _place(self, suffix: str) -> str:
-        """Return where to write, for a person to change: the folder that was named last, and the job's name."""
-        folder = Path(next(iter(remembered(_FOLDERS)), Path.cwd()))
-        return str(folder / f"job-{safe_name(self.number)}.{suffix}")
+        """Return where to write, for a person to change."""
+        return str(place_for(self.shop, self.job.facts, f".{suffix}"))
 
     def action_export(self) -> None:
         """Ask where to, and write."""
@@ -278,25 +276,30 @@ class HandBackScreen(JobView[str]):
         except OSError as error:
             self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
             return
-        remember(_FOLDERS, str(path.absolute().parent))
-        self.notify(f"written: {path.name}, and drawings and tables in {folder.name}", title="the sheet", timeout=8)
+        remember_place(self.shop, path)
+        self.notify(f"written: {path.absolute()}, and drawings and tables in {folder.name}", title="the sheet", timeout=10)
 
     @work(exclusive=True, group="write")
     async def write_job_file(self, path: Path) -> None:
         """Write the job file."""
 
         def write() -> None:
+            from after_check.handback.ownership import check_owner
             from after_check.shop.exchange import job_file
 
+            check_owner(path, self.job.uid)
             write_whole(path, job_file(self.shop, self.number))
 
         try:
             await asyncio.to_thread(write)
-        except (OSError, ShopError) as error:
+        except OSError as error:
+            self.notify(f"{error.strerror or error}: {path}. Nothing was written; name another place.", severity="error", timeout=10)
+            return
+        except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
             return
-        remember(_FOLDERS, str(path.absolute().parent))
-        self.notify(f"written: {path.name}", timeout=6)
+        remember_place(self.shop, path)
+        self.notify(f"written: {path.absolute()}", timeout=8)
 
     def action_back(self) -> None:
         """Go back."""
