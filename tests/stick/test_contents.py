@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
 import os
 import subprocess
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from io import BytesIO
+from zipfile import ZipFile
 
 import pytest
 
+from after_check.domain.handback import HandBack
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import Settings
 from after_check.shop.errors import NotFoundError
-from after_check.shop.exchange import bring_in, job_file
+from after_check.shop.exchange import bring_in, handed_out, job_file
 from after_check.shop.shop import Shop
+from after_check.shop.zip_files import zipped
 from after_check.stick.contents import StickError, StickFolder, env_block
 from after_check.stick.load import collect_stick, find_stick, load_stick
 from tests.helpers.commands import run_here
@@ -50,25 +56,49 @@ def test_jobs_go_out_and_come_back_joined(shop, stick, tmp_path):
     job = shop.jobs.job("0501")
     shop.jobs.change_facts(job, replace(job.facts, title="Tide desk, left"))
     for _ in range(2):
-        assert collect_stick(shop, stick).problems == ("job 0501: title: 'Tide desk, left' stays, 'Tide desk' gave way",)
+        assert collect_stick(shop, stick).problems == ()
     job = shop.jobs.job("0501")
     assert [kept.record.fully_swept_bytes for kept in job.soaks] == [1 << 30]
     assert job.facts.title == "Tide desk, left"
     assert len(job.readings) == 2
 
 
+@pytest.mark.parametrize("clock", [timedelta(days=-4000), timedelta(0), timedelta(days=4000)])
+def test_what_the_bench_changed_meanwhile_stays_whatever_the_sticks_clock(shop, stick, tmp_path, clock):
+    """A stick carries promise, customer and notes out and changes none of them; its clock may be set to any day."""
+    keep(shop)
+    load_stick(shop, stick, ("0501",), False, Settings())
+    there = Shop.open(tmp_path / "there.db")
+    (on_stick,), _ = stick.jobs()
+    bring_in(there, on_stick.path)
+    there.jobs.keep_soak("0501", SOAK)
+    document = json.loads(ZipFile(BytesIO(job_file(there, "0501"))).read("job.json"))
+    document["changed_at"] = (datetime.now(UTC) + clock).isoformat()
+    stick.put_job(on_stick.uid, zipped(document, handed_out(there, "0501")[1]))
+    there.close()
+    job = shop.jobs.job("0501")
+    job = shop.jobs.change_facts(job, replace(job.facts, promise="2x32G", customer="somebody else", title="Tide desk, left"))
+    shop.signing.keep_hand_back(job, HandBack(note="the charger is in the bag"))
+    collect_stick(shop, stick)
+    after = shop.jobs.job("0501")
+    assert (after.facts.promise, after.facts.customer, after.facts.title) == ("2x32G", "somebody else", "Tide desk, left")
+    assert after.hand_back.note == "the charger is in the bag"
+    assert len(after.soaks) == 1
+    assert after.changed_at <= datetime.now(UTC)
+
+
 def test_a_file_that_was_cut_short_gives_way_to_the_one_before(shop, stick):
     keep(shop)
     data = job_file(shop, "0501")
     for cut in (len(data), len(data), len(data) // 2):
-        stick.put_job("uid", data[:cut])
+        stick.put_job(shop.jobs.job("0501").uid, data[:cut])
     files = sorted((stick.folder / "jobs").iterdir())
     assert [path.name.split(".")[1] for path in files] == ["2", "3"]
     (found,), problems = stick.jobs()
     assert found.path == files[0]
     assert "no zip file, or a damaged one" in problems[0]
     # The next one is whole again, and counts.
-    stick.put_job("uid", data)
+    stick.put_job(shop.jobs.job("0501").uid, data)
     assert stick.jobs()[0][0].path.name.split(".")[1] == "4"
 
 
@@ -113,9 +143,9 @@ def test_a_full_stick_keeps_what_was_there(shop, tmp_path):
         stick = StickFolder(place)
         keep(shop)
         data = job_file(shop, "0501")
-        stick.put_job("uid", data)
+        stick.put_job(shop.jobs.job("0501").uid, data)
         with pytest.raises(StickError, match="the stick is full"):
-            stick.put_job("uid", data + bytes(80 << 10))
+            stick.put_job(shop.jobs.job("0501").uid, data + bytes(80 << 10))
         (found,), problems = stick.jobs()
         assert (found.path.read_bytes(), problems) == (data, ())
     finally:
@@ -153,3 +183,53 @@ def test_the_commands(shop, shop_path, stick):
     nothing = run_here("stick", "collect", "--stick", str(stick.root / "none"), "--shop", str(shop_path))
     assert nothing.returncode == 65
     assert "no stick of After Check" in nothing.stderr
+
+
+@pytest.mark.parametrize(
+    "place", ["after-check", "after-check/jobs", "after-check/data-sheets", "after-check/running", "after-check/settings.toml"]
+)
+def test_no_link_of_a_prepared_stick_is_followed(shop, tmp_path, place):
+    """A link to a folder or a file of the user: nothing there is read, written or taken away, and the stick says so."""
+    keep(shop)
+    root, own = tmp_path / "stick", tmp_path / "own"
+    (root / "after-check").mkdir(parents=True)
+    own.mkdir()
+    (own / "settings.toml").write_text('theme = "mine"')
+    for name in ("0123456789abcdef.1.zip", "0123456789abcdef.1.json", "x.toml"):
+        (own / name).write_bytes(b"mine")
+    before = {path.name: path.read_bytes() for path in own.iterdir()}
+    link = root / place
+    if link.exists():
+        link.rmdir()
+    link.symlink_to(own / "settings.toml" if link.suffix else own)
+    with pytest.raises(StickError, match="link") if link.suffix != ".toml" else contextlib.nullcontext():
+        folder = StickFolder(root)
+        load_stick(shop, folder, ("0501",), False, Settings())
+        folder.cards(), folder.running("x"), folder.settings_path
+        folder.put_running("x", {})
+    assert {path.name: path.read_bytes() for path in own.iterdir()} == before
+
+
+@pytest.mark.parametrize("name", ["shop.json", "settings.toml.new", "jobs/0123456789abcdef.1.zip"])
+def test_a_link_in_the_place_of_a_file_is_neither_read_nor_written(shop, stick, tmp_path, name):
+    keep(shop)
+    own = tmp_path / "own.txt"
+    own.write_bytes(b"mine")
+    link = stick.folder / name
+    link.parent.mkdir(exist_ok=True)
+    link.symlink_to(own)
+    with contextlib.suppress(StickError):
+        load_stick(shop, stick, ("0501",), False, Settings())
+    assert stick.whose() in (("", ""), stick.whose())
+    assert own.read_bytes() == b"mine"
+
+
+def test_another_jobs_file_under_this_jobs_name_is_left_out_and_told(shop, stick):
+    keep(shop)
+    uid = shop.jobs.job("0501").uid
+    stick.put_job(uid, job_file(shop, "0501"))
+    other = json.loads(ZipFile(BytesIO(job_file(shop, "0501"))).read("job.json")) | {"uid": "0" * 8 + uid[8:], "number": "0666"}
+    stick.put_job(uid, zipped(other, handed_out(shop, "0501")[1]))
+    (found,), problems = stick.jobs()
+    assert found.uid == uid
+    assert any("holds job 0666" in words for words in problems)

@@ -246,10 +246,10 @@ class JobStore:
             keep_line(connection, job)
         return self.seen(job)
 
-    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
-        """Take in a job that was handed out elsewhere; returns its number here and what became of it. `behind`: see `joining`."""
+    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False, adds_only: bool = False) -> Arrived:
+        """Take in a job that was handed out elsewhere; returns its number here and what became of it. For the rest see `joining`."""
         with self._database.writing() as connection:
-            arrived = take_in(connection, document, evidence, behind)
+            arrived = take_in(connection, document, evidence, behind, adds_only)
             if arrived.became is not TakenIn.SAME:
                 keep_line(connection, load_job(connection, arrived.number))
         return arrived

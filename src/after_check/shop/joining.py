@@ -7,7 +7,7 @@ import string
 from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from enum import StrEnum
 from hashlib import sha256
 from heapq import heapify, heappop, heappush
@@ -167,13 +167,16 @@ class _Kept:
         return changed_at if isinstance(changed_at, datetime) else self.at
 
 
-def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False) -> Arrived:
+def take_in(
+    connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False, adds_only: bool = False
+) -> Arrived:
     """Put a job into the tables. Raises SourceError for evidence that is not there.
 
     A job with the same identity is joined: what was read, tested, measured and tried on either side is there afterwards,
     each side's order kept. Of a word that both sides wrote, the one of the later change stays, and the other is told.
     A number that another job has gets a mark. `behind` puts what is new behind what is here, whatever its time: it was
-    added to this very job, and only had to wait.
+    added to this very job, and only had to wait. `adds_only` takes what was read, tested and measured, and leaves the words of a
+    job that is here as they are: a stick carries them out and changes none of them.
     """
     for part in document.readings:
         for name, digest in part.evidence.items():
@@ -191,27 +194,36 @@ def take_in(connection: Connection, document: JobDocument, evidence: Mapping[str
         became, theirs_later = TakenIn.NEW, True
     else:
         number, job_id, became = here.number, here.id, TakenIn.SAME
-        theirs_later = document.changed_at.astimezone(UTC) > aware(here.changed_at)
+        # A change that lies in the future was made by a clock that is wrong: it decides nothing.
+        told_at = document.changed_at.astimezone(UTC)
+        theirs_later = not adds_only and aware(here.changed_at) < told_at <= datetime.now(UTC) + _CLOCKS_DIFFER
     sides = [*_take_records(connection, job_id, document, evidence, behind), _take_tries(connection, job_id, document)]
     changed = any(side.from_there for side in sides)
     changed |= _take_revisions(connection, job_id, document, evidence)
     if document.card:
         _take_card(connection, document.card)
-    said_otherwise, gave_way = _take_words(connection, job_id, document, theirs_later)
+    said_otherwise, gave_way = (False, ()) if adds_only and here is not None else _take_words(connection, job_id, document, theirs_later)
     if here is None:
         return Arrived(number, became)
     if changed or said_otherwise or theirs_later:
         became = TakenIn.JOINED
-        row = {"version": tables.jobs.c.version + 1, "changed_at": max(document.changed_at.astimezone(UTC), aware(here.changed_at))}
+        row = {
+            "version": tables.jobs.c.version + 1,
+            "changed_at": max(told_at if theirs_later else datetime.now(UTC), aware(here.changed_at)),
+        }
         # What was signed no longer stands for a job to which the other side adds something; the revision itself stays.
         more = any(side.from_here if theirs_later else side.from_there for side in sides)
         row |= {"frozen": (document.frozen if theirs_later else here.frozen) and not more}
         if theirs_later:
             row |= {**_facts(document, number), "archived": document.archived}
         connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(row))
+    if adds_only:
+        return Arrived(number, became)
     return Arrived(number, became, (*_given_up(here, document, theirs_later), *gave_way))
 
 
+_CLOCKS_DIFFER = timedelta(days=1)
+"""So much two benches may differ, one of them set to another zone."""
 _WORDS = ("title", "machine", "customer", "promise")
 
 

@@ -7,10 +7,13 @@ before the last is taken away: whatever is pulled out or loses power in the midd
 from __future__ import annotations
 
 import contextlib
+import errno
 import hashlib
 import json
 import os
 import re
+import stat
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -18,7 +21,7 @@ from typing import Any
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
 from after_check.files.strict_json import parse_json
-from after_check.shop.zip_files import file_bytes, read_job_file
+from after_check.shop.zip_files import LARGEST_FILE_BYTES, read_job_file
 from after_check.stick.image import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
 
 _NAMED = re.compile(r"(?P<key>[0-9a-f]{16})\.(?P<count>\d{1,9})\.(?P<kind>zip|json)")
@@ -46,6 +49,7 @@ class StickFolder:
     def __init__(self, root: Path) -> None:
         self.root = root
         self.folder = root / FOLDER
+        self._stay_inside(self.folder)
         if not self.folder.is_dir():
             raise StickError(
                 "this is no stick of After Check: it has no folder after-check",
@@ -61,16 +65,27 @@ class StickFolder:
         """Return the newest whole file of every job, and in words what is damaged."""
         found: list[OnStick] = []
         problems: list[str] = []
-        for files in self._numbered(JOBS).values():
+        for key, files in self._numbered(JOBS).items():
             for path in reversed(files):
                 try:
-                    document, _ = read_job_file(file_bytes(path), str(path))
-                except SourceError as problem:
+                    document, _ = read_job_file(_bytes(path, LARGEST_FILE_BYTES), str(path))
+                except (SourceError, OSError) as problem:
                     problems.append(str(problem))
+                    continue
+                if _key(document.uid) != key:
+                    # Its name says another job: it must not stand before that job's own file.
+                    problems.append(f"{path}: it holds job {clean(document.number, 40)}, and its name is another job's; it was left out")
                     continue
                 found.append(OnStick(path, document.uid))
                 break
         return tuple(found), tuple(problems)
+
+    def job_bytes(self, job: OnStick) -> bytes:
+        """Return the file of a job. Raises StickError."""
+        try:
+            return _bytes(job.path, LARGEST_FILE_BYTES)
+        except OSError as error:
+            raise StickError(f"cannot be read ({error.strerror})", str(job.path)) from None
 
     def put_running(self, name: str, document: dict[str, Any]) -> None:
         """Write down how far something is, for the next start. Raises StickError."""
@@ -80,7 +95,7 @@ class StickFolder:
         """Return what was written down last and is whole, or None."""
         for path in reversed(self._numbered(RUNNING).get(_key(name), [])):
             with contextlib.suppress(OSError, ValueError):
-                found = parse_json(path.read_bytes())
+                found = parse_json(_bytes(path, _LARGEST_SETTINGS_BYTES))
                 if isinstance(found, dict):
                     return found
         return None
@@ -99,9 +114,11 @@ class StickFolder:
     def cards(self) -> tuple[tuple[str, str], ...]:
         """Return the data sheets' texts, each with where it is from."""
         found = []
-        for path in sorted((self.folder / CARDS).glob("*.toml")):
+        folder = self.folder / CARDS
+        self._stay_inside(folder)
+        for path in sorted(folder.glob("*.toml")):
             with contextlib.suppress(OSError, UnicodeDecodeError):
-                found.append((path.read_bytes()[:_LARGEST_SETTINGS_BYTES].decode(), str(path)))
+                found.append((_bytes(path, _LARGEST_SETTINGS_BYTES).decode(), str(path)))
         return tuple(found)
 
     def put_shop(self, shop: str, name: str, settings: bytes) -> None:
@@ -111,13 +128,14 @@ class StickFolder:
 
     @property
     def settings_path(self) -> Path:
-        """Where the shop's settings for tests lie."""
+        """Where the shop's settings for tests lie. Raises StickError where that leads away from the stick."""
+        self._stay_inside(self.folder / SETTINGS)
         return self.folder / SETTINGS
 
     def whose(self) -> tuple[str, str]:
         """Return which shop loaded the stick and its name; empty where none did."""
         try:
-            found = parse_json((self.folder / SHOP).read_bytes()[:_LARGEST_SETTINGS_BYTES])
+            found = parse_json(_bytes(self.folder / SHOP, _LARGEST_SETTINGS_BYTES))
             return clean(str(found["shop"]), 40), clean(str(found["name"]), 80)
         except (OSError, ValueError, KeyError, TypeError):
             return "", ""
@@ -129,6 +147,7 @@ class StickFolder:
     def put_file(self, name: str, data: bytes) -> None:
         """Write a file of the folder, whole. Raises StickError."""
         path = self.folder / name
+        self._stay_inside(path.parent)
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
             new = path.with_name(f"{path.name}.new")
@@ -144,6 +163,7 @@ class StickFolder:
         count = max((int(path.name.split(".")[1]) for path in before), default=0) + 1
         folder = self.folder / kind
         path = folder / f"{key}.{count}.{ending}"
+        self._stay_inside(folder)
         try:
             folder.mkdir(parents=True, exist_ok=True)
             try:
@@ -160,15 +180,28 @@ class StickFolder:
     def _numbered(self, kind: str) -> dict[str, list[Path]]:
         """Return the files of a kind by their key, oldest first."""
         found: dict[str, list[tuple[int, Path]]] = {}
+        self._stay_inside(self.folder / kind)
         try:
             paths = list((self.folder / kind).iterdir())
         except OSError:
             return {}
         for path in paths:
             match = _NAMED.fullmatch(path.name)
-            if match and path.is_file():
+            if match and not path.is_symlink() and path.is_file():
                 found.setdefault(match["key"], []).append((int(match["count"]), path))
         return {key: [path for _, path in sorted(files)] for key, files in sorted(found.items())}
+
+    def _stay_inside(self, path: Path) -> None:
+        """See that no part of a path on the stick is a link: it would lead to the files of whoever looks. Raises StickError."""
+        part = self.root
+        for name in path.relative_to(self.root).parts:
+            part = part / name
+            if part.is_symlink():
+                raise StickError(
+                    f"{part.relative_to(self.root)} on the stick is a link, and is not followed",
+                    str(self.root),
+                    "take it away, or write it anew",
+                )
 
     def _problem(self, error: OSError) -> StickError:
         full = error.errno == 28
@@ -195,8 +228,20 @@ def _key(name: str) -> str:
     return hashlib.sha256(name.encode()).hexdigest()[:16]
 
 
+def _bytes(path: Path, most_bytes: int) -> bytes:
+    """Return the content of a plain file; a link is not followed, and a pipe not waited for. Raises OSError."""
+    with open(path, "rb", opener=_opened_here(os.O_NONBLOCK)) as file:
+        if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+            raise OSError(errno.EINVAL, "is no plain file", str(path))
+        return file.read(most_bytes)
+
+
+def _opened_here(more: int = 0) -> Callable[[str, int], int]:
+    return lambda name, flags: os.open(name, flags | os.O_NOFOLLOW | os.O_CLOEXEC | more, 0o644)
+
+
 def _write(path: Path, data: bytes) -> None:
-    with path.open("wb") as file:
+    with open(path, "wb", opener=_opened_here()) as file:
         file.write(data)
         file.flush()
         os.fsync(file.fileno())

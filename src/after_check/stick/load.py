@@ -14,7 +14,7 @@ from after_check.local.settings import Settings
 from after_check.shop.errors import NotFoundError
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
-from after_check.shop.zip_files import file_bytes, read_job_file
+from after_check.shop.zip_files import read_job_file
 from after_check.sources.card_file import write_card
 from after_check.stick.contents import StickError, StickFolder
 from after_check.stick.image import DATA_LABEL, FOLDER
@@ -118,11 +118,10 @@ def collect_stick(shop: Shop, folder: StickFolder, any_shop: bool = False) -> Co
     jobs: list[tuple[str, str]] = []
     for one in found:
         try:
-            document, evidence = read_job_file(file_bytes(one.path), str(one.path))
-            number, became, gave_way = shop.jobs.take_in(document, evidence)
+            document, evidence = read_job_file(folder.job_bytes(one), str(one.path))
+            number, became, _ = shop.jobs.take_in(document, evidence, adds_only=True)
         except SourceError as problem:
             said.append(str(problem))
             continue
         jobs.append((number, became.value))
-        said += [f"job {number}: {words}" for words in gave_way]
     return Collected(tuple(jobs), tuple(said))
