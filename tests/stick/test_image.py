@@ -22,7 +22,7 @@ from after_check.sources.linux import identity_here
 from after_check.stick.console_font import console_font, signs_of
 from after_check.stick.image import first_block, number_text, partitions, placed, write_image
 from after_check.stick.memory_windows import larger_window, second_window, untested
-from after_check.stick.write import NotWrittenError, checked, write_stick
+from after_check.stick.write import NotWrittenError, Removable, checked, write_stick
 
 MIB, GIB = 1 << 20, 1 << 30
 RANGES = st.lists(st.tuples(st.integers(0, 60), st.integers(0, 60)), max_size=6)
@@ -128,6 +128,36 @@ def test_a_stick_is_named_as_it_is_typed_back(bench):
     (bench[0] / "sys/block/sdc/size").write_text("9\n")
     with pytest.raises(NotWrittenError, match=r"has 4.5 KiB, the image 5 MiB"):
         checked(Path("/dev/sdc"), bench[1], bench[0])
+
+
+def test_what_is_only_called_as_a_stick_is_not_written(bench, tmp_path):
+    """A file, a link or another device of the stick's name: the kernel's number decides, and not the name."""
+    root, image = bench
+    (root / "sys/block/sdc/dev").write_text("8:32\n")
+    called = tmp_path / "elsewhere" / "sdc"
+    called.parent.mkdir()
+    called.write_bytes(bytes(8 * MIB))
+    with pytest.raises(NotWrittenError, match="only called so"):
+        checked(called, image, root)
+    called.unlink()
+    called.symlink_to("/dev/null")
+    with pytest.raises(NotWrittenError, match="is a link to /dev/null"):
+        checked(called, image, root)
+    stick = Removable(tmp_path / "sdc", "", 8 * MIB, "8:32")
+    (tmp_path / "sdc").symlink_to(tmp_path / "x")
+    (tmp_path / "x").write_bytes(b"mine")
+    with pytest.raises(NotWrittenError, match="nothing was written"):
+        write_stick(stick, image)
+    assert (tmp_path / "x").read_bytes() == b"mine"
+
+
+def test_what_is_on_a_stick_is_said_before_it_is_gone(bench):
+    root, image = bench
+    (root / "sys/block/sdc/sdc1/size").write_text("2048\n")
+    labels = root / "dev/disk/by-label"
+    labels.mkdir(parents=True)
+    (labels / "HOLIDAY").symlink_to("../../sdc1")
+    assert checked(Path("/dev/sdc"), image, root).words.endswith("on it: sdc1 1 MiB HOLIDAY")
 
 
 def test_what_is_written_is_read_back(bench, tmp_path):

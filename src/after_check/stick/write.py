@@ -33,6 +33,9 @@ class Removable:
     device: Path
     name: str
     size_bytes: int
+    number: str = ""
+    """Major and minor number, as the kernel knows it: a name can be given to anything."""
+    holds: str = ""
 
     @property
     def size(self) -> str:
@@ -47,7 +50,7 @@ class Removable:
     @property
     def words(self) -> str:
         """It, in words."""
-        return f"{self.device}: {self.name or 'a device without a name'}, {self.size}"
+        return f"{self.device}: {self.name or 'a device without a name'}, {self.size}; on it: {self.holds or 'no parts'}"
 
 
 def checked(device: Path, image: Path, root: Path = Path("/")) -> Removable:
@@ -58,6 +61,8 @@ def checked(device: Path, image: Path, root: Path = Path("/")) -> Removable:
     with image.open("rb") as file:
         if file.read(_SECTOR_BYTES)[-2:] != _IMAGE_SIGN:
             raise NotWrittenError(f"{image} is no image of a stick")
+    if device.is_symlink():
+        raise NotWrittenError(f"{device} is a link to {clean(os.path.realpath(device), 80)}: name the device itself")
     block = root / "sys/block" / device.name
     if not block.is_dir():
         part = next((folder for folder in (root / "sys/block").glob(f"*/{device.name}")), None)
@@ -66,13 +71,29 @@ def checked(device: Path, image: Path, root: Path = Path("/")) -> Removable:
         raise NotWrittenError(f"{device} is no disk of this computer")
     if _text(block / "removable") != "1":
         raise NotWrittenError(f"{device} is not removable: a stick is written, a disk of this computer never is")
-    found = Removable(device, clean(f"{_text(block / 'device/vendor')} {_text(block / 'device/model')}".strip(), 60), _size(block))
+    name = clean(f"{_text(block / 'device/vendor')} {_text(block / 'device/model')}".strip(), 60)
+    found = Removable(device, name, _size(block), _text(block / "dev"), _parts(block, root))
+    if device.exists() and found.number and _number(os.stat(device)) != found.number:
+        raise NotWrittenError(f"{device} is not the disk {device.name} of this computer, only called so; nothing was written")
     used = _used(device.name, root)
     if used:
         raise NotWrittenError(f"{device} is in use ({used}): take it out of the file manager first, and leave it plugged in")
     if found.size_bytes < size_bytes:
         raise NotWrittenError(f"{device} has {size_text(found.size_bytes)}, the image {size_text(size_bytes)}")
     return found
+
+
+def _number(found: os.stat_result) -> str:
+    """Return a device's number; empty for what is no block device."""
+    return f"{os.major(found.st_rdev)}:{os.minor(found.st_rdev)}" if stat.S_ISBLK(found.st_mode) else ""
+
+
+def _parts(block: Path, root: Path) -> str:
+    """Return the parts of a disk with their sizes, and their names where the system keeps a list of them."""
+    labels = {os.path.basename(os.readlink(link)): link.name for link in (root / "dev/disk/by-label").glob("*") if link.is_symlink()}
+    parts = sorted(part for part in block.glob(f"{block.name}*") if part.is_dir())
+    named = (f"{part.name} {size_text(_size(part))} {clean(labels.get(part.name, ''), 40)}".strip() for part in parts)
+    return ", ".join(named)
 
 
 def _size(block: Path) -> int:
@@ -101,13 +122,15 @@ def write_stick(found: Removable, image: Path, tell: Tell = lambda words, share:
     """Write the image and read it back. Raises NotWrittenError; what was on the stick is gone from the first byte on."""
     size_bytes = image.stat().st_size
     try:
-        flags = os.O_RDWR | (os.O_EXCL if is_device else 0)
+        flags = os.O_RDWR | os.O_NOFOLLOW | (os.O_EXCL if is_device else 0)
         descriptor = os.open(found.device, flags)
     except OSError as error:
         raise NotWrittenError(f"{found.device} cannot be opened ({error.strerror}); nothing was written. Run it as root") from None
     try:
         if is_device and not stat.S_ISBLK(os.fstat(descriptor).st_mode):
             raise NotWrittenError(f"{found.device} is no device; nothing was written")
+        if is_device and _number(os.fstat(descriptor)) != found.number:
+            raise NotWrittenError(f"{found.device} is another device than it was a moment ago; nothing was written")
         wanted = _copied(descriptor, image, size_bytes, tell)
         os.fsync(descriptor)
         if hasattr(os, "posix_fadvise"):
