@@ -14,7 +14,7 @@ from after_check.casework.same_machine import agreement_with, counts, why_not
 from after_check.domain.benchmark import BenchmarkRecord, Series
 from after_check.domain.demand import DemandRecord, DemandSample
 from after_check.domain.facts import Fact, Source
-from after_check.domain.identity import Agreement, MachineIdentity, agreement
+from after_check.domain.identity import Agreement, MachineIdentity, agreement, is_a_default
 from after_check.domain.jobs import Job, JobFacts, KeptReading, KeptSoak, Moment
 from after_check.domain.readings import Machine
 from after_check.domain.soak import Covered, SoakRecord, SoakState
@@ -49,9 +49,45 @@ NOON = datetime(2026, 5, 4, 12, 0, tzinfo=UTC)
             MachineIdentity(installed_bytes=8 * GIB, usable_bytes=int(3.3 * GIB)),
             Agreement.OPEN,
         ),
-        # Modules of the job speak for it, unless they are in another machine.
-        (MachineIdentity(module_serials=("7A", "7B")), MachineIdentity(module_serials=("7B",)), Agreement.SAME),
+        # Modules of the job speak for it, and may have been carried over into a machine like it: alone they are asked about.
+        (MachineIdentity(module_serials=("7A", "7B")), MachineIdentity(module_serials=("7B",)), Agreement.OPEN),
+        (MachineIdentity(module_serials=("7A", "7B")), MachineIdentity(module_serials=("7B", "7A")), Agreement.OPEN),
+        (
+            MachineIdentity(board="B1", module_serials=("7A", "7B")),
+            MachineIdentity(board="B1", module_serials=("7B", "7A")),
+            Agreement.SAME,
+        ),
+        (MachineIdentity(board="B1", module_serials=("7A",)), MachineIdentity(board="B1", module_serials=("7A", "7B")), Agreement.OPEN),
         (MachineIdentity(board="B1", module_serials=("7A",)), MachineIdentity(board="B2", module_serials=("7A",)), Agreement.DIFFERENT),
+        # Numbers that a maker gives to thousands are worth nothing.
+        *(
+            (MachineIdentity(uuid=number, serial=serial), MachineIdentity(uuid=number, serial=serial), Agreement.OPEN)
+            for number, serial in (
+                ("03000200-0400-0500-0006-000700080009", "TBD"),
+                ("00000000-0000-0000-0000-000000000000", "00000001"),
+                ("FFFFFFFF-FFFF-FFFF-FFFF-FFFFFFFFFFFF", "Chassis Serial Number"),
+                ("12345678-1234-5678-90AB-CDDEEFAABBCC", "1111111"),
+                ("", "To be filled by O.E.M."),
+                ("", "Default string"),
+                ("", "0123456789"),
+                ("", "System Serial Number"),
+                ("", "N/A"),
+            )
+        ),
+        # A number of its own that differs decides, whatever else is equal; so one default beside it changes nothing.
+        (
+            MachineIdentity(uuid="6d1f0c3a-92b7-4e58-8a41-c07e5d2b9f16", serial="7QX1", board="B1"),
+            MachineIdentity(uuid="6d1f0c3a-92b7-4e58-8a41-c07e5d2b9f16", serial="7QX2", board="B1"),
+            Agreement.DIFFERENT,
+        ),
+        # Marks that contradict each other: an equal serial number with another board and amount, one installation on two boards.
+        (
+            MachineIdentity(serial="7QX1", board="B1", installed_bytes=16 * GIB),
+            MachineIdentity(serial="7QX1", board="B2", installed_bytes=32 * GIB),
+            Agreement.DIFFERENT,
+        ),
+        (MachineIdentity(serial="7QX1", board="B1"), MachineIdentity(serial="7QX1", board="B2"), Agreement.OPEN),
+        (MachineIdentity(installation="aa", board="B1"), MachineIdentity(installation="aa", board="B2"), Agreement.DIFFERENT),
         # What a person answered decides what is left open.
         (MachineIdentity(is_the_jobs=True), MachineIdentity(), Agreement.SAME),
         (MachineIdentity(is_the_jobs=False), MachineIdentity(), Agreement.DIFFERENT),
@@ -132,3 +168,17 @@ def test_the_serial_number_of_any_reading_is_the_machines():
     known = replace(FITTED, readings=(replace(first, reading=numbered), *FITTED.readings[1:]))
     assert agreement_with(known, MachineIdentity(serial="S1", usable_bytes=15 * GIB))[0] is Agreement.SAME
     assert agreement_with(known, MachineIdentity(serial="S9", usable_bytes=47 * GIB))[0] is Agreement.DIFFERENT
+
+
+@pytest.mark.parametrize(
+    "number", ["7QX1", "S1", "PF2K9ABC", "5CD1234XYZ", "6d1f0c3a-92b7-4e58-8a41-c07e5d2b9f16", "CN-0J8H4R-74261-2B3-0A1B", "MXL0000ABC"]
+)
+def test_a_number_that_is_one_is_no_default(number):
+    assert not is_a_default(number)
+
+
+@pytest.mark.parametrize(
+    "number", ["", " ", "0", "00000001", "TBD", "t.b.d.", "xxxxxxx", "AAAAAAA", "1111111111", "None", "Asset-1234567890"]
+)
+def test_a_number_that_tells_nothing_is_a_default(number):
+    assert is_a_default(number)

@@ -6,12 +6,17 @@ import csv
 import io
 import re
 import xml.etree.ElementTree as ElementTree
+from dataclasses import replace
+from datetime import timedelta
 
 import pypdf
 import pytest
 
+from after_check.casework.same_machine import known_by
 from after_check.domain.handback import HandBack, Override
+from after_check.domain.identity import MachineIdentity
 from after_check.domain.jobs import JobFacts, Moment
+from after_check.domain.soak import SoakRecord, SoakState
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look, content_of, look_of
 from after_check.handback.export import export_pdf, export_svg
@@ -211,3 +216,17 @@ def test_settings_that_make_no_sense_are_named(tmp_path):
         assert part in said
     file.write_text("paper = [")
     assert "no TOML" in load_settings(file).problems[0]
+
+
+def test_the_record_says_by_what_the_machine_of_a_test_was_known(demo_shop):
+    number = "0417"
+    job = demo_shop.jobs.job(number)
+    here = job.now.reading.identity
+    record = SoakRecord("short", SoakState.FINISHED, job.now.taken_at + timedelta(hours=1), 900.0, ("step",), 1, 1, machine=here)
+    demo_shop.jobs.keep_soak(number, record)
+    said = record_of(sheet_pdf(content_of(demo_shop.jobs.job(number))))
+    by = known_by(demo_shop.jobs.job(number), record)
+    assert ("is known: " in said) is bool(by)
+    asked = replace(record, begun_at=record.begun_at + timedelta(hours=1), machine=MachineIdentity(is_the_jobs=True))
+    demo_shop.jobs.keep_soak(number, asked)
+    assert "ran on this machine is known: a person said so" in record_of(sheet_pdf(content_of(demo_shop.jobs.job(number))))

@@ -109,6 +109,20 @@ def test_power_that_is_lost_goes_on_at_the_step_that_was_not_finished(place, mon
     assert StickFolder(place / "stick").running("run") is None
 
 
+@pytest.mark.parametrize(("answer", "goes_on"), [("0512", True), (None, False), ("", False)])
+def test_an_equal_machine_without_numbers_of_its_own_goes_on_only_where_it_was_answered(place, shop, answer, goes_on, monkeypatch):
+    """A stick that was pulled out in mid-test and put into a machine of the same make: nothing tells them apart."""
+    nameless = MachineIdentity(board="Larkfield T2 board", model="Larkfield T2", uuid="03000200-0400-0500-0006-000700080009", serial="TBD")
+    monkeypatch.setattr("after_check.stick.run.identity_here", lambda files: nameless)
+    job = shop.jobs.add(JobFacts("0512", "First desk", "Larkfield T2", "", ""))
+    load_stick(shop, StickFolder(place / "stick"), (), True, Settings())
+    folder = StickFolder(place / "stick")
+    mark = "|".join((nameless.uuid, nameless.serial, nameless.board, nameless.model, ""))
+    folder.put_running("run", {"uid": job.uid, "machine": mark, "second": False, "at": "2026-11-02T09:00:00+00:00"})
+    state = visit(place, answer=answer).state
+    assert (state.job.facts.number == "0512") is goes_on
+
+
 def test_it_measures_where_that_was_chosen(place):
     files = Tree(place / "machine")
     asked = []

@@ -40,6 +40,13 @@ def why_not(job: Job, run: Run) -> str:
     return f"another computer: {why}" if found is Agreement.DIFFERENT else "nobody said whether this was the job's machine"
 
 
+def known_by(job: Job, run: Run) -> str:
+    """Return by what the machine of a run was known to be the job's; empty where it was not, or where nothing was noted of it."""
+    if run.machine is None or not counts(job, run):
+        return ""
+    return agreement_with(job, run.machine, run.begun_at)[1]
+
+
 def _by_its_size(run: Run) -> MachineIdentity:
     if isinstance(run, SoakRecord):
         return MachineIdentity(usable_bytes=run.covered.installed_bytes)

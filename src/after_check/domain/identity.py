@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import re
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -55,45 +56,106 @@ class MachineIdentity:
         return " with ".join(parts) or "a computer that says nothing of itself"
 
 
-def agreement(ran_on: MachineIdentity, of_job: Iterable[MachineIdentity]) -> tuple[Agreement, str]:
-    """Return whether something ran on the machine of a job, and why. `of_job` are identities by its readings, latest first.
+SAME_FROM, DIFFERENT_TO = 2.0, -0.5
+"""Of what weight a sum is certain; what lies between is asked."""
+_CERTAIN = 10.0
 
-    The machine's own numbers decide; where nobody could read them, other boards and other amounts of memory speak
-    against it, and equal modules for it. What a person answered decides what is left open, and nothing else.
+_OWN_NUMBERS = (("uuid", "number", 3.0), ("serial", "serial number", 3.0))
+"""What a maker gives to one machine: its worth where both show it, and it is no default that thousands share."""
+_INSTALLATION_WORTH = 2.0
+_MODULES_WORTH, _ONE_MODULE_WORTH = 1.5, 0.5
+_NAMES = (("board", 0.5, -3.0), ("model", 0.0, -3.0))
+"""What all machines of one make share: next to nothing where it is equal, much where it is not."""
+_OTHER_AMOUNT = -0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """One thing that two identities both show: what it says in words, and its worth for (above 0) or against their being one machine."""
+
+    words: str
+    worth: float
+
+
+def agreement(ran_on: MachineIdentity, of_job: Iterable[MachineIdentity]) -> tuple[Agreement, str]:
+    """Return whether something ran on the machine of a job, and by what. `of_job` are identities by its readings, latest first.
+
+    Independent marks are weighed: the machine's own numbers, the installed system, its modules, names and amounts. A number of its own
+    that differs decides. What a person answered decides what is left open, and nothing else.
     """
     known = tuple(of_job)
-    for name, words in (("uuid", "number"), ("serial", "serial number")):
-        mine = getattr(ran_on, name)
-        theirs = [value for identity in known if (value := getattr(identity, name))]
-        if mine and theirs:
-            if any(_alike(mine, value) for value in theirs):
-                return Agreement.SAME, f"it has the {words} of the job's machine"
-            return Agreement.DIFFERENT, f"its {words} is {mine}, that of the job's machine {theirs[0]}"
-    if ran_on.installation and any(identity.installation == ran_on.installation for identity in known):
-        return Agreement.SAME, "the job's machine was read on this very system"
-    against = _other_names(ran_on, known) or _other_size(ran_on, known)
-    if against:
-        return Agreement.DIFFERENT, against
-    serials = set(ran_on.module_serials)
-    if serials and any(serials & set(identity.module_serials) for identity in known):
-        return Agreement.SAME, "it holds modules of the job by their serial numbers"
+    marks = tuple(_marks(ran_on, known))
+    weight = sum(mark.worth for mark in marks)
+    speaking = sorted((mark for mark in marks if mark.worth), key=lambda mark: -abs(mark.worth))
+    if weight >= SAME_FROM:
+        return Agreement.SAME, " and ".join(mark.words for mark in speaking if mark.worth > 0)
+    if weight <= DIFFERENT_TO:
+        return Agreement.DIFFERENT, next(mark.words for mark in speaking if mark.worth < 0)
     if ran_on.is_the_jobs is not None:
         return (Agreement.SAME if ran_on.is_the_jobs else Agreement.DIFFERENT), "a person said so"
-    return Agreement.OPEN, "nothing that both show tells whether it is the job's machine"
+    told = "; ".join(mark.words for mark in speaking)
+    return Agreement.OPEN, told or "nothing that both show tells whether it is the job's machine"
+
+
+def _marks(ran_on: MachineIdentity, known: tuple[MachineIdentity, ...]) -> Iterator[Mark]:
+    """Yield what two identities both show."""
+    for name, words, worth in _OWN_NUMBERS:
+        mine = getattr(ran_on, name)
+        theirs = [value for identity in known if not is_a_default(value := getattr(identity, name))]
+        if theirs and not is_a_default(mine):
+            if any(_alike(mine, value) for value in theirs):
+                yield Mark(f"it has the {words} of the job's machine", worth)
+            else:
+                yield Mark(f"its {words} is {mine}, that of the job's machine {theirs[0]}", -_CERTAIN)
+    if ran_on.installation and any(identity.installation == ran_on.installation for identity in known):
+        yield Mark("the job's machine was read on this very system", _INSTALLATION_WORTH)
+    serials = {serial for serial in ran_on.module_serials if not is_a_default(serial)}
+    common = [serials & set(identity.module_serials) for identity in known]
+    if any(shared and shared == serials == set(identity.module_serials) for shared, identity in zip(common, known, strict=True)):
+        yield Mark("it holds all modules of the job by their serial numbers", _MODULES_WORTH)
+    elif any(common):
+        yield Mark("it holds a module of the job by its serial number", _ONE_MODULE_WORTH)
+    for name, worth, against in _NAMES:
+        mine = getattr(ran_on, name)
+        named = [value for identity in known if (value := getattr(identity, name))]
+        if mine and named:
+            same = any(_alike(mine, value) for value in named)
+            yield Mark(
+                f"its {name} is that of the job's machine" if same else f"its {name} is {mine}, that of the job's machine {named[0]}",
+                worth if same else against,
+            )
+    if other := _other_size(ran_on, known):
+        yield Mark(other, _OTHER_AMOUNT)
+
+
+_DEFAULT = re.compile(
+    r"""
+    t\.?b\.?[ad]\.? | default.* | .*o\.?e\.?m\.?.* | (?:to\ be\ )?fill.* | un(?:known|defined|specified)
+    | none | null | empty | invalid | reserved
+    | n/?a | not\ .* | no\ .*
+    | (?:system|chassis|(?:base|mother)?\ ?board|product)?[\ _-]*(?:serial|asset|uuid)[\ _-]*(?:number|num|no\.?|tag)?[\ _-]*\d{0,2}
+    | (?:0x)?0*[0-9]{0,2} | .*(?:12345678|23456789|abcdefgh).* | [-.\ x?*#]*
+    """,
+    re.IGNORECASE | re.ASCII | re.VERBOSE,
+)
+_MOST_OF_ONE_DIGIT = 0.5
+"""Of the 32 digits of a number that was drawn by chance, half are never the same one."""
+
+
+def is_a_default(number: str) -> bool:
+    """Return whether a number is none, or one that a maker gives to thousands: fillers, digits in a row, one digit again and again."""
+    plain = number.strip()
+    if not plain or _DEFAULT.fullmatch(plain):
+        return True
+    digits = re.sub(r"[^0-9a-z]", "", plain.casefold())
+    if len(digits) >= 5 and len(set(digits)) <= 2 and digits.isalnum():
+        return True
+    is_uuid = re.fullmatch(r"[0-9a-f]{32}", digits) is not None
+    return is_uuid and max(digits.count(digit) for digit in set(digits)) >= _MOST_OF_ONE_DIGIT * len(digits)
 
 
 def _alike(one: str, other: str) -> bool:
     return one.strip().casefold() == other.strip().casefold()
-
-
-def _other_names(ran_on: MachineIdentity, known: tuple[MachineIdentity, ...]) -> str:
-    """Return what says that the boards differ, or nothing. Both names were read from firmware, never typed."""
-    for name in ("board", "model"):
-        mine = getattr(ran_on, name)
-        theirs = [value for identity in known if (value := getattr(identity, name))]
-        if mine and theirs and not any(_alike(mine, value) for value in theirs):
-            return f"its {name} is {mine}, that of the job's machine {theirs[0]}"
-    return ""
 
 
 _MEMORY_SHARE_KEPT = 0.15

@@ -10,7 +10,7 @@ from reportlab.platypus import CondPageBreak, Flowable, KeepTogether, Paragraph,
 from after_check.benchmark.measurement_names import figure_words
 from after_check.casework.job_tries import staying
 from after_check.casework.rate_words import expected_words
-from after_check.casework.same_machine import why_not
+from after_check.casework.same_machine import known_by, why_not
 from after_check.casework.verdict_words import QUANTITY_WORDS, status_words
 from after_check.domain.benchmark import Series
 from after_check.domain.fact_table import known_facts
@@ -171,6 +171,8 @@ def _soaks(content: SheetContent, width: float) -> Iterator[Flowable]:
         ran_on = kept.record.machine
         if ran_on is not None and ran_on.way is not CameBy.HERE:
             yield paragraph(f"The memory test of {kept.record.begun_at:%Y-%m-%d %H:%M} ran on {ran_on.words}, {ran_on.way.value}.", SMALL)
+        if by := known_by(content.job, kept.record):
+            yield paragraph(f"That the memory test of {kept.record.begun_at:%Y-%m-%d %H:%M} ran on this machine is known: {by}.", SMALL)
         no_proof = why_not(content.job, kept.record)
         if no_proof:
             yield paragraph(f"The memory test of {kept.record.begun_at:%Y-%m-%d %H:%M} does not count for this machine: {no_proof}.", SMALL)

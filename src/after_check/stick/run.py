@@ -19,7 +19,7 @@ from typing import Any
 from after_check.casework.same_machine import agreement_with
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.benchmark import BenchmarkRecord
-from after_check.domain.identity import Agreement, CameBy, MachineIdentity
+from after_check.domain.identity import Agreement, CameBy, MachineIdentity, agreement
 from after_check.domain.jobs import Job, JobFacts, Moment
 from after_check.domain.ranges import Ranges, merged, size_of
 from after_check.domain.soak import SoakRecord, SoakState
@@ -152,7 +152,8 @@ class MachineVisit:
         self._change(phase=VisitPhase.READ, words="reading the machine")
         self._bring_in()
         taken = self._machine.read()
-        here = replace(identity_here(self._machine.files), way=CameBy.STICK)
+        # The installation is the stick's own, whatever machine it is in.
+        here = replace(identity_here(self._machine.files), way=CameBy.STICK, installation="")
         if self._to_a_larger_window():
             return
         begun = self._begun(here)
@@ -192,8 +193,28 @@ class MachineVisit:
         if running is None or running.get("machine") != _mark(here):
             return None
         uid = running.get("uid")
-        number = next((number for number in self._shop.jobs.numbers() if self._shop.jobs.job(number).uid == uid), None)
-        return {**running, "number": number} if number is not None else None
+        job = next((job for number in self._shop.jobs.numbers() if (job := self._shop.jobs.job(number)).uid == uid), None)
+        if job is None:
+            return None
+        # A machine that shows no number of its own looks as all that are equal to it; only a start that the stick itself asked for is
+        # surely on the same one.
+        sure = bool(running.get("second")) or agreement(here, (here,))[0] is Agreement.SAME
+        if not sure and not self._is_answered(job):
+            return None
+        return {**running, "number": job.facts.number}
+
+    def _is_answered(self, job: Job) -> bool:
+        """Ask whether this is the machine on which a test was begun; nobody's answer is no."""
+        choice = JobChoice(job.facts.number, f"go on with the test of {job.facts.title}, {job.facts.machine}".strip(" ,"))
+        until = time.monotonic() + self._wait_seconds
+        words = "a test was begun on a machine like this one: is it this machine?"
+        self._change(phase=VisitPhase.ASK, words=words, choices=(choice, JobChoice("", "another machine")), answer_until=until)
+        self._answered.wait(self._wait_seconds)
+        self._change(choices=(), phase=VisitPhase.READ)
+        answer, self._answer = self._answer, None
+        if answer != job.facts.number:
+            self._answered.clear()  # Which job it is instead is another question.
+        return answer == job.facts.number
 
     def _job_of(self, here: MachineIdentity, model: Any) -> str:
         """Return the job that the machine belongs to: recognised, or asked for; nobody's answer makes a new one."""
