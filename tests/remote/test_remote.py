@@ -19,7 +19,7 @@ from after_check.domain.soak import SoakState
 from after_check.files.errors import SourceError
 from after_check.remote.run import Beginning, remembered
 from after_check.remote.soak import RemoteSoak
-from after_check.remote.target import BringNeededError, may_bring, understood
+from after_check.remote.target import _TAKES_IT, BringNeededError, _packed, may_bring, understood
 from after_check.sources.trust import Access, lines_of
 from tests.helpers.commands import run_here
 from tests.helpers.needs import needs
@@ -214,3 +214,51 @@ def test_the_program_is_brought_whole():
     names = {name for name, _ in own_files()}
     assert {"after_check/__main__.py", "after_check/stick/files/grub.cfg", "after_check/language/words/amounts.py"} <= names
     assert not any("__pycache__" in name for name in names)
+
+
+def receiver(folder, sent, room_bytes=None):
+    """Run what unpacks the program at the other end, as it runs there, with so much room for a file."""
+    limit = f"ulimit -f {room_bytes // 512}; " if room_bytes else ""
+    command = ["sh", "-c", f'{limit}exec "$0" -c "$1" "$2"', sys.executable, _TAKES_IT, str(folder)]
+    return subprocess.run(command, input=sent, capture_output=True, timeout=60, check=False)
+
+
+def packed(tmp_path):
+    return b"".join(_packed(()))
+
+
+def test_the_other_end_takes_it_whole(tmp_path):
+    folder = tmp_path / "after-check-x"
+    done = receiver(folder, packed(tmp_path))
+    assert done.returncode == 0, done.stderr
+    assert (folder / "site/after_check/__main__.py").exists()
+    assert folder.stat().st_mode & 0o777 == 0o700
+
+
+@pytest.mark.parametrize("share", [0.0, 0.01, 0.5, 1.0])
+def test_what_was_cut_on_the_way_leaves_nothing_there(tmp_path, share):
+    folder = tmp_path / "after-check-x"
+    whole = packed(tmp_path)
+    last = whole.index(b".whole")  # The mark behind everything else: without it something may be missing.
+    done = receiver(folder, whole[: int(last * share) // 512 * 512])
+    assert done.returncode != 0
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_full_disk_leaves_nothing_there(tmp_path):
+    done = receiver(tmp_path / "after-check-x", packed(tmp_path), room_bytes=4096)
+    assert done.returncode != 0
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize("sign", [signal.SIGHUP, signal.SIGTERM])
+def test_a_line_that_is_cut_leaves_nothing_there(tmp_path, sign):
+    folder = tmp_path / "after-check-x"
+    whole = packed(tmp_path)
+    with subprocess.Popen([sys.executable, "-c", _TAKES_IT, str(folder)], stdin=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:
+        process.stdin.write(whole[: len(whole) // 2])
+        process.stdin.flush()
+        until(folder.exists)
+        process.send_signal(sign)
+        assert process.wait(20) != 0
+    assert list(tmp_path.iterdir()) == []

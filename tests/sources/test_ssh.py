@@ -11,6 +11,7 @@ import socket
 import subprocess
 import threading
 import time
+import tracemalloc
 from pathlib import Path
 
 import pytest
@@ -297,3 +298,41 @@ def test_the_collector_runs_on_another_machine(server, tmp_path):
     done = subprocess.run([*command, "root@127.0.0.1", run], input=collector("sh"), capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     assert len(take(str(there / "out.txt")).reading.modules) == 7
+
+
+@pytest.fixture
+def forced(server):
+    """A server at which a login gets a command of ours in place of what it asks for."""
+
+    def force(command):
+        key = (server.folder / "login.pub").read_text()
+        (server.folder / "authorized").write_text(f'command="{command}" {key}')
+
+    return force
+
+
+@pytest.mark.timeout(60)
+def test_a_shell_that_is_stopped_is_left_within_its_limit(server, forced, monkeypatch):
+    """It answers nothing and never ends: neither reading nor closing waits for it."""
+    forced("kill -STOP $$; sh -s")
+    monkeypatch.setattr("after_check.sources.ssh.WHOLE_SECONDS", 2)
+    with pytest.raises(SourceError, match="no answer within 2 s"):
+        read_over_ssh(server.address(), server.access())
+    subprocess.run(["pkill", "-CONT", "-f", "kill -STOP"], check=False)
+
+
+def test_a_login_that_writes_without_end_is_left_before_it_is_in_memory(server, forced):
+    forced("head -c 300000000 /dev/zero; sh -s")
+    tracemalloc.start()
+    try:
+        with pytest.raises(SourceError, match="without end"):
+            read_over_ssh(server.address(), server.access())
+        most_bytes = tracemalloc.get_traced_memory()[1]
+    finally:
+        tracemalloc.stop()
+    assert most_bytes < 120_000_000
+
+
+def test_a_login_that_writes_a_little_is_read_past_it(server, forced):
+    forced("echo welcome to the tide office; echo 'have a look' >&2; sh -s")
+    assert read_over_ssh(server.address(), server.access()).reading.usable_bytes is not None

@@ -29,6 +29,7 @@ from after_check.files.strict_json import parse_json
 from after_check.files.whole_files import make_private_folder, write_whole
 from after_check.remote.target import BringNeededError, bring, look_at, may_bring
 from after_check.sources.ssh import connected, parse_ssh_address
+from after_check.sources.ssh_answers import answer_of
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
 
 LOOK_SECONDS = 1.0
@@ -36,6 +37,8 @@ LONGEST_CUT_SECONDS = 3600.0
 _LONGEST_PAUSE_SECONDS = 30.0
 _ANSWER_SECONDS = 20.0
 _LARGEST_RECORD_BYTES = 16 << 20
+_MOST_NOISE_BYTES = 4 << 20
+"""What a login may write before the answer."""
 _SAFE_FOLDER = re.compile(r"/[\w./@+-]{1,240}")
 _START = r"""
 umask 077
@@ -180,10 +183,15 @@ class RemoteRun:
             brought = folder = f"{target.folder}/{name}"
             command = await bring(connection, target, folder, wheels, lambda share: self._tell(f"bringing it along: {share:.0%}"))
         start = _START.format(folder=shlex.quote(f"{folder}/run"), command=_within_quotes(f"{command} {shlex.join(self._words)}"))
-        done = await connection.run("sh -s", input=start, timeout=_ANSWER_SECONDS, encoding="utf-8", errors="replace")
-        if not str(done.stdout or "").strip().isdigit():
-            why = clean(str(done.stderr or "").strip(), 160) or "it said nothing"
-            raise SourceError(f"it could not be started there ({why})", str(self.address))
+        try:
+            done = await answer_of(connection, "sh -s", (start.encode(),), most_bytes=_MOST_NOISE_BYTES, seconds=_ANSWER_SECONDS)
+            started = done.words.strip().splitlines()[-1:]
+            if not started or not started[0].strip().isdigit():
+                why = clean(done.said.decode("utf-8", "replace").strip(), 160) or "it said nothing"
+                raise SourceError(f"it could not be started there ({why})", str(self.address))
+        except (SourceError, TimeoutError, asyncssh.Error, OSError) as problem:
+            left = "" if await self._cleared(connection, folder) else f"{folder} is left there; take it away"
+            raise SourceError(str(problem) or "no answer", str(self.address), left or "what was put there was taken away") from None
         return Remembered(str(self.address), self._what, f"{folder}/run", brought)
 
     async def _follow(self, kept: Remembered) -> RunLook:
@@ -224,17 +232,27 @@ class RemoteRun:
             signal = "USR1" if self._sent_pause else "USR2"
         if signal:
             script = f'kill -{signal} "$(cat {shlex.quote(kept.folder)}/pid)"'
-            await connection.run("sh -s", input=script, timeout=_ANSWER_SECONDS)
+            await answer_of(connection, "sh -s", (script.encode(),), most_bytes=_MOST_NOISE_BYTES, seconds=_ANSWER_SECONDS)
 
     async def _take_away(self, kept: Remembered) -> None:
         """Take away what was put there, and forget the run; a folder that cannot be reached any more stays."""
         folder = kept.brought or kept.folder.removesuffix("/run")
-        if _SAFE_FOLDER.fullmatch(folder) and "/after-check-" in folder:
-            with suppress(SourceError, TimeoutError, asyncssh.Error, OSError):
-                async with connected(self.address, self._access) as connection:
-                    await connection.run("sh -s", input=f"rm -rf {shlex.quote(folder)}", timeout=60)
+        with suppress(SourceError, TimeoutError, asyncssh.Error, OSError):
+            async with connected(self.address, self._access) as connection:
+                await self._cleared(connection, folder)
         with suppress(OSError):
             _place(kept.address, kept.what, self._state_folder).unlink()
+
+    async def _cleared(self, connection: asyncssh.SSHClientConnection, folder: str) -> bool:
+        """Take away a folder that was made there; returns whether it is gone."""
+        if not _SAFE_FOLDER.fullmatch(folder) or "/after-check-" not in folder:
+            return False
+        script = f"rm -rf {shlex.quote(folder)}; [ ! -e {shlex.quote(folder)} ]"
+        try:
+            done = await answer_of(connection, "sh -s", (script.encode(),), most_bytes=_MOST_NOISE_BYTES, seconds=60)
+        except (SourceError, TimeoutError, asyncssh.Error, OSError):
+            return False
+        return done.status == 0
 
     def _remember(self, kept: Remembered) -> None:
         path = _place(kept.address, kept.what, self._state_folder)
@@ -246,9 +264,10 @@ class RemoteRun:
 async def _look(connection: asyncssh.SSHClientConnection, kept: Remembered, where: str) -> RunLook:
     mark = f"mark-{secrets.token_hex(8)}"
     script = _LOOK.format(folder=shlex.quote(kept.folder), mark=mark)
-    done = await connection.run("sh -s", input=script.encode(), timeout=_ANSWER_SECONDS, encoding=None)
-    answer = done.stdout or b""
-    data = (answer if isinstance(answer, bytes) else answer.encode("latin-1", "replace"))[: 3 * _LARGEST_RECORD_BYTES]
+    done = await answer_of(
+        connection, "sh -s", (script.encode(),), most_bytes=2 * _LARGEST_RECORD_BYTES + _MOST_NOISE_BYTES, seconds=_ANSWER_SECONDS
+    )
+    data = done.out
     parts: dict[str, bytes] = {}
     for part in data.split(f"{mark} ".encode())[1:]:
         head, _, body = part.partition(b"\n")

@@ -24,12 +24,34 @@ from after_check.domain.outside_text import clean
 from after_check.domain.quantities import MIB, size_text
 from after_check.files.errors import SourceError
 from after_check.sources.ssh import WHOLE_SECONDS, connected, parse_ssh_address
+from after_check.sources.ssh_answers import answer_of
 from after_check.sources.trust import Access, NeedsPersonError
 
 LEAST_PYTHON = (3, 11)
 _ROOM_BYTES = 700 * MIB
 _PATH = re.compile(r"/[\w./@+-]{1,200}")
 _PIECE_BYTES = 256 << 10
+_MOST_ANSWER_BYTES = 4 << 20
+"""What a login may write before the answer; the answer itself has some lines."""
+_BRING_SECONDS = 1800.0
+_WHOLE = ".whole"
+_TAKES_IT = f"""
+import os, shutil, signal, sys, tarfile
+folder = sys.argv[1]
+def gone(*_):
+    raise SystemExit("the line was cut")
+for sign in (signal.SIGHUP, signal.SIGTERM, signal.SIGPIPE):
+    signal.signal(sign, gone)
+os.umask(0o077)
+os.mkdir(folder)
+try:
+    tarfile.open(fileobj=sys.stdin.buffer, mode="r|").extractall(folder + "/site")
+    os.remove(folder + "/site/{_WHOLE}")
+except BaseException:
+    shutil.rmtree(folder, ignore_errors=True)
+    raise
+"""
+"""What unpacks the program at the other end: whole, or nothing of it stays, also where the line is cut or its disk is full."""
 _QUESTIONS = r"""
 PATH="$PATH:/usr/local/bin:$HOME/.local/bin"
 p=$(command -v after-check 2>/dev/null) && echo "program $p $("$p" --version 2>/dev/null)"
@@ -72,8 +94,8 @@ class Target:
 
 async def look_at(connection: asyncssh.SSHClientConnection, where: str) -> Target:
     """Ask what there is. Raises SourceError where nobody answers as a system does."""
-    done = await connection.run("sh -s", input=_QUESTIONS, timeout=30, encoding="utf-8", errors="replace")
-    target = understood(str(done.stdout or "")[: 64 << 10])
+    done = await answer_of(connection, "sh -s", (_QUESTIONS.encode(),), most_bytes=_MOST_ANSWER_BYTES, seconds=30)
+    target = understood(done.words)
     if not target.processor:
         raise SourceError("the other end answers, but runs no shell", where, "log in as a user who gets a shell; nothing was changed")
     return target
@@ -147,25 +169,20 @@ async def bring(
     """
     if not _PATH.fullmatch(folder):
         raise SourceError("the folder at the other end has an odd name", clean(folder, 60))
-    code = (
-        "import os, sys, tarfile; os.makedirs(sys.argv[1], mode=0o700); "
-        "tarfile.open(fileobj=sys.stdin.buffer, mode='r|').extractall(sys.argv[1])"
-    )
-    command = f"{shlex.quote(target.python)} -c {shlex.quote(code)} {shlex.quote(folder + '/site')}"
+    command = f"{shlex.quote(target.python)} -c {shlex.quote(_TAKES_IT)} {shlex.quote(folder)}"
     whole = max(1, sum(wheel.stat().st_size for wheel in wheels) * 3)
-    sent = 0
-    async with connection.create_process(command, encoding=None) as process:
+
+    def pieces() -> Iterator[bytes]:
+        sent = 0
         for piece in _packed(wheels):
-            process.stdin.write(piece)
-            await process.stdin.drain()
+            yield piece
             sent += len(piece)
             tell(min(0.99, sent / whole))
-        process.stdin.write_eof()
-        said = await process.stderr.read()
-        await process.wait()
-        if process.exit_status != 0:
-            words = clean(said.decode("utf-8", "replace").strip().splitlines()[-1] if said.strip() else "no reason given", 160)
-            raise SourceError(f"the other end does not take the program ({words})", folder)
+
+    done = await answer_of(connection, command, pieces(), most_bytes=_MOST_ANSWER_BYTES, seconds=_BRING_SECONDS)
+    if done.status != 0:
+        words = clean(done.said.decode("utf-8", "replace").strip().splitlines()[-1] if done.said.strip() else "no reason given", 160)
+        raise SourceError(f"the other end does not take the program ({words})", folder)
     tell(1.0)
     return f"env PYTHONPATH={shlex.quote(folder + '/site')} PYTHONDONTWRITEBYTECODE=1 {shlex.quote(target.python)} -m after_check"
 
@@ -179,6 +196,7 @@ def _packed(wheels: tuple[Path, ...]) -> Iterator[bytes]:
             info.size, info.mode = len(data), 0o644
             archive.addfile(info, io.BytesIO(data))
             yield from stream.taken()
+        archive.addfile(tarfile.TarInfo(_WHOLE))
     yield from stream.taken()
 
 

@@ -23,6 +23,10 @@ from after_check.shop.documents import JobDocument, document_text, parse_documen
 
 LARGEST_FILE_BYTES = 2 << 30
 LARGEST_MEMBER_BYTES = 64 << 20
+LARGEST_DOCUMENT_BYTES = 16 << 20
+"""The document of a job without its evidence; that of a year with a test of a week has 4 MB."""
+MOST_VALUES = 1_000_000
+"""Values in such a document: each takes some hundred bytes of memory while it is looked at."""
 LARGEST_WHOLE_BYTES = 4 << 30
 MOST_MEMBERS = 400_000
 _MOST_TIMES_LARGER = 400
@@ -50,7 +54,7 @@ def read_job_file(data: bytes, where: str) -> tuple[JobDocument, dict[str, bytes
         strangers = [name for name in members if name != "job.json" and not _EVIDENCE.fullmatch(name)]
         if strangers:
             raise SourceError(f"has something in it that is no part of a job: {clean(strangers[0], 60)}", where, "nothing was taken in")
-        document = parse_document(_member(archive, members["job.json"], where), where)
+        document = parse_document(_document(archive, members["job.json"], where), where)
         return document, {name[9:]: _evidence(archive, info, where) for name, info in members.items() if name != "job.json"}
 
 
@@ -79,7 +83,7 @@ def _jobs_in(
     archive: zipfile.ZipFile, members: Mapping[str, zipfile.ZipInfo], names: list[str], where: str
 ) -> Iterator[tuple[JobDocument, dict[str, bytes]]]:
     for name in names:
-        document = parse_document(_member(archive, members[name], where), f"{where}: {name}")
+        document = parse_document(_document(archive, members[name], where), f"{where}: {name}")
         wanted = {digest for part in document.readings for digest in part.evidence.values()}
         wanted |= {revision.sha256 for revision in document.revisions}
         found = {digest: members[f"evidence/{digest}"] for digest in wanted if f"evidence/{digest}" in members}
@@ -128,6 +132,14 @@ def _member(archive: zipfile.ZipFile, info: zipfile.ZipInfo, where: str) -> byte
         raise SourceError(f"{clean(info.filename, 60)} cannot be unpacked ({type(error).__name__})", where) from None
     if len(data) > LARGEST_MEMBER_BYTES:
         raise SourceError(f"{clean(info.filename, 60)} is larger than any part of a job", where, "nothing was taken in")
+    return data
+
+
+def _document(archive: zipfile.ZipFile, info: zipfile.ZipInfo, where: str) -> bytes:
+    """Return a job's document, where it can be looked at in memory."""
+    data = _member(archive, info, where)
+    if len(data) > LARGEST_DOCUMENT_BYTES or data.count(b",") > MOST_VALUES:
+        raise SourceError(f"{clean(info.filename, 60)} has more in it than any job", where, "nothing was taken in")
     return data
 
 

@@ -23,7 +23,9 @@ from after_check.language.typed_text import Said, said
 from after_check.sources.evidence import PHOTO, RawEvidence, Taken, with_evidence
 
 READER = "tesseract"
-_MOST_PIXELS = 80_000_000
+_MOST_PIXELS = 40_000_000
+"""A picture of three colours takes 120 MB then, and as much again while it is made grey."""
+_LONGEST_PHOTO_SIDE = 30_000
 _LONGEST_SIDE = 2400
 """Pixels: letters of a firmware page are then about as high as the reader was taught with."""
 _DARK = 110
@@ -84,6 +86,9 @@ def _prepared(data: bytes, where: str) -> Image.Image:
     """Return a picture as the optical reader likes it: upright, evenly lit, dark letters on light, of a usual size."""
     try:
         opened = Image.open(io.BytesIO(data))
+        if max(opened.size) > _LONGEST_PHOTO_SIDE:
+            raise SourceError(f"has {opened.width} × {opened.height} pixels: that is the form of no photo", where, "cut out what matters")
+        opened.draft("L", (_LONGEST_SIDE, _LONGEST_SIDE))  # A JPEG is opened smaller at once, and in grey.
         if opened.width * opened.height > _MOST_PIXELS:
             raise SourceError(f"has {opened.width} × {opened.height} pixels, more than any photo", where, "make it smaller")
         picture = ImageOps.exif_transpose(opened).convert("L")

@@ -21,6 +21,7 @@ from after_check.files.tree import KeptFiles
 from after_check.sources.evidence import Taken
 from after_check.sources.linux import read_files
 from after_check.sources.machine_files import MACHINE_FILES
+from after_check.sources.ssh_answers import answer_of, closing
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
 
 CONNECT_SECONDS = 10
@@ -189,7 +190,7 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
         options["port"] = address.port  # Else the port, like the rest, may come from the person's ~/.ssh/config.
     async with _through(access) as tunnel:
         try:
-            async with asyncssh.connect(
+            connection = await asyncssh.connect(
                 address.host,
                 tunnel=tunnel or (),
                 username=address.user,
@@ -200,7 +201,8 @@ async def connected(address: SshAddress, access: Access) -> AsyncIterator[asyncs
                 login_timeout=CONNECT_SECONDS,
                 keepalive_interval=5,
                 **options,
-            ) as connection:
+            )
+            async with closing(connection):
                 yield connection
         except TimeoutError:
             raise
@@ -226,17 +228,9 @@ async def _answer(address: SshAddress, access: Access) -> tuple[str, str]:
         .replace("MARK", mark)
         .replace("ROOT", address.root)
     )
-    async with connected(address, access) as connection, connection.create_process("sh -s", encoding="latin-1") as process:
-        process.stdin.write(script)
-        process.stdin.write_eof()
-        parts: list[str] = []
-        size = 0
-        while part := await process.stdout.read(1 << 16):
-            parts.append(part)
-            size += len(part)
-            if size > _LARGEST_ANSWER_BYTES:
-                raise SourceError("the machine answers without end", str(address), "nothing was changed")
-        return "".join(parts), mark
+    async with connected(address, access) as connection:
+        answer = await answer_of(connection, "sh -s", (script.encode("latin-1"),), most_bytes=_LARGEST_ANSWER_BYTES, seconds=WHOLE_SECONDS)
+        return answer.out.decode("latin-1"), mark
 
 
 def _files(answer: str, mark: str, address: SshAddress) -> KeptFiles:

@@ -14,6 +14,7 @@ from anyio.from_thread import BlockingPortal, start_blocking_portal
 from after_check.files.errors import SourceError
 from after_check.files.tree import LARGEST_FILE_BYTES, UnreadableError
 from after_check.sources.ssh import CONNECT_SECONDS, SshAddress, connected
+from after_check.sources.ssh_answers import answer_of
 from after_check.sources.trust import Access
 
 _ANSWER_SECONDS = 10
@@ -80,15 +81,14 @@ class SshFiles:
         try:
             if self._portal is None or self._connection is None:
                 raise OSError("not connected")
-            status, data = self._portal.call(self._answer, self._connection, command)
-        except (asyncssh.Error, OSError, TimeoutError) as error:
+            status, data = self._portal.call(self._answer, self._connection, command, most_bytes + (64 << 10))
+        except (asyncssh.Error, SourceError, OSError, TimeoutError) as error:
             reason = getattr(error, "reason", None) or str(error) or "no answer"
             raise UnreadableError("odd", name, f"cannot be read over the network ({reason[:100]})") from None
         if status != 0:
             raise UnreadableError("missing", name, "is not there or may not be read")
         return data[:most_bytes]
 
-    async def _answer(self, connection: asyncssh.SSHClientConnection, command: str) -> tuple[int | None, bytes]:
-        with anyio.fail_after(_ANSWER_SECONDS):
-            done = await connection.run(command, encoding=None, stderr=asyncssh.DEVNULL)
-        return done.exit_status, done.stdout if isinstance(done.stdout, bytes) else b""
+    async def _answer(self, connection: asyncssh.SSHClientConnection, command: str, most_bytes: int) -> tuple[int | None, bytes]:
+        done = await answer_of(connection, command, most_bytes=most_bytes, seconds=_ANSWER_SECONDS)
+        return done.status, done.out
