@@ -11,13 +11,13 @@ import time
 from asyncio import CancelledError
 from typing import Any
 
-from textual.app import App
 from textual.message import Message
 from textual.message_pump import MessagePump
 from textual.worker import WorkerFailed
 
 from after_check.local.log import logger
 from after_check.local.paths import log_path
+from after_check.tui.keys_in_order import KeysInOrder
 
 MOST, WITHIN_SECONDS = 2, 15.0
 CAUGHT = "Something went wrong in that view, and it was left. What was typed is kept. The log says what it was: {}"
@@ -38,7 +38,7 @@ class Caught(MessagePump):
             self.app._handle_exception(fault)
 
 
-class NetApp(Caught, App[None]):
+class NetApp(Caught, KeysInOrder[None]):
     """An application that gets up again. `catches` is off in tests without a screen, so that nothing is hidden from them."""
 
     def __init__(self, *given: Any, **named: Any) -> None:

@@ -461,7 +461,11 @@ limit-total = { $fitted } fitted, { $limit } documented as the most
 
 limit-module = { $modules ->
         [one] The module{ in-named } has { $fitted }
-       *[other] { $modules } modules{ in-named } have { $fitted } each
+       *[other]
+            { $named_count ->
+                [0] { $modules } modules have
+               *[other] { $named } have
+            } { $fitted } each
     }, { $limit } documented as the largest
     .reason = { beyond-the-documents }
     .next = { beyond-the-documents.next }
