@@ -156,7 +156,7 @@ def _modules(entry: dict[str, Any], reading: Reading, result: Found) -> None:
         spec = (unknown or entry["may"].get("modules") or [{"may": {}}])[0]
         allowed = bool(unknown or entry["may"].get("modules")) or entry["truth"].get("slots_used") == len(got)
         for _, module in got:
-            _module(spec, module, result, bool(unknown))
+            _module(spec, module, result, bool(unknown), entry)
         if got and not allowed:
             result.wrong.append(f"{len(got)} modules, not said")
         return
@@ -174,7 +174,7 @@ def _modules(entry: dict[str, Any], reading: Reading, result: Found) -> None:
             ),
         )
         left.remove(best)
-        _module(best[1], module, result, True)
+        _module(best[1], module, result, True, entry)
 
 
 def _plain(name: str) -> str:
@@ -185,11 +185,13 @@ def _field(key: str) -> str:
     return {"device_width": "device_width_bits"}.get(key, key if key in _OF_MODULE else "")
 
 
-def _module(spec: dict[str, Any], module: Module, result: Found, strict: bool) -> None:
+def _module(spec: dict[str, Any], module: Module, result: Found, strict: bool, entry: dict[str, Any]) -> None:
     may = spec.get("may", {})
+    # A rate that is what runs or what they are sold as may be told as either.
+    either = next((one["value"] for one in entry["either"] if "rated_mts" in one["facts"]), None)
     for name in _OF_MODULE:
         value = value_of(getattr(module, name))
-        wanted = next((one[key] for one in (spec, may) for key in one if _field(key) == name), None)
+        wanted = next((one[key] for one in (spec, may) for key in one if _field(key) == name), either if name == "rated_mts" else None)
         if value is None:
             if strict and any(_field(key) == name for key in spec):
                 result.missed.append(name)
