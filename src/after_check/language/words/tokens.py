@@ -260,6 +260,8 @@ def _quantity(match: re.Match[str]) -> list[Token] | None:
         return None
     if unit == "to" and match["unit"] != "To":
         return None
+    if match["unit"] == "w" and gap:
+        return None  # "16 w slot": a word of another language; watts have a large letter, or none between.
     if unit in ("k",) and not gap and decimal(match["n"]) < 1024:
         return [_token("measure", match[0], match)]  # "20k hours", "4K screen"
     value = decimal(match["n"])
