@@ -61,6 +61,11 @@ _SIZED = frozenset(
 _STRONG_PAST = frozenset(
     ("before", "previously", "originally", "on arrival", "formerly", "vorher", "avant", "antes", "prima", "voorheen", "bisher")
 )
+_ASIDE = {
+    **{"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT},
+    **{"supposed": Scope.SUPPOSED, "tried": Scope.TRIED},
+}
+"""Of what a phrase is that is left aside by its words alone; what is not here is a number of something else."""
 _OF_LIMIT = (_SIZED - {"soldered", "from_to", "sum", "used_of"}) | {"attr", "counted"}
 _OF_DEVICE = frozenset(
     ("size", "bare", "rate", "runs", "clock", "amount", "group", "one", "usable_of", "used_of", "some", "counted", "from_to", "sum")
@@ -322,9 +327,7 @@ class _Scopes:
             ):
                 item.says, item.parts = "rate", {"r": self.tokens[item.last]}  # a part number, and no processor
             if item.says == "aside":
-                item.scope = {"device": Scope.DEVICE, "other_memory": Scope.MEMORY, "limit": Scope.LIMIT}.get(
-                    str(item.parts["why"]), Scope.REFERENCE
-                )
+                item.scope = _ASIDE.get(str(item.parts["why"]), Scope.REFERENCE)
                 continue
             if priced and item.says in ("group", "one", "size"):
                 item.scope = Scope.REFERENCE

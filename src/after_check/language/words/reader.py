@@ -142,7 +142,11 @@ def _reading(state: State) -> Reading:
 
 def _describes(state: State) -> bool:
     """Return whether a kind or a name of modules was said, and no number of them."""
-    return bool(state.common.keys() & {"generation", "form", "part", "rated_mts", "maker"}) and not state.asked & {"modules"}
+    kinds = {"generation", "form", "part", "maker"}
+    # A rate beside an amount of the whole says nothing of one module.
+    if "total_bytes" not in state.facts or state.promise:
+        kinds |= {"rated_mts"}
+    return bool(state.common.keys() & kinds) and not state.asked & {"modules"}
 
 
 def _module(state: State, draft: Described) -> Module:
