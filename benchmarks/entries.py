@@ -112,7 +112,7 @@ def _of_modules(entry: dict[str, Any], of_modules: dict[str, Any], fact: str) ->
         _may(entry, of_modules, rest)
     elif counted := re.fullmatch(r"(\d+|\?)x(.*)", fact):
         truth.setdefault("modules", []).append({"count": None if counted[1] == "?" else int(counted[1]), **_module(counted[2].split())})
-    elif re.match(r"[\w ]+=", fact):
+    elif re.match(r"[\w -]+=", fact):
         name, _, filling = fact.partition("=")
         truth.setdefault("slots", {})[name] = "empty" if filling == "-" else _module(filling.split())
     else:

@@ -103,13 +103,39 @@ def laid_out(text: str) -> tuple[list[Record], str]:
     found, rest, shown = _free(shown, rest)
     shown = _later_columns(shown)
     rest = "".join(" " if new == " " and one != "\n" else one for one, new in zip(rest, shown, strict=True))
-    for reader in (_tables, _sideways, _inline_lines, _blocks):
+    for reader in (_numbered_fields, _tables, _sideways, _inline_lines, _blocks):
         made = list(reader(_lines(shown)))
         for record in made:
             rest = _blanked(rest, record.start, record.end)
             shown = _blanked(shown, record.start, record.end)
         found += [record for record in made if record.values]
     return found, rest
+
+
+_NUMBERED_FIELD = re.compile(
+    r"\s*(?:memory\s?)?(?:module|modul|dimm|slot|device|stick|bank|mem)\s?[#_-]?(?P<number>\d{1,2})[\s_.-]+(?P<name>[A-Za-z][A-Za-z ]*?)"
+    r"\s*(?:[:=]|\s)\s*(?P<value>\S.*)",
+    re.IGNORECASE,
+)
+
+
+def _numbered_fields(lines: list[tuple[int, str]]) -> Iterator[Record]:
+    """Yield what lines say that name a module by its number and one of its fields each (`Module 1 Size 16384 MB`)."""
+    of_number: dict[str, Record] = {}
+    found = [
+        (start, line, match, field_of(match["name"]))
+        for start, line in lines
+        if (match := _NUMBERED_FIELD.fullmatch(line)) is not None and field_of(match["name"])[0] not in ("", "slot")
+    ]
+    if len({match["number"] for _, _, match, _ in found}) < 2 or len(found) < _FEW:
+        return
+    for start, line, match, (name, unit) in found:
+        record = of_number.setdefault(match["number"], Record({"slot": match["number"]}, {}, start, start))
+        record.values.setdefault(name, match["value"].strip())
+        if unit:
+            record.units.setdefault(name, unit)
+        yield Record({}, {}, start, start + len(line))
+    yield from of_number.values()
 
 
 def _later_columns(text: str) -> str:

@@ -29,6 +29,7 @@ from after_check.language.words.token import Token
 from after_check.language.words.tokens import tokens
 from after_check.language.words.totals import left_over
 from after_check.language.words.understood import LeftAside, Scope, Understood
+from after_check.standards.rates import same_rate
 
 LONGEST_TEXT = 20_000
 """Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
@@ -69,6 +70,7 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     settle_amounts(state)
     if promise:
         asks_for_amount(state)
+    _ask_what_a_rate_is_of(state)
     if not records and _is_about_something_else(state):
         return Understood(Reading(), (), ((0, len(text)),))
     aside = tuple(LeftAside(item.start, item.end, item.scope) for clause in clauses for item in clause.items if item.scope is not Scope.NOW)
@@ -83,6 +85,21 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     if len(text) > LONGEST_TEXT:
         left.append((LONGEST_TEXT, len(text)))
     return Understood(_reading(state), tuple(state.asks), tuple(left), aside)
+
+
+def _ask_what_a_rate_is_of(state: State) -> None:
+    """A rate that nothing says what it is of: neither what runs, nor modules that are sold as it."""
+    rate_mts = state.common.get("rated_mts")
+    if (
+        rate_mts is None
+        or "generation" in state.asked
+        or state.promise
+        or state.drafts
+        or "running_rate" in state.facts
+        or _describes(state)
+    ):
+        return
+    state.ask("running_rate", f"Is {rate_mts} what runs, or what modules are sold as?", (f"run {rate_mts}",))
 
 
 def _ask_what_stays(state: State) -> None:
@@ -142,10 +159,11 @@ def _reading(state: State) -> Reading:
 
 def _describes(state: State) -> bool:
     """Return whether a kind or a name of modules was said, and no number of them."""
-    kinds = {"generation", "form", "part", "maker"}
-    # A rate beside an amount of the whole says nothing of one module.
-    if "total_bytes" not in state.facts or state.promise:
-        kinds |= {"rated_mts"}
+    # A rate alone says nothing of modules, unless it is another one than what runs; of a promise it is what they are to be sold as.
+    running, rated = state.facts.get("running_rate"), state.common.get("rated_mts")
+    is_another = running is not None and rated is not None and not any(same_rate(times * running.number, rated) for times in (1, 2))
+    is_of_modules = state.promise or is_another
+    kinds = {"generation", "form", "part", "maker", *(("rated_mts",) if is_of_modules else ())}
     return bool(state.common.keys() & kinds) and not state.asked & {"modules"}
 
 

@@ -56,7 +56,7 @@ _OF_LETTERS: tuple[tuple[str, re.Pattern[str]], ...] = tuple(
             r"(?P<name>(?:DIMM|SODIMM|SO-DIMM|bank|slot|socket)\s?[_#-]?\s?\d{1,2})(?=\s*[:=–]|\s+-|_)(?!/)(?!\s?[:=]\s?\d\s?/|\s*[:=]\s*\d\s+(?:of|von)\b)",
         ),
         ("slot", r"(?:bank|dimm|slot):(?P<name>\d{1,2})(?=\s)"),
-        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2})(?![\w-]|/\d)"),
+        ("slot", r"(?P<name>(?:DIMM|SODIMM|slot|bank|socket)[_#-]?\d{1,2}|MEM_\d{1,2})(?![\w-]|/\d)"),
         ("slot", rf"{_SLOT_WORD}\s+(?:no|nr|number|num|nummer|numéro|n°|nº|numero)\.?\s?(?P<name>\d{{1,2}})(?![\d.,]\d|\w)"),
         ("system", r"windows\s(?:xp|vista|7|8(?:\.1)?|10|11)(?!\s?(?:gb|gib|g)\b)(?=\s*[^\s\w.]|\s+[^\W\d]|\s+\d{2}\s?-?bit|\s*$|\s+\d)"),
         ("profile_number", r"(?:XMP|EXPO|DOCP|A-XMP)\s?-?(?P<n>[123])(?![\w]|\.\d|\s?(?:GB|x))"),
