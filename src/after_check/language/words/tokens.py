@@ -126,7 +126,7 @@ _SIGNS = {
 _UNCLEAR = re.compile(r"\?\d|\?\s?(?:GB|MB|MHz|MT/s)\b", re.IGNORECASE)
 _MINUS = re.compile(r"-\d+(?:[.,]\d+)?\s?(?:[GMK]i?B?|[GM]o)\b", re.IGNORECASE)
 _PATH = re.compile(r"/\d[\w.]*(?:/[\w.]+)*")
-_ARROW = re.compile(r"[-=]+>|>>+")
+_ARROW = re.compile(r"[-=]+>|>>+|(?<=[\dgGbB])\s?>\s?(?=\d)")
 _STOP = re.compile(r"\.(?=\s|$)|\.{2,}")
 _GLUE = re.compile(
     r"(?:(?P<count>\d{1,2})x)?(?P<size>\d{1,4}(?:gb|mb|g(?![a-z])))|(?P<gen>(?:lp)?ddr[2345]x?l?)|(?P<rate>\d{3,5}(?:mhz|mt/?s)?)|(?P<word>so-?dimm|udimm|rdimm|lrdimm|dimm|ecc|reg|ram|kit|usable|total|dual|single|cl\d\d|c\d\d)|(?P<sep>[-_/.])",
