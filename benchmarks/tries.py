@@ -165,16 +165,28 @@ class Played:
     tries: int
     hands: int
     minutes: float
+    sure: float = 0.0
 
 
-def played(seed: int, other_machine: bool = False) -> Played:
-    """Play the bench of a seed."""
-    bench = workbench(seed)
+def sureness_of(said: Blame | None) -> float:
+    """Return how sure what was named was said to be; 0 where nothing was."""
+    if said is None or said.first is None:
+        return 0.0
+    if said.named is not None:
+        return said.named.weight
+    if said.works_now and said.first.kind in (SuspectKind.CONTACT, SuspectKind.NOTHING):
+        return sum(one.weight for one in said.suspects if one.kind in (SuspectKind.CONTACT, SuspectKind.NOTHING))
+    return said.first.weight
+
+
+def played(seed: int, other_machine: bool = False, other: bool = False) -> Played:
+    """Play the bench of a seed, of this workshop or of another one."""
+    bench = workbench(seed, other)
     said = play(bench, other_machine)
     how = "open" if said is None else "right" if is_right(bench, said) else "wrong"
     named = "nothing" if said is None else "class" if said.named else said.first.kind.value if said.first else "none"
     words = f"{how}: {named} for {bench.fault.kind}/{bench.fault.symptom}/{bench.fault.shows}"
-    return Played(bench.fault.kind, how, words, bench.tries, bench.hands, bench.minutes)
+    return Played(bench.fault.kind, how, words, bench.tries, bench.hands, bench.minutes, sureness_of(said))
 
 
 def main() -> int:
@@ -186,11 +198,16 @@ def main() -> int:
     options.add_argument("--least-right", type=float, default=0.0, help="a share")
     options.add_argument("--most-wrong", type=float, default=1.0, help="a share")
     options.add_argument("--other-machine", action="store_true", help="another machine is at hand, for a module alone")
+    options.add_argument("--other-workshop", action="store_true", help="each bench is of a workshop with figures of its own")
     given = options.parse_args()
     count = given.benches
     with ProcessPoolExecutor() as pool:
         found_ones = list(
-            pool.map(partial(played, other_machine=given.other_machine), range(given.first, given.first + count), chunksize=4)
+            pool.map(
+                partial(played, other_machine=given.other_machine, other=given.other_workshop),
+                range(given.first, given.first + count),
+                chunksize=4,
+            )
         )
     by_kind: dict[str, Counter[str]] = {}
     for one in found_ones:
@@ -201,6 +218,12 @@ def main() -> int:
     print(f"{count} benches: " + ", ".join(f"{how} {whole[how] / count:.1%}" for how in ("right", "wrong", "open")))
     for name, values in (("tries", tries), ("moves", hands), ("minutes", minutes)):
         print(f"  {name}: median {statistics.median(values):.0f}, 95 of 100 within {sorted(values)[int(0.95 * count)]:.0f}")
+    for low, high in ((0.0, 0.8), (0.8, 0.85), (0.85, 0.9), (0.9, 0.95), (0.95, 0.98), (0.98, 1.01)):
+        of_bin = [one for one in found_ones if one.how != "open" and low <= one.sure < high]
+        if of_bin:
+            right = sum(one.how == "right" for one in of_bin) / len(of_bin)
+            said = statistics.mean(one.sure for one in of_bin)
+            print(f"  said {said:4.0%}: right in {right:4.0%} of {len(of_bin)}")
     for kind, found in sorted(by_kind.items(), key=lambda pair: -sum(pair[1].values())):
         print(f"  {kind:<9} {sum(found.values()):4}   right {found['right']:4}  wrong {found['wrong']:3}  open {found['open']:3}")
     if given.aloud:

@@ -75,3 +75,16 @@ def test_benches_are_what_they_say():
         if one.soldered:
             without = {slot: letter for slot, letter in first.items() if slot != one.soldered[0][0]}
             assert not one.may_be(without)
+
+
+def test_another_workshop_has_figures_of_its_own_for_each_bench():
+    habits = [workbench(seed, other=True).habits for seed in range(60)]
+    assert len({one.contact_mended for one in habits}) == 60
+    assert habits == [workbench(seed, other=True).habits for seed in range(60)]
+    shows = [fault.shows for seed in range(300) for fault in workbench(seed, other=True).faults]
+    assert min(shows) < 0.3
+    assert max(shows) == 1.0
+    assert len({round(value, 3) for value in shows}) > 30
+    for seed in range(60):
+        bench = workbench(seed, other=True)
+        assert bench.may_be(bench.first_arrangement())

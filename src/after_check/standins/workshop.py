@@ -30,6 +30,43 @@ LONGEST_SECONDS = 300.0
 SECOND_FAULTS = 0.03
 
 
+@dataclass(frozen=True)
+class Habits:
+    """The figures of one workshop and its boards: how often what goes wrong, is noticed, and is put right."""
+
+    contact_mended: float = CONTACT_MENDED
+    contact_spoilt: float = CONTACT_SPOILT
+    start_fails: float = START_FAILS
+    cycles: float = CYCLES
+    impatient: float = IMPATIENT
+    wrong_slot: float = WRONG_SLOT
+    fails_elsewhere: float = FAILS_ELSEWHERE
+    slot_is_named: float = SLOT_IS_NAMED
+    second_faults: float = SECOND_FAULTS
+    clears_settings: float = 0.45
+    rarest: float | None = None
+    """Where it is given, faults show from always to so seldom, evenly by how often; else by `DEGREES`."""
+    how_often: tuple[tuple[str, float], ...] = tuple(HOW_OFTEN.items())
+
+
+def other_habits(chance: random.Random) -> Habits:
+    """Return the habits of another workshop, drawn anew from wide ranges: none of them is what a model was written with."""
+    return Habits(
+        contact_mended=chance.uniform(0.35, 0.92),
+        contact_spoilt=chance.uniform(0.0, 0.03),
+        start_fails=10 ** chance.uniform(-3, -1.3),
+        cycles=chance.uniform(0.0, 0.12),
+        impatient=chance.uniform(0.0, 0.15),
+        wrong_slot=chance.uniform(0.0, 0.2),
+        fails_elsewhere=chance.uniform(0.0, 0.06),
+        slot_is_named=chance.uniform(0.3, 1.0),
+        second_faults=chance.uniform(0.0, 0.1),
+        clears_settings=chance.uniform(0.1, 0.9),
+        rarest=1 / chance.uniform(2.0, 8.0),
+        how_often=tuple((kind, weight * chance.lognormvariate(0.0, 0.7)) for kind, weight in HOW_OFTEN.items()),
+    )
+
+
 @dataclass
 class BenchFault:
     """What is wrong: kind, the letters or slots concerned, how it shows (dead, absent, weak, hot), and how often."""
@@ -57,6 +94,7 @@ class WorkBench:
     order_is_known: bool = False
     profile: str = ""
     borrowed: tuple[str, ...] = ()
+    habits: Habits = Habits()
     sitting: dict[str, str] = field(default_factory=dict)
     tries: int = 0
     hands: int = 0
@@ -96,7 +134,7 @@ class WorkBench:
                 times = passes if fault.symptom == "weak" else 1
                 if any(self._shows(fault, 0.97) for _ in range(times)):
                     return True
-        return self.chance.random() < FAILS_ELSEWHERE
+        return self.chance.random() < self.habits.fails_elsewhere
 
     def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool, starts: int = 1) -> dict[str, object]:
         """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted.
@@ -125,15 +163,15 @@ class WorkBench:
         for fault in acting:
             if fault.symptom == "absent" and self._shows(fault):
                 absent |= self._hidden(fault, fitted)
-        if dead and dead[0].kind in ("profile", "marginal") and self.chance.random() < 0.45:
+        if dead and dead[0].kind in ("profile", "marginal") and self.chance.random() < self.habits.clears_settings:
             return {**said, "start": "yes", "settings_reset": True, "seen": list(fitted)}
-        if dead or absent >= set(fitted) or self.chance.random() < START_FAILS:
+        if dead or absent >= set(fitted) or self.chance.random() < self.habits.start_fails:
             if dead and self.chance.random() < 0.08:
                 return {**said, "start": "cycles", "seen": [slot for slot in fitted if slot not in absent]}
             return {**said, "start": "no", "seconds": LONGEST_SECONDS * self.chance.uniform(1.0, 1.3)}
-        if first_start_with_it and self.chance.random() < IMPATIENT:
+        if first_start_with_it and self.chance.random() < self.habits.impatient:
             return {**said, "start": "no", "seconds": LONGEST_SECONDS * self.chance.uniform(0.1, 0.5)}
-        said["start"] = "cycles" if self.chance.random() < CYCLES else "yes"
+        said["start"] = "cycles" if self.chance.random() < self.habits.cycles else "yes"
         said["seen"] = [slot for slot in fitted if slot not in absent]
         if any(fault.symptom == "hot" and self._shows(fault) for fault in acting) and soak_minutes:
             self.minutes += soak_minutes
@@ -150,10 +188,10 @@ class WorkBench:
             places = [slot for slot in self._places(fault, fitted) if slot not in absent]
             if fault.symptom != "weak" or not shown or not places:
                 continue
-            if self.chance.random() >= SLOT_IS_NAMED:
+            if self.chance.random() >= self.habits.slot_is_named:
                 return {"soak": "errors"}
             place = self.chance.choice(places)
-            if len(fitted) > 1 and self.chance.random() < WRONG_SLOT:
+            if len(fitted) > 1 and self.chance.random() < self.habits.wrong_slot:
                 place = self.chance.choice([slot for slot in fitted if slot != place])
             return {"soak": "errors", "errors_in": [place]}
         return {"soak": "clean"}
@@ -169,7 +207,7 @@ class WorkBench:
         self.minutes += HAND_MINUTES * len(handled)
         for fault in self.faults:
             if fault.kind == "seat" and self.sitting and (fault.names[1] in handled):
-                fault.is_bad_now = fault.is_bad_now and self.chance.random() > CONTACT_MENDED
+                fault.is_bad_now = fault.is_bad_now and self.chance.random() > self.habits.contact_mended
         self.sitting = dict(fitted)
 
     def _is_at_work(self, fault: BenchFault, fitted: dict[str, str], profile: str) -> bool:
@@ -225,12 +263,13 @@ _SELDOM = ("module", "slot", "seat", "marginal", "machine", "channel", "outside"
 """Faults that may show now and then; the others always do."""
 
 
-def workbench(seed: int) -> WorkBench:
-    """Return a bench with a fault drawn at random: every seed its own, always the same."""
+def workbench(seed: int, other: bool = False) -> WorkBench:
+    """Return a bench with a fault drawn at random: every seed its own, always the same. `other`: of a workshop with other habits."""
     chance = random.Random(f"workshop {seed}")
+    habits = other_habits(random.Random(f"habits {seed}")) if other else Habits()
     is_laptop = chance.random() < 0.4
     if is_laptop:
-        return _laptop(chance)
+        return _laptop(chance, habits)
     count = chance.choice((2, 4, 4, 4, 8))
     half = count // 2
     channels = "AB" if count <= 4 else "ABCD"
@@ -238,28 +277,23 @@ def workbench(seed: int) -> WorkBench:
     new = tuple("abcdefgh"[: chance.choice((count, count, max(2, half)))])
     old = tuple("pqrs"[: min(4, max(1, half))]) if chance.random() < 0.75 else ()
     profile = "1" if chance.random() < 0.35 else ""
-    return _with_fault(chance, tuple(dict.fromkeys(slots)), new, old, (), profile)
+    return _with_fault(WorkBench(tuple(dict.fromkeys(slots)), new, old, {}, False, [], chance, profile=profile, habits=habits))
 
 
-def _laptop(chance: random.Random) -> WorkBench:
+def _laptop(chance: random.Random, habits: Habits) -> WorkBench:
     if chance.random() < 0.4:
-        return _with_fault(chance, ("S0", "A1"), ("a",), ("p",) if chance.random() < 0.6 else (), (("S0", "z"),), "")
-    return _with_fault(chance, ("A1", "B1"), ("a", "b"), tuple("pq"[: chance.choice((0, 1, 2))]), (), "")
+        old = ("p",) if chance.random() < 0.6 else ()
+        return _with_fault(WorkBench(("S0", "A1"), ("a",), old, {}, False, [], chance, (("S0", "z"),), habits=habits))
+    return _with_fault(WorkBench(("A1", "B1"), ("a", "b"), tuple("pq"[: chance.choice((0, 1, 2))]), {}, False, [], chance, habits=habits))
 
 
-def _with_fault(
-    chance: random.Random,
-    slots: tuple[str, ...],
-    new: tuple[str, ...],
-    old: tuple[str, ...],
-    soldered: tuple[tuple[str, str], ...],
-    profile: str,
-) -> WorkBench:
-    bench = WorkBench(slots, new, old, {}, chance.random() < 0.7, [], chance, soldered, profile=profile)
-    possible = {kind: weight for kind, weight in HOW_OFTEN.items() if _is_possible(kind, bench)}
+def _with_fault(bench: WorkBench) -> WorkBench:
+    chance, habits, slots, new, old, soldered = bench.chance, bench.habits, bench.slots, bench.new, bench.old, bench.soldered
+    bench.ecc_is_known = chance.random() < 0.7
+    possible = {kind: weight for kind, weight in habits.how_often if _is_possible(kind, bench)}
     kind = chance.choices(list(possible), list(possible.values()))[0]
     bench.faults.append(_fault(kind, bench))
-    if chance.random() < SECOND_FAULTS:
+    if chance.random() < habits.second_faults:
         other = chance.choice([name for name in ("module", "slot", "seat") if _is_possible(name, bench) and name != kind])
         second = _fault(other, bench)
         second.shows = 1.0
@@ -300,6 +334,11 @@ def _fault(kind: str, bench: WorkBench) -> BenchFault:
         "total": (str(len(first)),),
         "channel": (chance.choice(sorted({slot[0] for slot in first})),),
     }
+    rarest = bench.habits.rarest
+    if rarest is not None:
+        often = rarest ** chance.random() if kind in _SELDOM else 1.0
+        symptom = chance.choice(_SYMPTOMS[kind])
+        return BenchFault(kind, tuple(names.get(kind, ())), symptom, often)
     shows = chance.choices([degree for degree, _ in DEGREES], [weight for _, weight in DEGREES])[0] if kind in _SELDOM else 1.0
     symptom = chance.choice(_SYMPTOMS[kind])
     return BenchFault(kind, tuple(names.get(kind, ())), symptom, max(shows, 0.35) if symptom != "weak" else shows)
