@@ -144,6 +144,7 @@ class Benchmark:
         if rounds_done and self._earlier is not None:
             self._change(series=self._earlier.series)
         self._parts = len(samplers) * (plan.repeats - rounds_done + 1)
+        warm: dict[Measurement, list[float]] = {}
         for round_number in (0, *range(rounds_done + 1, plan.repeats + 1)):
             for measured, sample in samplers:
                 self._now_doing(Doing(measured, round_number, plan.repeats))
@@ -153,8 +154,11 @@ class Benchmark:
                 if round_number:
                     samples[measured].append(value)
                     self._change(series=_as_series(samples))
-                    with contextlib.suppress(Exception):  # Whoever keeps it says at the end what cannot be kept.
-                        self._keep(replace(self.record, state=BenchmarkState.STOPPED, doing=None))
+                elif not rounds_done:
+                    warm[measured] = [value]  # Not counted in the end; all that is left of one that is killed before the first round.
+                kept = self.record.series or _as_series(warm)
+                with contextlib.suppress(Exception):  # Whoever keeps it says at the end what cannot be kept.
+                    self._keep(replace(self.record, state=BenchmarkState.STOPPED, doing=None, series=kept))
 
     def _samples_so_far(self, plan: BenchmarkPlan, wanted: list[Measurement]) -> dict[Measurement, list[float]]:
         """Return the whole rounds of the earlier benchmark, where it was one of this plan; else none."""
