@@ -1,7 +1,7 @@
 """What plain words are understood of: right, wrong, asked, by style; the same clauses in every order; and the time that it takes.
 
-    python -m benchmarks.words         the entries that were worked with, and those that were kept back
-    python benchmarks/words.py -v         and each one that is not right
+    python -m benchmarks.words       the entries that were worked with, and those that were kept back
+    python -m benchmarks.words -v    and each one that is not right
 
 An entry is right when every fact is stated, none is wrong, and nothing is asked but what may be. It counts half where all that is
 amiss are questions.
