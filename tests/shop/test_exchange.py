@@ -81,20 +81,6 @@ def test_two_benches_end_with_everything_whatever_the_order(tmp_path_factory, do
         shop.close()
 
 
-def test_what_people_wrote_is_taken_from_the_later_one(shop, tmp_path):
-    other = Shop.open(tmp_path / "other.db")
-    shop.jobs.add(JobFacts("1", "desk"), ((Moment.ARRIVAL, take_notation("A2=8G; run 2400")),))
-    send(shop, other, "1")
-    document, evidence = handed_out(other, "1")
-    parsed = parse_document(document_text(document).encode(), "x")
-    later = parsed.model_copy(update={"title": "later name", "changed_at": parsed.changed_at + timedelta(hours=1)})
-    assert shop.jobs.take_in(later, evidence)[:2] == ("1", TakenIn.JOINED)
-    assert shop.jobs.job("1").facts.title == "later name"
-    earlier = parsed.model_copy(update={"title": "earlier name", "changed_at": parsed.changed_at - timedelta(hours=1)})
-    assert shop.jobs.take_in(earlier, evidence)[:2] == ("1", TakenIn.SAME)
-    assert shop.jobs.job("1").facts.title == "later name"
-
-
 def reading_at(hour, serial, rate=3200):
     return replace_taken(take_notation(f"A2=16G serial {serial}; run {rate}"), WHEN + timedelta(hours=hour))
 
@@ -205,7 +191,7 @@ def test_two_signatures_of_one_number_both_stay(shop, tmp_path):
     assert check_shop(shop).is_sound
 
 
-def test_words_that_give_way_are_told_and_agreements_of_both_stay(shop, tmp_path):
+def test_words_that_both_wrote_are_told_and_agreements_of_both_stay(shop, tmp_path):
     other = Shop.open(tmp_path / "other.db")
     shop.jobs.add(JobFacts("1", "desk"))
     send(shop, other, "1")
@@ -218,12 +204,9 @@ def test_words_that_give_way_are_told_and_agreements_of_both_stay(shop, tmp_path
     document["changed_at"] = (shop.jobs.job("1").changed_at + timedelta(hours=1)).isoformat()
     arrived = shop.jobs.take_in(parse_document(document_text(document).encode(), "x"), {})
     job = shop.jobs.job("1")
-    assert (job.facts.title, job.hand_back.old_modules, job.hand_back.warranty) == ("radio desk", "given back", "a year")
+    assert (job.facts.title, job.hand_back.old_modules, job.hand_back.warranty) == ("radio desk", "kept at the shop", "a year")
     assert {override.code for override in job.hand_back.overrides} == {"rate.load", "mix.maker"}
-    assert set(arrived.gave_way) == {
-        "title: 'radio desk' stays, 'desk' gave way",
-        "old modules: 'given back' stays, 'kept at the shop' gave way",
-    }
+    assert [(both.name, both.here, both.there) for both in arrived.both_wrote] == [("old_modules", "kept at the shop", "given back")]
 
 
 @given(st.permutations(range(8)), st.sets(st.integers(0, 7)), st.sets(st.integers(0, 7)))

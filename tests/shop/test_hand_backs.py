@@ -131,7 +131,7 @@ def altered(shop, change):
         (lambda shop: zipped([("readme.txt", "x")]), "no job.json"),
         (lambda shop: zipped([("job.json", "{")]), "no JSON"),
         (lambda shop: zipped([("job.json", '{"format": "other"}')]), "no job of After Check"),
-        (lambda shop: altered(shop, lambda item: item.update(version=2)), "newer After Check"),
+        (lambda shop: altered(shop, lambda item: item.update(version=3)), "newer After Check"),
         (lambda shop: altered(shop, lambda item: item.update(uid="../../etc/passwd")), "uid"),
         (lambda shop: altered(shop, lambda item: item.update(surprise=1)), "surprise"),
         (lambda shop: altered(shop, lambda item: item["readings"][0].update(reading={"slots": 5})), "readings.0"),

@@ -6,12 +6,16 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+import typer
+
+from after_check.domain.outside_text import clean
 from after_check.domain.quantities import counted
 from after_check.files.whole_files import write_whole
 from after_check.local.paths import usual_shop_path
 from after_check.local.settings import shop_place
 from after_check.shop.checking import check_shop
 from after_check.shop.exchange import Counted, backup, bring_in, job_file, move, restore
+from after_check.shop.lineages import WORDS, BothWrote
 from after_check.shop.outbox import Outbox
 from after_check.shop.shop import Shop
 
@@ -78,15 +82,39 @@ def hand_out_command(number: str, file: Path, shop: str | None) -> int:
     return EXIT_SOUND
 
 
-def bring_in_command(files: list[Path], shop: str | None) -> int:
-    """Bring job files in."""
-    opened = Shop.open(shop_place(shop))
+def bring_in_command(files: list[Path], take: list[str], keep: list[str], shop: str | None) -> int:
+    """Bring job files in; returns 1 while a word that both benches wrote waits for an answer."""
+    chosen = {word_named(name): True for name in take} | {word_named(name): False for name in keep}
+    opened, open_still = Shop.open(shop_place(shop)), 0
     for file in files:
-        number, became, gave_way = bring_in(opened, file)
-        print(f"{file}: job {number} {became.value}")
-        for words in gave_way:
-            print(f"  {words}")
-    return EXIT_SOUND
+        arrived = bring_in(opened, file, chosen)
+        print(f"{file}: job {arrived.number} {arrived.became.value}")
+        answers = {both.name: _is_taken(both) for both in arrived.both_wrote}
+        said = {name: taken for name, taken in answers.items() if taken is not None}
+        if said:
+            bring_in(opened, file, chosen | said)
+        for both in arrived.both_wrote:
+            if both.name not in said:
+                open_still += 1
+                print(f"? {both.words}. What is here stays; the file's: --take {both.name}, done with it: --keep {both.name}")
+    return EXIT_PROBLEMS if open_still else EXIT_SOUND
+
+
+def word_named(name: str) -> str:
+    """Return the name of a word of a job as it was typed. Raises typer.BadParameter that says which there are."""
+    wanted = name.strip().casefold().replace(" ", "_").replace("-", "_")
+    if wanted not in WORDS:
+        raise typer.BadParameter(f"'{clean(name, 40)}' is no word of a job; these are: {', '.join(WORDS)}")
+    return wanted
+
+
+def _is_taken(both: BothWrote) -> bool | None:
+    """Ask at a terminal which of two words stays; None where nobody can be asked, or nobody answers."""
+    if not (sys.stdin.isatty() and sys.stdout.isatty()):
+        return None
+    print(f"? {both.words}.")
+    answer = input("  [h] what is here stays, [f] take that of the file, anything else: not now: ").strip().casefold()
+    return {"h": False, "f": True}.get(answer)
 
 
 def _words(done: Counted) -> str:

@@ -80,8 +80,16 @@ def shop_hand_out(
 
 
 @shop_app.command(name="bring-in")
-def shop_bring_in(files: Annotated[list[Path], typer.Argument(help="Job files.", metavar="F...")], shop: ShopOption = None) -> None:
-    """Bring job files of another bench in; nothing is lost or doubled."""
+def shop_bring_in(
+    files: Annotated[list[Path], typer.Argument(help="Job files.", metavar="F...")],
+    take: Annotated[
+        list[str] | None,
+        typer.Option("--take", help="Of a word that both benches wrote take the file's.", metavar="WORD"),
+    ] = None,
+    keep: Annotated[list[str] | None, typer.Option("--keep", help="Of such a word keep what is here.", metavar="WORD")] = None,
+    shop: ShopOption = None,
+) -> None:
+    """Bring job files of another bench in; nothing is lost or doubled, and what both benches wrote is asked."""
     from after_check.cli.shop import bring_in_command
 
-    raise typer.Exit(bring_in_command(files, shop))
+    raise typer.Exit(bring_in_command(files, take or [], keep or [], shop))

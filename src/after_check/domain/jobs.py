@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
@@ -75,7 +76,8 @@ class Job:
     """A whole job with its readings, oldest first. `version` rises with every change; `card` is that of its machine's model.
 
     `uid` is the same wherever the job is kept. A `frozen` job is signed: nothing changes until a new revision is begun.
-    `damaged` says what of it could not be read from its store, `needs` what its shop asks for beside the promise.
+    `damaged` says what of it could not be read from its store, `needs` what its shop asks for beside the promise, and
+    `lineages` has marks of what stood in each of its words, oldest first.
     """
 
     id: int
@@ -96,6 +98,7 @@ class Job:
     revisions: tuple[Revision, ...] = ()
     damaged: tuple[str, ...] = ()
     needs: Needs = field(default_factory=Needs)
+    lineages: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     @property
     def arrival(self) -> KeptReading | None:

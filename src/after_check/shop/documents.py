@@ -20,6 +20,7 @@ from after_check.files.codec import Codec
 from after_check.files.errors import SourceError
 from after_check.files.strict_json import parse_json
 from after_check.files.times import checked_time
+from after_check.shop.lineages import lineages_of
 from after_check.soak.soak_json import record_from_json, record_to_json
 from after_check.sources.card_file import parse_card, write_card
 from after_check.sources.saved import reading_from_json, reading_to_json
@@ -39,7 +40,8 @@ def hand_back_from_json(text: str) -> HandBack:
 
 
 FORMAT = "after-check job"
-VERSION = 1
+VERSION = 2
+"""Version 1 had no lineages."""
 
 _Text = Field("", max_length=8000)
 _MOST = 10_000
@@ -100,6 +102,7 @@ class JobDocument(_Part):
     gauges: list[TimedPart] = Field([], max_length=_MOST)
     demands: list[TimedPart] = Field([], max_length=_MOST)
     revisions: list[RevisionPart] = Field([], max_length=_MOST)
+    lineages: dict[str, list[Annotated[str, Field(max_length=64)]]] = Field({}, max_length=100)
 
 
 def job_document(job: Job) -> dict[str, Any]:
@@ -153,6 +156,7 @@ def job_document(job: Job) -> dict[str, Any]:
             }
             for revision in job.revisions
         ],
+        "lineages": {name: list(lineage) for name, lineage in lineages_of(job).items()},
     }
 
 

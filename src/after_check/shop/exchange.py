@@ -76,10 +76,13 @@ def _document_of(shop: Shop, job: Job) -> tuple[dict[str, Any], dict[str, bytes]
     return job_document(job), evidence
 
 
-def bring_in(shop: Shop, path: Path) -> Arrived:
-    """Bring a job file into a shop; returns its number here and what became of it. Raises SourceError."""
+def bring_in(shop: Shop, path: Path, chosen: Mapping[str, bool] | None = None) -> Arrived:
+    """Bring a job file into a shop; returns its number here, what became of it and what is to be asked. Raises SourceError.
+
+    `chosen` says of words that both benches wrote whether the file's is taken.
+    """
     document, evidence = read_job_file(file_bytes(path), str(path))
-    return shop.jobs.take_in(document, evidence)
+    return shop.jobs.take_in(document, evidence, chosen=chosen)
 
 
 def backup(shop: Shop, path: Path, tell: Tell = _silent) -> Counted:
@@ -118,7 +121,10 @@ def take_backup(shop: Shop, data: bytes, where: str, tell: Tell = _silent) -> Co
     with opened_backup(data, where) as found:
         _take_shop(shop, found.shop, where)
         for at, (document, evidence) in enumerate(found.jobs, 1):
-            counted = counted.and_one(shop.jobs.take_in(document, evidence).became)
+            arrived = shop.jobs.take_in(document, evidence)
+            counted = counted.and_one(arrived.became)
+            for both in arrived.both_wrote:
+                counted = counted.and_problem(f"job {arrived.number}: {both.words}; what is here stays")
             tell(at, found.count)
     return counted
 

@@ -246,10 +246,17 @@ class JobStore:
             keep_line(connection, job)
         return self.seen(job)
 
-    def take_in(self, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False, adds_only: bool = False) -> Arrived:
+    def take_in(
+        self,
+        document: JobDocument,
+        evidence: Mapping[str, bytes],
+        behind: bool = False,
+        adds_only: bool = False,
+        chosen: Mapping[str, bool] | None = None,
+    ) -> Arrived:
         """Take in a job that was handed out elsewhere; returns its number here and what became of it. For the rest see `joining`."""
         with self._database.writing() as connection:
-            arrived = take_in(connection, document, evidence, behind, adds_only)
+            arrived = take_in(connection, document, evidence, behind, adds_only, chosen)
             if arrived.became is not TakenIn.SAME:
                 keep_line(connection, load_job(connection, arrived.number))
         return arrived

@@ -7,7 +7,7 @@ import string
 from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from enum import StrEnum
 from hashlib import sha256
 from heapq import heapify, heappop, heappush
@@ -17,6 +17,7 @@ from typing import Any, NamedTuple, TypeVar
 from sqlalchemy import Connection, Row, Table, delete, insert, select, update
 
 from after_check.domain.handback import HandBack, Override
+from after_check.domain.jobs import Job
 from after_check.domain.outside_text import clean
 from after_check.domain.tries import Try, TryLog, TryModule, noted_by_both
 from after_check.files.errors import SourceError
@@ -25,7 +26,21 @@ from after_check.shop import tables
 from after_check.shop.database import insert_row, put
 from after_check.shop.documents import JobDocument, TimedPart, hand_back_from_json, hand_back_to_json
 from after_check.shop.errors import BusyError
-from after_check.shop.rows import NO_LINE, aware, keep_evidence
+from after_check.shop.lineages import (
+    CONCLUSION,
+    FACT_WORDS,
+    HAND_BACK_WORDS,
+    BothWrote,
+    Later,
+    Lineage,
+    checked_lineages,
+    grown,
+    joined,
+    later_of,
+    lineages_of,
+    words_of,
+)
+from after_check.shop.rows import LONGEST_PROMISE, NO_LINE, aware, keep_evidence, load_job
 from after_check.sources.card_file import parse_card
 from after_check.tries.log_json import log_from_json, log_to_json
 
@@ -72,7 +87,7 @@ def merged_log(here: TryLog, theirs: TryLog) -> TryLog:
     relabelled = [_relabelled(attempt, letters) for attempt in theirs.tries]
     tries = merged(here.tries, relabelled, _identity, lambda tried: tried.at)
     slots = (*here.slots, *(slot for slot in theirs.slots if slot not in here.slots))
-    return TryLog(tuple(modules), slots, tuple(tries), here.conclusion or theirs.conclusion, here.order or theirs.order)
+    return TryLog(tuple(modules), slots, tuple(tries), here.conclusion, here.order or theirs.order)
 
 
 def _letter(module: TryModule, modules: list[TryModule]) -> str:
@@ -109,22 +124,14 @@ def _identity(one: Try) -> Hashable:
     return (one.at, one.arrangement) if one.at is not None else one
 
 
-def merged_hand_back(later: HandBack, earlier: HandBack) -> HandBack:
-    """Return what was added to the sheet on two benches: the later texts, and every agreement of both."""
-    agreed = [
-        *earlier.overrides,
-        *(override for override in later.overrides if not any(_alike(override, other) for other in earlier.overrides)),
-    ]
-    texts = {name: getattr(later, name) or getattr(earlier, name) for name in TEXTS}
-    return HandBack(**texts, overrides=tuple(agreed))
+def merged_hand_back(here: HandBack, theirs: HandBack, words: Mapping[str, str]) -> HandBack:
+    """Return what was added to the sheet on two benches: the words as they were decided on, and every agreement of both."""
+    more = (override for override in theirs.overrides if not any(_alike(override, other) for other in here.overrides))
+    return HandBack(**words, overrides=(*here.overrides, *more))
 
 
 def _alike(one: Override, other: Override) -> bool:
     return (one.code, one.reason, one.at, one.after) == (other.code, other.reason, other.at, other.after)
-
-
-TEXTS = ("old_modules", "warranty", "later", "note", "as_it_came")
-"""The texts that a person adds to the sheet."""
 
 
 class TakenIn(StrEnum):
@@ -143,11 +150,11 @@ class _Sides(NamedTuple):
 
 
 class Arrived(NamedTuple):
-    """A job's number here, what became of it, and which words of one side gave way to those of the other."""
+    """A job's number here, what became of it, and which words both sides wrote: what is here stays until a person chooses."""
 
     number: str
     became: TakenIn
-    gave_way: tuple[str, ...] = ()
+    both_wrote: tuple[BothWrote, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,12 +175,18 @@ class _Kept:
 
 
 def take_in(
-    connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool = False, adds_only: bool = False
+    connection: Connection,
+    document: JobDocument,
+    evidence: Mapping[str, bytes],
+    behind: bool = False,
+    adds_only: bool = False,
+    chosen: Mapping[str, bool] | None = None,
 ) -> Arrived:
     """Put a job into the tables. Raises SourceError for evidence that is not there.
 
     A job with the same identity is joined: what was read, tested, measured and tried on either side is there afterwards,
-    each side's order kept. Of a word that both sides wrote, the one of the later change stays, and the other is told.
+    each side's order kept. A word is taken from the bench that knew the other's; one that both wrote stays as it is here and
+    is told, until `chosen` says by its name whether it is taken (True) or stays (False).
     A number that another job has gets a mark. `behind` puts what is new behind what is here, whatever its time: it was
     added to this very job, and only had to wait. `adds_only` takes what was read, tested and measured, and leaves the words of a
     job that is here as they are: a stick carries them out and changes none of them.
@@ -185,62 +198,97 @@ def take_in(
                 raise SourceError(f"the evidence {clean(name, 60)} is missing or damaged", f"job {clean(document.number, 40)}")
     here = connection.execute(select(tables.jobs).where(tables.jobs.c.uid == document.uid)).first()
     if here is None:
-        number = _free_number(connection, clean(document.number, 40))
-        row = {**_facts(document, number), "created_at": document.created_at, "changed_at": document.changed_at, "version": 0}
-        row |= {"uid": document.uid, "frozen": document.frozen, "archived": document.archived}
-        job_id = insert_row(connection, tables.jobs, row | NO_LINE)
-        if job_id is None:
-            raise BusyError("another bench takes the same job in just now", "Nothing was changed; try again in a moment")
-        became, theirs_later = TakenIn.NEW, True
-    else:
-        number, job_id, became = here.number, here.id, TakenIn.SAME
-        # A change that lies in the future was made by a clock that is wrong: it decides nothing.
-        told_at = document.changed_at.astimezone(UTC)
-        theirs_later = not adds_only and aware(here.changed_at) < told_at <= datetime.now(UTC) + _CLOCKS_DIFFER
-    sides = [*_take_records(connection, job_id, document, evidence, behind), _take_tries(connection, job_id, document)]
-    changed = any(side.from_there for side in sides)
-    changed |= _take_revisions(connection, job_id, document, evidence)
+        return Arrived(_put_in(connection, document, evidence, behind), TakenIn.NEW)
+    ours = load_job(connection, here.number)
+    words = _Words.of(ours, document, chosen or {}, adds_only or bool(ours.damaged))
+    sides = [*_take_records(connection, here.id, document, evidence, behind), _take_tries(connection, here.id, document, words.stand)]
+    signed_there, signed_here = {part.sha256 for part in document.revisions}, {revision.sha256 for revision in ours.revisions}
+    changed = any(side.from_there for side in sides) | _take_revisions(connection, here.id, document, evidence)
     if document.card:
         _take_card(connection, document.card)
-    said_otherwise, gave_way = (False, ()) if adds_only and here is not None else _take_words(connection, job_id, document, theirs_later)
-    if here is None:
-        return Arrived(number, became)
-    if changed or said_otherwise or theirs_later:
-        became = TakenIn.JOINED
-        row = {
-            "version": tables.jobs.c.version + 1,
-            "changed_at": max(told_at if theirs_later else datetime.now(UTC), aware(here.changed_at)),
-        }
-        # What was signed no longer stands for a job to which the other side adds something; the revision itself stays.
-        more = any(side.from_here if theirs_later else side.from_there for side in sides)
-        row |= {"frozen": (document.frozen if theirs_later else here.frozen) and not more}
-        if theirs_later:
-            row |= {**_facts(document, number), "archived": document.archived}
-        connection.execute(update(tables.jobs).where(tables.jobs.c.id == job_id).values(row))
-    if adds_only:
-        return Arrived(number, became)
-    return Arrived(number, became, (*_given_up(here, document, theirs_later), *gave_way))
+    if not adds_only and not ours.damaged:
+        changed |= _take_hand_back(connection, ours, document, words.stand)
+    # Whoever knows the other's signatures says whether the job is open again; what adds something ends a signature.
+    frozen = ours.frozen and not (changed or words.taken)
+    if not adds_only and signed_here <= signed_there and not (any(side.from_here for side in sides) or words.kept):
+        frozen = document.frozen
+    changed |= bool(words.taken) or frozen != ours.frozen
+    row: dict[str, Any] = {"frozen": frozen, "lineages": json.dumps(words.lineages)}
+    if words.taken:
+        row |= {name: words.stand[name] for name in FACT_WORDS}
+    if changed:
+        row |= {"version": tables.jobs.c.version + 1, "changed_at": max(datetime.now(UTC).replace(microsecond=0), aware(here.changed_at))}
+    connection.execute(update(tables.jobs).where(tables.jobs.c.id == here.id).values(row))
+    return Arrived(here.number, TakenIn.JOINED if changed else TakenIn.SAME, words.asked)
 
 
-_CLOCKS_DIFFER = timedelta(days=1)
-"""So much two benches may differ, one of them set to another zone."""
-_WORDS = ("title", "machine", "customer", "promise")
+def _put_in(connection: Connection, document: JobDocument, evidence: Mapping[str, bytes], behind: bool) -> str:
+    """Put a job in that is not here yet; returns its number."""
+    number = _free_number(connection, clean(document.number, 40))
+    words = document_words(document)
+    row = {"number": number, **{name: words[name] for name in FACT_WORDS}, "uid": document.uid, "version": 0, **NO_LINE}
+    row |= {"created_at": document.created_at, "changed_at": document.changed_at, "frozen": document.frozen, "archived": document.archived}
+    row |= {"lineages": json.dumps(checked_lineages(document.lineages))}
+    job_id = insert_row(connection, tables.jobs, row)
+    if job_id is None:
+        raise BusyError("another bench takes the same job in just now", "Nothing was changed; try again in a moment")
+    _take_records(connection, job_id, document, evidence, behind)
+    if document.tries is not None:
+        log = log_to_json(log_from_json(json.dumps(document.tries)))
+        connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log))
+    _take_revisions(connection, job_id, document, evidence)
+    if document.card:
+        _take_card(connection, document.card)
+    if document.hand_back:
+        put(connection, tables.hand_backs, {"job_id": job_id, "record": hand_back_to_json(_hand_back(document))})
+    return number
 
 
-def _facts(document: JobDocument, number: str) -> dict[str, Any]:
-    words = {name: clean(getattr(document, name)) for name in ("title", "machine", "customer")}
-    return {"number": number, **words, "promise": clean(document.promise, 8000)}
+def document_words(document: JobDocument) -> dict[str, str]:
+    """Return the words of a job that came in, by their names, as this shop would keep them."""
+    words = {name: clean(getattr(document, name)) for name in FACT_WORDS} | {"promise": clean(document.promise, LONGEST_PROMISE)}
+    words |= {name: getattr(_hand_back(document), name) for name in HAND_BACK_WORDS}
+    log = log_from_json(json.dumps(document.tries)) if document.tries is not None else TryLog()
+    return words | {CONCLUSION: log.conclusion}
 
 
-def _given_up(here: Row[Any], document: JobDocument, theirs_later: bool) -> tuple[str, ...]:
-    """Return which of the job's own words gave way to those of the later change."""
-    told = []
-    for name, theirs in _facts(document, "").items():
-        ours = getattr(here, name) if name in _WORDS else theirs
-        lost, stays = (ours, theirs) if theirs_later else (theirs, ours)
-        if lost and lost != stays:
-            told.append(f"{name}: {stays!r} stays, {lost!r} gave way")
-    return tuple(told)
+def _hand_back(document: JobDocument) -> HandBack:
+    return hand_back_from_json(json.dumps(document.hand_back)) if document.hand_back else HandBack()
+
+
+@dataclass(frozen=True, slots=True)
+class _Words:
+    """How each word stands after joining, its lineage, which were taken, which of ours the other side lacks, and which are asked."""
+
+    stand: Mapping[str, str]
+    lineages: Mapping[str, Lineage]
+    taken: tuple[str, ...]
+    kept: tuple[str, ...]
+    asked: tuple[BothWrote, ...]
+
+    @classmethod
+    def of(cls, ours: Job, document: JobDocument, chosen: Mapping[str, bool], adds_only: bool) -> _Words:
+        """Work out what becomes of each word."""
+        stand, lineages = words_of(ours), lineages_of(ours)
+        if adds_only:
+            return cls(stand, lineages, (), (), ())
+        taken, kept, asked = [], [], []
+        told = checked_lineages(document.lineages)
+        for name, there in document_words(document).items():
+            here, lineage = lineages[name], grown(told.get(name, ()), there)
+            later = later_of(here, lineage)
+            if later is Later.NEITHER and name in chosen:
+                later = Later.THERE if chosen[name] else Later.HERE
+            if later is Later.NEITHER:
+                asked.append(BothWrote(name, stand[name], there))
+            elif later is Later.THERE:
+                stand[name], lineages[name] = there, joined(here, lineage)
+                taken.append(name)
+            else:
+                lineages[name] = joined(lineage, here)
+            if later in (Later.HERE, Later.NEITHER):
+                kept.append(name)
+        return cls(stand, lineages, tuple(taken), tuple(kept), tuple(asked))
 
 
 def _free_number(connection: Connection, wanted: str) -> str:
@@ -345,17 +393,18 @@ def _take_card(connection: Connection, toml: str) -> None:
     put(connection, tables.cards, {"name": parse_card(toml).name.casefold(), "toml": toml}, replace=False)
 
 
-def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> _Sides:
-    """Join the logs of tries."""
+def _take_tries(connection: Connection, job_id: int, document: JobDocument, words: Mapping[str, str]) -> _Sides:
+    """Join the logs of tries; the conclusion is the one that was decided on."""
     row = connection.execute(select(tables.tries).where(tables.tries.c.job_id == job_id)).first()
     if document.tries is None:
         return _Sides(False, row is not None)
     theirs = log_from_json(json.dumps(document.tries))
     if row is None:
-        connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log_to_json(theirs)))
+        log = log_to_json(replace(theirs, conclusion=words[CONCLUSION]))
+        connection.execute(insert(tables.tries).values(job_id=job_id, version=1, log=log))
         return _Sides(True, False)
     here = log_from_json(row.log)
-    whole = merged_log(here, theirs)
+    whole = replace(merged_log(here, theirs), conclusion=words[CONCLUSION])
     if whole == here:
         return _Sides(False, whole != theirs)
     changed = update(tables.tries).where(tables.tries.c.job_id == job_id)
@@ -363,16 +412,10 @@ def _take_tries(connection: Connection, job_id: int, document: JobDocument) -> _
     return _Sides(True, whole != theirs)
 
 
-def _take_words(connection: Connection, job_id: int, document: JobDocument, theirs_later: bool) -> tuple[bool, tuple[str, ...]]:
-    """Join what was added to the sheet; returns whether anything changed, and which words gave way."""
-    if not document.hand_back:
-        return False, ()
-    theirs = hand_back_from_json(json.dumps(document.hand_back))
-    kept = connection.execute(select(tables.hand_backs.c.record).where(tables.hand_backs.c.job_id == job_id)).scalar()
-    here = hand_back_from_json(kept) if kept else HandBack()
-    later, earlier = (theirs, here) if theirs_later else (here, theirs)
-    whole = merged_hand_back(later, earlier)
-    if whole != here:
-        put(connection, tables.hand_backs, {"job_id": job_id, "record": hand_back_to_json(whole)})
-    lost = [(name.replace("_", " "), getattr(whole, name), getattr(earlier, name)) for name in TEXTS]
-    return whole != here, tuple(f"{name}: {stays!r} stays, {old!r} gave way" for name, stays, old in lost if old and old != stays)
+def _take_hand_back(connection: Connection, ours: Job, document: JobDocument, words: Mapping[str, str]) -> bool:
+    """Join what was added to the sheet; returns whether an agreement came in."""
+    whole = merged_hand_back(ours.hand_back, _hand_back(document), {name: words[name] for name in HAND_BACK_WORDS})
+    if whole == ours.hand_back:
+        return False
+    put(connection, tables.hand_backs, {"job_id": ours.id, "record": hand_back_to_json(whole)})
+    return whole.overrides != ours.hand_back.overrides

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import json
 from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any, TypeVar
@@ -19,12 +20,14 @@ from after_check.domain.modules import MakerId
 from after_check.domain.outside_text import clean
 from after_check.domain.quantities import counted
 from after_check.domain.tries import TryLog
+from after_check.files.strict_json import parse_json
 from after_check.host.processes import has_died
 from after_check.local.log import logger
 from after_check.shop import tables
 from after_check.shop.database import insert_row, needs_on, put
 from after_check.shop.documents import hand_back_from_json
 from after_check.shop.errors import ChangedElsewhereError, NotFoundError, SignedError
+from after_check.shop.lineages import checked_lineages, lineages_of
 from after_check.shop.makers import named, pairs_in
 from after_check.shop.salvage import FAULTS, NO_DATE, Damage, derived
 from after_check.shop.stored_lines import line_to_json
@@ -88,6 +91,7 @@ def load_job(connection: Connection, number: str, to_change: bool = False) -> Jo
         revisions=_records(connection, tables.revisions, row.id, _revision, "a signed sheet", damage),
         damaged=_without_dates(damage, row, readings),
         needs=needs_on(connection),
+        lineages=damage.or_none("what tells which bench wrote last", lambda: checked_lineages(parse_json(row.lineages))) or {},
     )
 
 
@@ -138,6 +142,8 @@ def keep_line(connection: Connection, job: Job) -> None:
         "judged_by": judged_by_now(job.needs),
         "moved": select(func.coalesce(func.max(tables.jobs.c.moved), 0) + 1).scalar_subquery(),
     }
+    if not job.damaged:  # A word that cannot be read now was written by nobody.
+        columns["lineages"] = json.dumps(lineages_of(job))
     connection.execute(update(tables.jobs).where(tables.jobs.c.id == job.id).values(columns))
 
 

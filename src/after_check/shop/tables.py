@@ -53,6 +53,8 @@ jobs = Table(
     Column("archived", Boolean, nullable=False, server_default=false()),
     # Which change of a line was the last one of this job's: who looks again reads what moved since.
     Column("moved", Integer, nullable=False, server_default="0", index=True),
+    # Marks of all that ever stood in each word, as JSON: which of two benches knew what the other wrote.
+    Column("lineages", Text, nullable=False, server_default="{}"),
     Index("ix_jobs_waits_for", "waits_for", "latest"),
 )
 
