@@ -52,9 +52,9 @@ def send_waiting(shop: Shop) -> Sent:
     return shop.outbox.send(lambda data, where: _taken(shop, data, where))
 
 
-def _taken(shop: Shop, data: bytes, where: str) -> int:
+def _taken(shop: Shop, data: bytes, where: str) -> tuple[int, tuple[str, ...]]:
     counted = take_waiting(shop, data, where)
-    return counted.new + counted.joined
+    return counted.new + counted.joined, counted.problems
 
 
 def _backup_of(store: Path) -> bytes:

@@ -67,15 +67,18 @@ class Outbox:
         here = next(iter(self.folder.glob(f"*-{name}.zip")), self.folder / f"{time.time_ns():020d}-{name}.zip")
         write_whole(here, data, private=True)
 
-    def send(self, take: Callable[[bytes, str], int]) -> Sent:
+    def send(self, take: Callable[[bytes, str], tuple[int, tuple[str, ...]]]) -> Sent:
         """Hand everything that waits to the shop, the oldest first, until it cannot take more.
 
-        `take` returns how many jobs came with a file, and raises SourceError for one that it refuses.
+        `take` returns how many jobs came with a file and what of them a person has to look at, and raises SourceError
+        for one that it refuses.
         """
-        files, jobs, problems = 0, 0, []
+        files, jobs = 0, 0
+        problems: list[str] = []
         for path in self.waiting:
             try:
-                jobs += take(path.read_bytes(), str(path))
+                came, told = take(path.read_bytes(), str(path))
+                jobs, problems = jobs + came, [*problems, *told]
             except (ShopError, OSError) as problem:
                 logger().error("%s still waits: %s", path, problem)
                 break  # Not answering again, full, read-only: none of that is the file's fault.
