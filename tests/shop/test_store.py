@@ -282,7 +282,7 @@ def test_a_store_of_the_first_version_is_brought_up_to_date(shop, shop_path):
         connection.execute("DROP INDEX ix_jobs_uid")
         for name in ("moved", "waits_for", "judged_by"):
             connection.execute(f"DROP INDEX ix_jobs_{name}")
-        for column in ("uid", "frozen", "archived", "moved"):
+        for column in ("uid", "frozen", "archived", "moved", "lineages"):
             connection.execute(f"ALTER TABLE jobs DROP COLUMN {column}")
         connection.execute("UPDATE alembic_version SET version_num = '0001'")
     again = Shop.open(shop_path)

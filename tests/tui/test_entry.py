@@ -69,6 +69,28 @@ async def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
         assert kept == {"notation": "2x8G DDR4-2666; run 2666; dual", "typed 1": "two sticks of 8gb ddr4 2400"}
 
 
+async def test_a_chip_names_the_stretch_that_it_came_from(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        line = app.screen.query_one("#arrival", EntryLine)
+        line.value = "two sticks of 8gb each, usable is 15.8"
+        await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+        await pilot.press("down")
+        await until(pilot, lambda: "said: two … 8gb" in shown(app))
+        assert underlined(line) == ["two", "8gb"]
+        await pilot.press("right")
+        await until(pilot, lambda: "said: 15.8" in shown(app))
+        assert underlined(line) == ["15.8"]
+        await pilot.press("escape")
+        await until(pilot, lambda: app.focused is line)
+        assert underlined(line) == []
+
+
+def underlined(line):
+    """What of the line is drawn underlined, as the toolkit gives it."""
+    return [segment.text.strip() for segment in line.render_line(0) if segment.style and segment.style.underline and segment.text.strip()]
+
+
 async def test_a_chip_says_under_the_mouse_what_it_might_be(shop_path):
     async with running(shop_path) as (app, pilot):
         await new_job(app, pilot)
@@ -226,7 +248,7 @@ async def test_what_is_left_aside_is_told_with_its_reason_and_a_question_is_answ
         line = app.screen.query_one(EntryLine)
         line.value = "was 8gb, now 2 sticks of 24gb ddr5 3200mhz dual"
         await until(pilot, lambda: "left aside: “8gb”: it was so before" in shown(app))
-        struck = line.highlighter.stretches
+        struck = line.highlighter.aside
         assert [line.value[start:end] for start, end, _ in struck] == ["8gb"]
         assert "Is 3200 MHz the rate, or the clock of 6400?" in shown(app)
         assert "or something else: type it" in shown(app)

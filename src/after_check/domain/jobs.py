@@ -98,7 +98,7 @@ class Job:
     revisions: tuple[Revision, ...] = ()
     damaged: tuple[str, ...] = ()
     needs: Needs = field(default_factory=Needs)
-    lineages: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    lineages: Mapping[str, tuple[str, ...]] = field(default_factory=dict, compare=False)
 
     @property
     def arrival(self) -> KeptReading | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import ClassVar
 
+from rich.cells import cell_len
 from rich.highlighter import Highlighter
 from rich.text import Text
 from textual import events
@@ -16,25 +17,33 @@ from after_check.domain.readings import Reading
 from after_check.language.corrections import Piece, pieces_of, usually_next
 from after_check.language.short_form import write
 from after_check.language.short_form.parser import Parsed
+from after_check.language.typed_text import read_line, read_promise
+from after_check.language.where_said import Stretch, where_said
+from after_check.tui.charts.cells import fitted
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
+_LONGEST_SAID = 40
 LINE_BREAK = " ⏎ "
 """What stands for the end of a line in a line of entry; the reader of words takes it for one."""
 
 
-class _AsideMarks(Highlighter):
-    """Greys and strikes what was heard and is no fact of now."""
+class _Marks(Highlighter):
+    """Greys and strikes what was heard and is no fact of now, and underlines where the chosen chip was said."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.stretches: tuple[tuple[int, int, str], ...] = ()
+        self.aside: tuple[tuple[int, int, str], ...] = ()
+        self.said: tuple[Stretch, ...] = ()
 
     def highlight(self, text: Text) -> None:
         """Mark the stretches in the text of the line."""
-        for start, end, _ in self.stretches:
+        for start, end, _ in self.aside:
             text.stylize(Ink.MUTED, start, end)
             text.stylize("strike", start, end)  # Not by colour alone.
+        for start, end in self.said:
+            text.stylize(Ink.PROMISED, start, end)
+            text.stylize("bold underline", start, end)
 
 
 class EntryLine(Input):
@@ -56,14 +65,26 @@ class EntryLine(Input):
         if parsed is not None and self.value.endswith(parsed.line):
             offset = len(self.value) - len(parsed.line)  # behind a plus
             aside = tuple((start + offset, end + offset, because) for start, end, because in parsed.left_aside)
-        if not isinstance(self.highlighter, _AsideMarks):
-            self.highlighter = _AsideMarks()
-        if aside == self.highlighter.stretches:
+        marks = self._marks()
+        if aside == marks.aside:
             return
-        self.highlighter.stretches = aside
+        marks.aside = aside
         reasons = "\n".join(f"{self.value[start:end].strip()}: left aside, {because}" for start, end, because in aside)
         self.tooltip = Text(reasons) if reasons else None
         self.refresh()
+
+    def mark_said(self, line: str, stretches: tuple[Stretch, ...]) -> None:
+        """Underline where something was said in the part of the line that was read."""
+        offset = len(self.value) - len(line) if self.value.endswith(line) else None
+        said = tuple((start + offset, end + offset) for start, end in stretches) if offset is not None else ()
+        if said != self._marks().said:
+            self._marks().said = said
+            self.refresh()
+
+    def _marks(self) -> _Marks:
+        if not isinstance(self.highlighter, _Marks):
+            self.highlighter = _Marks()
+        return self.highlighter
 
     def on_key(self, event: events.Key) -> None:
         """A question mark in an empty line is no text, as nothing that anybody says begins with it: it shows the keys."""
@@ -127,11 +148,14 @@ class Chips(Drawn):
         self._at = 0
         self._is_open = False
         self._starts: list[tuple[int, int]] = []
+        self._line = ""
+        self._where: dict[str, tuple[Stretch, ...]] | None = None
 
     def show(self, parsed: Parsed | None) -> None:
         """Show what was understood of a line, or nothing."""
         reading = parsed.reading if parsed is not None and parsed.line.strip() else Reading()
         were_there = bool(self.pieces)
+        self._line, self._where = parsed.line if parsed is not None else "", None
         self.pieces = pieces_of(reading)
         self._next = usually_next(reading, self._promise) if self.pieces else ()
         self._at, self._is_open = min(self._at, max(0, len(self.pieces) - 1)), False
@@ -155,7 +179,23 @@ class Chips(Drawn):
     def on_blur(self) -> None:
         """Close what is open."""
         self.can_focus, self._is_open = False, False
+        self._mark(())
         self.refresh()
+
+    def on_focus(self) -> None:
+        """Mark in the line where the chosen piece was said."""
+        self._mark(self._said_at(self._at))
+
+    def _mark(self, stretches: tuple[Stretch, ...]) -> None:
+        """Underline stretches of the line that was read."""
+        for line in self.screen.query(f"#{self._of}").results(EntryLine):
+            line.mark_said(self._line, stretches)
+
+    def _said_at(self, index: int) -> tuple[Stretch, ...]:
+        """Return where in the line a piece was said. It is worked out when it is asked for: not at every key."""
+        if self._where is None:
+            self._where = where_said(self._line, _promise_of if self._promise else _reading_of)
+        return self._where.get(self.pieces[index].words, ()) if index < len(self.pieces) else ()
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the chips in a row, and the line beneath."""
@@ -189,6 +229,8 @@ class Chips(Drawn):
                 line.append(f"{number} ", f"bold {Ink.PROMISED}")
                 line.append(f"{choice.words}   ", Ink.TEXT)
         elif self.has_focus:
+            said = " … ".join(self._line[start:end].strip() for start, end in self._said_at(self._at))
+            line.append(f"said: {fitted(said, min(cell_len(said), _LONGEST_SAID))}   " if said else "", Ink.TEXT)
             line.append("enter" if choices else "", f"bold {Ink.PROMISED}")
             line.append(" changes it   ◂ ▸ another piece   esc the line" if choices else "◂ ▸ another piece   esc the line", Ink.MUTED)
         elif self._next:
@@ -199,6 +241,7 @@ class Chips(Drawn):
     def action_walk(self, by: int) -> None:
         """Go to another chip."""
         self._at, self._is_open = (self._at + by) % max(1, len(self.pieces)), False
+        self._mark(self._said_at(self._at))
         self.refresh()
 
     def action_open(self) -> None:
@@ -232,6 +275,7 @@ class Chips(Drawn):
             self.can_focus = True
             self.screen.set_focus(self)
             self._at = under
+            self._mark(self._said_at(under))
             self.action_open()
 
     def on_mouse_move(self, event: events.MouseMove) -> None:
@@ -239,6 +283,14 @@ class Chips(Drawn):
         under = self._under(event)
         piece = self.pieces[under] if under is not None and under < len(self.pieces) else None
         self.tooltip = Text(meaning(piece)) if piece is not None else None
+
+
+def _reading_of(text: str) -> Reading:
+    return read_line(text).reading
+
+
+def _promise_of(text: str) -> Reading:
+    return read_promise(text)[1].reading
 
 
 def meaning(piece: Piece) -> str:
