@@ -20,6 +20,11 @@ def checked_time(at: datetime, needs_zone: bool = False) -> datetime:
     return at
 
 
+def read_time(text: str) -> datetime:
+    """Return a time as it was written (ISO 8601), where it can be reckoned with. Raises ValueError."""
+    return checked_time(datetime.fromisoformat(text))
+
+
 def check_times(value: Any) -> None:
     """Check every time in a frozen value, however deep it stands. Raises ValueError."""
     if isinstance(value, datetime):

@@ -16,6 +16,7 @@ from after_check.casework.batch import Batch, Terms, batch_of
 from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
 from after_check.files.strict_json import parse_json
+from after_check.files.times import read_time
 from after_check.files.whole_files import write_whole
 from after_check.local.paths import data_folder
 from after_check.sources import saved
@@ -125,7 +126,7 @@ def _opened(folder: Path) -> KeptBatch | None:
         if found["format"] != _FORMAT or found["version"] != 1:
             return None
         machines = tuple(str(name) for name in found["machines"])
-        read_at = datetime.fromisoformat(found["read_at"]) if found["read_at"] else None
+        read_at = read_time(found["read_at"]) if found["read_at"] else None
         return KeptBatch(folder, BatchFacts(str(found["source"]), str(found["promise"]), str(found["before"]), machines, read_at))
     except (OSError, ValueError, KeyError, TypeError):
         return None

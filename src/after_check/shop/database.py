@@ -19,6 +19,7 @@ from sqlalchemy.exc import ArgumentError, DBAPIError
 
 from after_check.domain.case_files import Needs
 from after_check.domain.outside_text import clean
+from after_check.files.network_address import HIGHEST_PORT
 from after_check.files.whole_files import make_private_folder
 from after_check.shop.errors import (
     AlreadyExistsError,
@@ -297,7 +298,9 @@ def _engine(where: Path | str) -> tuple[Engine, str]:
 def _url(address: str) -> URL:
     try:
         url: URL = make_url(address)
-    except ArgumentError:
+        if url.port is not None and not 1 <= url.port <= HIGHEST_PORT:
+            raise ValueError
+    except (ArgumentError, ValueError):
         raise ShopError("this is no address of a shop", "Write postgresql://USER@HOST/NAME or the name of a file") from None
     if url.drivername == SERVER:
         url = url.set(drivername=f"{SERVER}+psycopg")

@@ -22,6 +22,7 @@ from after_check.domain.outside_text import clean
 from after_check.domain.tries import Try, TryLog, TryModule, noted_by_both
 from after_check.files.errors import SourceError
 from after_check.files.strict_json import parse_json
+from after_check.files.times import read_time
 from after_check.shop import tables
 from after_check.shop.database import insert_row, put
 from after_check.shop.documents import JobDocument, TimedPart, hand_back_from_json, hand_back_to_json
@@ -370,7 +371,7 @@ def _record(values: Mapping[str, Any], id: int = 0) -> _Kept:
 
 def _begun(part: TimedPart) -> dict[str, Any]:
     begun = part.record.get("begun_at")
-    at = datetime.fromisoformat(str(begun)) if begun else part.at
+    at = read_time(str(begun)) if begun else part.at
     return {"record": json.dumps(part.record), "begun_at": at.astimezone(UTC)}
 
 

@@ -17,6 +17,7 @@ from after_check.domain.bench import NOT_READ_YET, BenchEntry, Groups, JobLine, 
 from after_check.domain.codes import Severity
 from after_check.domain.standing import JobOutcome, TrackStatus
 from after_check.files.strict_json import parse_json
+from after_check.files.times import read_time
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop.revision import REVISION
@@ -50,8 +51,8 @@ def line_from_json(text: str) -> JobLine:
         title=data["title"],
         machine=data["machine"],
         customer=data["customer"],
-        since=datetime.fromisoformat(data["since"]),
-        latest=datetime.fromisoformat(data["latest"]),
+        since=read_time(data["since"]),
+        latest=read_time(data["latest"]),
         outcome=JobOutcome(data["outcome"] if "outcome" in data else data["verdict"]),
         why=data["why"],
         waits_for=WaitsFor(data["waits_for"]),

@@ -12,7 +12,6 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
-from urllib.parse import SplitResult, urlsplit
 
 import httpx
 
@@ -20,8 +19,10 @@ from after_check.domain.errors import AfterCheckError
 from after_check.domain.outside_text import clean
 from after_check.domain.quantities import MIB
 from after_check.domain.soak import Covered, SoakRecord, SoakState
+from after_check.files.errors import SourceError
 from after_check.files.json_values import text, whole_number
 from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
+from after_check.files.network_address import parse_network_address
 from after_check.files.strict_json import parse_json
 from after_check.host.processes import this_process
 
@@ -37,14 +38,6 @@ class NoServiceError(AfterCheckError):
     """The appliance does not answer, or not as one; the message says what and where."""
 
 
-def _has_port(parts: SplitResult) -> bool:
-    """Whether an address has a port that there is, or none at all."""
-    try:
-        return parts.port is None or parts.port > 0
-    except ValueError:
-        return False
-
-
 class ApplianceSoak:
     """A soak that an appliance runs on itself."""
 
@@ -56,14 +49,13 @@ class ApplianceSoak:
         longest_away_seconds: float = LONGEST_AWAY_SECONDS,
     ) -> None:
         try:
-            parts = urlsplit(address.strip())
-        except ValueError:
-            raise NoServiceError(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT") from None
-        if parts.username is not None or parts.password is not None:
-            raise NoServiceError("an address with a name or a password in it is not used: an appliance's own test asks for none")
-        if parts.scheme != "http" or not parts.hostname or not _has_port(parts):
-            raise NoServiceError(f"{clean(address, 60)!r} is no address of an appliance: write http://HOST:PORT")
-        self._address = address.strip().rstrip("/")
+            at = parse_network_address(address, "http", "http://HOST:PORT")
+        except SourceError as error:
+            raise NoServiceError(f"this is no address of an appliance: {error}") from None
+        if at.user:
+            raise NoServiceError("an address with a name in it is not used: an appliance's own test asks for none")
+        self._place = at.place
+        self._address = f"http://{at.place}{at.path}"
         self._keep = keep
         self._length = length
         self._longest_away = longest_away_seconds
@@ -73,7 +65,7 @@ class ApplianceSoak:
         self._began = time.monotonic()
         self._kept_at = 0.0
         begun_at = datetime.now(UTC).replace(microsecond=0)
-        self._record = SoakRecord(length, SoakState.RUNNING, begun_at, steps=(_STEP,), own_word_of=parts.netloc, process=this_process())
+        self._record = SoakRecord(length, SoakState.RUNNING, begun_at, steps=(_STEP,), own_word_of=at.place, process=this_process())
 
     @property
     def record(self) -> SoakRecord:
@@ -110,7 +102,7 @@ class ApplianceSoak:
         size_mib = whole_number(about.get("memoryMiB"), 1 << 30)
         name = f"{model} ({serial})" if serial else model
         covered = Covered(installed_bytes=size_mib * MIB) if size_mib else Covered()
-        self._change(own_word_of=f"{name} at {urlsplit(self._address).netloc}", covered=covered)
+        self._change(own_word_of=f"{name} at {self._place}", covered=covered)
         self._ask(client, "POST", "/memory-test", {"length": self._length})
         self._remark("the appliance restarts into its own test; it is away meanwhile")
         self._save(always=True)

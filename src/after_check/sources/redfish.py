@@ -5,7 +5,6 @@ from __future__ import annotations
 import base64
 import contextlib
 import hashlib
-import re
 import socket
 import ssl
 from collections.abc import Iterator
@@ -26,6 +25,7 @@ from after_check.files.errors import SourceError
 from after_check.files.firmware_text import distinct
 from after_check.files.json_values import dicts, text, whole_number
 from after_check.files.limited_http import Limit, LimitedTransport, OverLimitError
+from after_check.files.network_address import NetworkAddress, parse_network_address
 from after_check.files.strict_json import parse_json
 from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError, add_line, lines_of
@@ -55,19 +55,13 @@ class RedfishAddress:
     @property
     def place(self) -> str:
         """Host and port, as they are shown and remembered."""
-        return self.host if self.port == 443 else f"{self.host}:{self.port}"
+        return NetworkAddress(self.host, self.port if self.port != 443 else None).place
 
 
 def parse_redfish_address(address: str) -> RedfishAddress:
     """Return the address in `redfish+https://[USER@]HOST[:PORT][/SYSTEM]`. Raises SourceError."""
-    try:
-        parts = urlsplit(address)
-        port = parts.port or 443
-    except ValueError:
-        parts, port = urlsplit(""), 0
-    if not parts.hostname or parts.password or not re.fullmatch(r"[\w.:-]+", parts.hostname):
-        raise SourceError("this is no address", address[:80], "write redfish+https://USER@HOST or redfish+https://USER@HOST:PORT")
-    return RedfishAddress(parts.hostname, port, parts.username or "", parts.path.strip("/"))
+    at = parse_network_address(address, "redfish+https", "redfish+https://USER@HOST or redfish+https://USER@HOST:PORT")
+    return RedfishAddress(at.host, at.port or 443, at.user, at.path.strip("/"))
 
 
 def read_over_redfish(text_of_address: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen

@@ -11,11 +11,12 @@ import secrets
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, replace
 from pathlib import Path
-from urllib.parse import urlsplit
 
 import asyncssh
 
+from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
+from after_check.files.network_address import NetworkAddress, parse_network_address
 from after_check.files.plain_files import read_plain
 from after_check.files.tree import KeptFiles
 from after_check.sources.evidence import Taken
@@ -63,21 +64,18 @@ class SshAddress:
     root: str = ""
 
     def __str__(self) -> str:
-        return f"ssh://{self.user}@{self.host}" + (f":{self.port}" if self.port != 22 else "")
+        return f"ssh://{self.user}@{NetworkAddress(self.host, self.port if self.port != 22 else None).place}"
 
 
 def parse_ssh_address(text: str) -> SshAddress:
     """Return the address in `ssh://USER@HOST[:PORT]`. Raises SourceError."""
-    try:
-        parts = urlsplit(text)
-        port = parts.port or 22
-    except ValueError:
-        raise SourceError("this is no address", text[:80], "write ssh://USER@HOST or ssh://USER@HOST:PORT") from None
-    if not parts.hostname or not parts.username or parts.password or not re.fullmatch(r"[\w.:%-]+", parts.hostname):
-        raise SourceError("this is no address", text[:80], "write ssh://USER@HOST or ssh://USER@HOST:PORT, without a password in it")
-    if parts.path not in ("", "/") and not re.fullmatch(r"/[\w./-]+", parts.path):
-        raise SourceError("the folder in the address may have letters, digits and ./-_ only", text[:80])
-    return SshAddress(parts.username, parts.hostname, port, parts.path.rstrip("/"))
+    example = "ssh://USER@HOST or ssh://USER@HOST:PORT, without a password in it"
+    at = parse_network_address(text, "ssh", example)
+    if not at.user:
+        raise SourceError("this address has no user", clean(text, 80), f"write {example}")
+    if at.path and not re.fullmatch(r"/[\w./-]+", at.path):
+        raise SourceError("the folder in the address may have letters, digits and ./-_ only", clean(text, 80))
+    return SshAddress(at.user, at.host, at.port or 22, at.path)
 
 
 def read_over_ssh(text: str, access: Access = Access()) -> Taken:  # noqa: B008 - frozen
