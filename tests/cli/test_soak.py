@@ -72,7 +72,6 @@ def test_coverage_as_a_table():
         (("--plan", "lunch"), "no plan is named 'lunch'"),
         (("--memory", "some"), "no amount of memory"),
         (("--memory", "1M"), "16M at the least"),
-        (("--at", "nowhere"), "http://HOST:PORT"),
         (("--continue", "--record", "/nonexistent/soak.json"), "no soak was interrupted here"),
     ],
 )

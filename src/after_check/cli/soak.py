@@ -6,6 +6,7 @@ import json
 from dataclasses import dataclass
 from pathlib import Path
 
+import typer
 from platformdirs import user_state_path
 
 from after_check.cli.long_work import run_to_the_end
@@ -106,7 +107,7 @@ def soak_command(words: SoakWords) -> int:
         try:
             soak = ApplianceSoak(words.at, lambda record: write_record(record, path))
         except NoServiceError as problem:
-            raise SourceError(str(problem), "--at") from None
+            raise typer.BadParameter(str(problem), param_hint="--at") from None
     else:
         soak = Soak(
             plan,
