@@ -176,6 +176,8 @@ def test_what_keeps_its_content_is_no_working_memory(service):
     with_members(service, NonVolatileSizeMiB=131072, VolatileSizeMiB=None)
     reading = read_over_redfish(address(service), Access(password="right")).reading
     assert reading.modules == ()
+    assert {slot.kept_bytes for slot in reading.persistent} == {128 * GIB}
+    assert not {slot.name for slot in reading.persistent} & {slot.name for slot in reading.slots}
     assert any("persistent memory" in notice.what for notice in reading.notices)
 
 

@@ -281,6 +281,7 @@ def test_a_slot_of_persistent_memory_is_no_module_and_is_said():
     array = structure(16, 0x40, bytes.fromhex("03 03 06 00000080 FEFF 0200 0000004000000000"), ())
     reading = reading_from_tables(array + device_of(0x07, 128 * GIB, 0) + structure(127, 1, b"", ()), None, "DMI")
     assert reading.modules == ()
+    assert [slot.kept_bytes for slot in reading.persistent] == [128 * GIB]
     assert any("persistent memory" in notice.what for notice in reading.notices)
 
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from rich.cells import cell_len
 
 from after_check.domain.bench import MiniTrack
-from after_check.domain.boards import soldered_apart
+from after_check.domain.boards import Filling, Slot, soldered_apart
+from after_check.domain.case_files import CaseFile
 from after_check.domain.findings import Track
 from after_check.domain.standing import Quantity, TrackStatus
-from after_check.language.short_form import parse
+from after_check.judgement.judge import judge
+from after_check.language.short_form import parse, parse_promise
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.charts.tracks import MINI_CELLS, mini_track, track_line
@@ -154,3 +158,24 @@ def test_which_processor_lacks_what_is_seen_whatever_the_board(processors, chann
         assert f"▲ processor {processors - 1}" in said
         assert f"{2 * channels - 2} of {2 * channels}" in said
         assert "▲ processor 0" not in said
+
+
+@pytest.mark.parametrize(("processors", "cells", "rows"), [(1, 60, 30), (2, 60, 20), (2, 44, 15), (4, 90, 30)])
+def test_persistent_memory_is_drawn_among_the_slots_and_counted_apart(processors, cells, rows):
+    reading = of_processors(processors, 2, ())
+    kept = tuple(Slot(f"P{number} C1", Filling.PERSISTENT, kept_bytes=128 << 30) for number in range(processors))
+    drawn = "\n".join(line.plain for line in board_lines(snapshot_of(replace(reading, persistent=kept)), cells, rows))
+    assert drawn.count("persi") >= processors
+    if processors > 1:
+        assert drawn.count("4 of 4 · 64 GiB") == processors  # And not "4 of 5": nothing is missing.
+    else:
+        assert "persistent 128 GiB, no working memory" in drawn
+        assert drawn.index("P0 B2") < drawn.index("P0 C1")
+
+
+def test_nothing_is_judged_by_persistent_memory():
+    reading = of_processors(2, 2, ())
+    kept = (Slot("P0 C1", Filling.PERSISTENT, kept_bytes=128 << 30),)
+    promise = parse_promise("8x16G DDR4-2933")[0]
+    one, other = (judge(CaseFile(some, None, promise)) for some in (reading, replace(reading, persistent=kept)))
+    assert (one.verdict, one.findings, one.tracks) == (other.verdict, other.findings, other.tracks)

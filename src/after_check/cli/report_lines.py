@@ -7,7 +7,7 @@ from typing import Any
 
 from after_check.casework.rate_words import ceiling_words, expected_words
 from after_check.casework.verdict_words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
-from after_check.domain.boards import Filling, Slot
+from after_check.domain.boards import Slot
 from after_check.domain.fact_table import FactKind, known_facts
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Judgement, Track
@@ -23,7 +23,7 @@ def reading_lines(reading: Reading) -> Iterator[str]:
     for word, fact in (("machine", machine.model), ("firmware", machine.firmware_version), ("processor", machine.processor)):
         if fact is not None:
             yield f"{word:<10} {fact.value}  [{fact.source.value}]"
-    for slot in reading.slots:
+    for slot in reading.drawn_slots:
         yield f"{slot.name:<10} {_slot(slot)}"
     for module in reading.loose:
         yield f"{'module':<10} {_module(module)}"
@@ -78,9 +78,7 @@ def _line(word: str, text: str, fact: Fact[Any]) -> str:
 
 
 def _slot(slot: Slot) -> str:
-    if slot.module is not None:
-        return _module(slot.module)
-    return "empty" if slot.filling is Filling.EMPTY else "not known"
+    return _module(slot.module) if slot.module is not None else slot.words
 
 
 def _module(module: Module) -> str:

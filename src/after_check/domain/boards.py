@@ -11,6 +11,7 @@ from enum import StrEnum
 
 from after_check.domain.facts import value_of
 from after_check.domain.modules import Form, Module
+from after_check.domain.quantities import size_text
 
 
 class Filling(StrEnum):
@@ -19,20 +20,32 @@ class Filling(StrEnum):
     FILLED = "filled"
     EMPTY = "empty"
     UNKNOWN = "unknown"
+    PERSISTENT = "persistent"
 
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """One slot by the name its source gives it; `module` is there when the slot is filled."""
+    """One slot by the name its source gives it; `module` is there when the slot is filled.
+
+    A slot with persistent memory holds `kept_bytes` of it: that is drawn, and is no working memory.
+    """
 
     name: str
     filling: Filling
     module: Module | None = None
     bank: str = ""
+    kept_bytes: int | None = None
 
     def __post_init__(self) -> None:
         if (self.filling is Filling.FILLED) != (self.module is not None):
             raise ValueError(f"slot {self.name!r} is {self.filling} and has module {self.module!r}")
+
+    @property
+    def words(self) -> str:
+        """What is in a slot without a module of working memory."""
+        if self.filling is Filling.PERSISTENT:
+            return f"persistent {size_text(self.kept_bytes)}, no working memory" if self.kept_bytes else "persistent, no working memory"
+        return "empty" if self.filling is Filling.EMPTY else "not known"
 
     @property
     def place(self) -> Place | None:

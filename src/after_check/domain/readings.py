@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
-from after_check.domain.boards import Filling, Slot
+from after_check.domain.boards import Filling, Slot, board_order
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.modules import Module, Timings
@@ -241,7 +241,7 @@ class Reading:
     of memory changed. `soak`, `benchmark`, `read_gbs`, `write_gbs`, `copy_gbs`, `latency_ns` and `off_under_load` are
     results that a person typed with the reading, `earlier_soaks` those of tests before the last one; what this program
     tested and measured is kept beside it (`CaseFile`). `more` are facts by their name that have a row in the table of facts
-    (`fact_table.py`) and no field here.
+    (`fact_table.py`) and no field here. `persistent` are slots with persistent memory: they are drawn, and nothing is judged by them.
     """
 
     slots: tuple[Slot, ...] = ()
@@ -291,6 +291,7 @@ class Reading:
     log_lines: tuple[str, ...] = ()
     mapped: tuple[MappedRange, ...] = ()
     firmware_channels: tuple[FirmwareChannel, ...] = ()
+    persistent: tuple[Slot, ...] = ()
     notices: tuple[Notice, ...] = ()
     evidence: tuple[EvidenceRef, ...] = ()
     taken_at: datetime | None = None
@@ -325,6 +326,11 @@ class Reading:
             installed_bytes=value_of(self.total_bytes) or (sum(known) if known and len(known) == len(sizes) else None),
             usable_bytes=value_of(self.usable_bytes),
         )
+
+    @property
+    def drawn_slots(self) -> tuple[Slot, ...]:
+        """The slots as they are drawn: those with persistent memory stand among the others."""
+        return tuple(sorted((*self.slots, *self.persistent), key=board_order)) if self.persistent else self.slots
 
     @property
     def empty_slots(self) -> tuple[str, ...]:

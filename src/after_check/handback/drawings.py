@@ -13,7 +13,7 @@ from after_check.benchmark.measurement_names import series_words
 from after_check.casework.rate_words import ceiling_words
 from after_check.casework.verdict_words import status_words
 from after_check.domain.benchmark import BenchmarkRecord, Series, Stair
-from after_check.domain.boards import Filling, Slot, Soldered, place_of, soldered_apart
+from after_check.domain.boards import Slot, Soldered, place_of, soldered_apart
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Ceiling, CeilingKind, Track
 from after_check.domain.modules import Module
@@ -34,7 +34,7 @@ def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
     """Return the drawing of one reading's board, `width` points wide."""
     rows: list[Slot | Soldered | Module] = []
     if reading is not None:
-        soldered, slots, loose = soldered_apart(reading.slots, reading.loose)
+        soldered, slots, loose = soldered_apart(reading.drawn_slots, reading.loose)
         rows = [*slots, *soldered, *loose]
     shown = rows[:_MOST_ROWS]
     height = _TITLE + _ROW * max(1, len(shown)) + (12 if len(rows) > len(shown) else 0)
@@ -64,8 +64,8 @@ def _row(drawing: Drawing, row: Slot | Soldered | Module, width: float, y: float
         drawing.add(String(x + 6, y + 4, _fitted(words, int((body - 10) / 4.3)), fontName=BOLD, fontSize=8, fillColor=WHITE))
         return
     drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=PAPER_TINT, strokeColor=RULE, strokeWidth=0.8, strokeDashArray=[2, 2]))
-    word = "empty" if isinstance(row, Slot) and row.filling is Filling.EMPTY else "not known"
-    drawing.add(String(x + 6, y + 4, word, fontName=REGULAR, fontSize=8, fillColor=FAINT))
+    word = row.words if isinstance(row, Slot) else "not known"
+    drawing.add(String(x + 6, y + 4, printable(word), fontName=REGULAR, fontSize=8, fillColor=FAINT))
 
 
 def _short(name: str) -> str:

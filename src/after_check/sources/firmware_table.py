@@ -87,10 +87,15 @@ class _Builder:
             devices = [device for device in devices if device.array_handle in handles or device.array_handle not in known]
         counts = [array.device_count for array in system_arrays if array.device_count]
         names = _slot_names(devices)
-        persistent = [names[index] for index, device in enumerate(devices) if device.size_bytes == 0 and device.persistent_bytes]
-        for name in persistent:
-            notices += (Notice(NoticeKind.REMARK, f"{name} holds persistent memory, which is no working memory", self.where),)
-        slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices) if names[index] not in persistent)
+        persistent = tuple(
+            Slot(names[index], Filling.PERSISTENT, bank=device.bank or "", kept_bytes=device.persistent_bytes)
+            for index, device in enumerate(devices)
+            if device.size_bytes == 0 and device.persistent_bytes
+        )
+        for slot in persistent:
+            notices += (Notice(NoticeKind.REMARK, f"{slot.name} holds persistent memory, which is no working memory", self.where),)
+        kept = {slot.name for slot in persistent}
+        slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices) if names[index] not in kept)
         announced = sum(counts)
         if 0 < announced < len(devices):
             fewer = f"the tables announce {counted(announced, 'memory device')} and list {len(devices)}; the list is taken (DSP0134, 7.17)"
@@ -110,6 +115,7 @@ class _Builder:
             notices += (missing,)
         return Reading(
             slots=slots,
+            persistent=persistent,
             slot_count=self._fact(announced or None, "type 16"),
             array_limit_bytes=self._fact(sum(limits) or None, "type 16"),
             ecc_on=self._fact(ecc, "type 16"),

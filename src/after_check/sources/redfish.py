@@ -325,12 +325,15 @@ class _Service:
 
     def _reading(self, system: dict[str, Any], members: list[dict[str, Any]]) -> Reading:
         slots: list[Slot] = []
+        persistent: list[Slot] = []
         counters: list[ErrorCounter] = []
         names = distinct([name_of(member, index) for index, member in enumerate(members)], [bank_of(member) for member in members])
         for name, member in zip(names, members, strict=True):
             if is_persistent(member):
                 kept = f"{name} holds persistent memory, which is no working memory"
                 self._notices.append(Notice(NoticeKind.REMARK, kept, self._address.place))
+                kept_mib = whole_number(member.get("NonVolatileSizeMiB"), 1 << 30) or 0
+                persistent.append(Slot(name, Filling.PERSISTENT, bank=bank_of(member), kept_bytes=kept_mib * MIB))
                 continue
             slot = slot_of(member, name)
             slots.append(slot)
@@ -351,6 +354,7 @@ class _Service:
             self._notices.append(Notice(NoticeKind.REMARK, f"the start got as far as: {state}", "BootProgress"))
         return Reading(
             slots=tuple(slots),
+            persistent=tuple(persistent),
             total_bytes=fact_of(total_bytes, where),
             redundancy=fact_of(redundancy_of(summary, members), "MemorySummary"),
             ecc_errors=fact_of(corrected_errors(counters), "MemoryMetrics"),

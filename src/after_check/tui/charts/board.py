@@ -32,7 +32,7 @@ class BoardSnapshot:
 
 def snapshot_of(reading: Reading, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
     """Return the snapshot of a reading's board."""
-    return BoardSnapshot(reading.slots, reading.loose, parts, pointed_at)
+    return BoardSnapshot(reading.drawn_slots, reading.loose, parts, pointed_at)
 
 
 def board_lines(board: BoardSnapshot, cells: int, rows: int) -> list[Text]:
@@ -96,7 +96,10 @@ def _column(name: str, slots: tuple[Slot, ...], board: BoardSnapshot, cells: int
     lacking = any(slot.name in board.pointed_at for slot in slots)
     mark = "▲ " if lacking else ""
     head = Text(f"{mark}{name}", f"bold {Ink.SHORT}" if lacking else f"bold {Ink.MUTED}", no_wrap=True)
-    count = Text(f"{' ' * len(mark)}{len(filled)} of {len(slots)}{' · ' if whole else ''}{whole}", Ink.TEXT, no_wrap=True)
+    kept = sum(slot.filling is Filling.PERSISTENT for slot in slots)
+    counts = (f"{len(filled)} of {len(slots) - kept}", whole, f"{kept} persistent" if kept else "")
+    counted = (f"{' ' * len(mark)}{' · '.join(filter(None, some))}" for some in (counts, counts[:2]))
+    count = Text(next((line for line in counted if len(line) <= cells), f"{len(filled)} of {len(slots)}"), Ink.TEXT, no_wrap=True)
     lines = [head, count] if name.strip() else []
     name_cells = max(3, min(15, max((len(slot.name) for slot in slots), default=2))) + 1
     room = rows - len(lines)
@@ -173,10 +176,9 @@ def _filled_or_empty(slot: Slot, pointed: bool, name_cells: int, cells: int, spr
     text = Text(no_wrap=True)
     text.append(fitted(f" {slot.name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
     body = max(8, cells - name_cells - 1)
-    word = "empty" if slot.filling is Filling.EMPTY else "not known"
     edge = Ink.SHORT if pointed else Ink.MUTED
     text.append("▌", edge)
-    text.append(fitted(f" {'▲ ' if pointed else ''}{word}", body - 2), f"bold {Ink.SHORT}" if pointed else Ink.MUTED)
+    text.append(fitted(f" {'▲ ' if pointed else ''}{slot.words}", body - 2), f"bold {Ink.SHORT}" if pointed else Ink.MUTED)
     text.append("▐", edge)
     return [text]
 
