@@ -26,6 +26,12 @@ from after_check.standards.smbios.structures import Table, walk
 
 _WIDEST_RANKS = 8
 _MOST_DEVICES = 512
+_DATA_WIDTHS_BITS = frozenset((8, 16, 24, 32, 48, 64, 128))
+_MOST_BITS_BESIDE = 16
+"""Two sub-channels of DDR5 have eight bits for correction each (JESD400-5, byte 235); no kind of module has more."""
+_LARGEST_MODULE_BYTES = 4 << 40
+_VOLTAGES_MV = range(500, 3_601)
+"""From the lowest supply of any memory's core to that of the first synchronous ones."""
 """The largest servers have some hundreds of slots; more is a damaged table."""
 
 
@@ -96,13 +102,13 @@ class _Builder:
             notices += (Notice(NoticeKind.REMARK, f"{slot.name} holds persistent memory, which is no working memory", self.where),)
         kept = {slot.name for slot in persistent}
         slots = tuple(self._slot(device, names[index]) for index, device in enumerate(devices) if names[index] not in kept)
-        announced = sum(counts)
+        announced = sum(counts) if sum(counts) <= _MOST_DEVICES else 0
         if 0 < announced < len(devices):
             fewer = f"the tables announce {counted(announced, 'memory device')} and list {len(devices)}; the list is taken (DSP0134, 7.17)"
             notices += (Notice(NoticeKind.REMARK, fewer, self.where),)
             announced = len(devices)
-        cut_off = 0 if self.table.ended else sum(counts) - len(devices)
-        if 0 < cut_off <= _MOST_DEVICES:
+        cut_off = 0 if self.table.ended else announced - len(devices)
+        if cut_off > 0:
             # The slots that a cut-off table no longer lists are there all the same, and may hold anything.
             slots += tuple(Slot(f"slot not listed {number + 1}", Filling.UNKNOWN) for number in range(cut_off))
         by_handle = {device.handle: names[index] for index, device in enumerate(devices)}
@@ -140,18 +146,20 @@ class _Builder:
 
     def _module(self, device: MemoryDevice) -> Module:
         at = f"type 17, handle 0x{device.handle:04X}"
-        ecc = None
-        if device.total_width_bits and device.data_width_bits and device.total_width_bits >= device.data_width_bits:
-            ecc = device.total_width_bits > device.data_width_bits
+        data_bits = device.data_width_bits if device.data_width_bits in _DATA_WIDTHS_BITS else None
+        beside_bits = device.total_width_bits - data_bits if device.total_width_bits and data_bits else -1
+        ecc = beside_bits > 0 if 0 <= beside_bits <= _MOST_BITS_BESIDE else None
+        size_bytes = device.size_bytes if device.size_bytes and device.size_bytes <= _LARGEST_MODULE_BYTES else None
+        voltage_mv = device.configured_mv if device.configured_mv and device.configured_mv in _VOLTAGES_MV else None
         return Module(
-            size_bytes=self._fact(device.size_bytes, at),
+            size_bytes=self._fact(size_bytes, at),
             generation=self._fact(device.generation, at),
             form=self._fact(device.form, at),
             rated_mts=self._fact(_rate(device.speed_mts, device), at),
             running_mts=self._fact(_rate(device.configured_mts, device), at),
             ranks=self._fact(device.ranks if device.ranks and device.ranks <= _WIDEST_RANKS else None, at),
-            data_width_bits=self._fact(device.data_width_bits, at),
-            voltage_mv=self._fact(device.configured_mv, at),
+            data_width_bits=self._fact(data_bits, at),
+            voltage_mv=self._fact(voltage_mv, at),
             ecc=self._fact(ecc, at),
             maker=self._fact(said(device.maker), at),
             part=self._fact(said(device.part), at),

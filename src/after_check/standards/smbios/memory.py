@@ -201,6 +201,8 @@ def _form(code: int | None, detail: int) -> Form | None:
         return Form.SODIMM
     if code != _DIMM:
         return None
+    if detail & _UNBUFFERED and detail & (_REGISTERED | _LOAD_REDUCED):
+        return None  # It is one of both; a table that says both says neither.
     if detail & _LOAD_REDUCED:
         return Form.LRDIMM
     if detail & _REGISTERED:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.domain.modules import Form, Generation
-from after_check.standards.spd.image import Image, SpdModule
+from after_check.standards.spd.image import ECC_EXTENSIONS, Image, SpdModule
 from after_check.standards.spd.organisation import capacity_bytes, standard_rate
 from after_check.standards.spd.profiles import ddr3_profiles
 
@@ -37,7 +37,7 @@ def decode_ddr3(image: Image) -> SpdModule:
         ranks=ranks,
         device_width_bits=device_bits,
         data_width_bits=bus_bits,
-        ecc=None if extension is None else extension == 1,
+        ecc=ECC_EXTENSIONS.get(extension) if extension is not None else None,
         tck_ps=tck_ps,
         standard_mts=standard_rate(tck_ps, Generation.DDR3),
         cas_latencies=tuple(4 + bit for bit in range(15) if mask >> bit & 1),

@@ -14,6 +14,8 @@ _FORMS = {
 _DENSITIES_MBIT = {1: 4096, 2: 8192, 3: 12288, 4: 16384, 5: 24576, 6: 32768, 7: 49152, 8: 65536}
 _DIES = {0: 1, 1: 2, 2: 2, 3: 4, 4: 8, 5: 16}
 _STACKED = (2, 3, 4, 5)
+_ECC_EXTENSIONS = {0: False, 1: True, 2: True}
+"""Bits beside the data of a sub-channel: none, 4, 8; the fourth code is reserved."""
 
 
 def decode_ddr5(image: Image) -> SpdModule:
@@ -38,7 +40,7 @@ def decode_ddr5(image: Image) -> SpdModule:
         dies=_DIES.get(code, 1) if (code := image.bits(4, 7, 5)) in _STACKED and code is not None else 1,
         device_width_bits=device_bits,
         data_width_bits=bus_bits * subchannels if bus_bits and subchannels else None,
-        ecc=None if extension is None else extension > 0,
+        ecc=_ECC_EXTENSIONS.get(extension) if extension is not None else None,
         subchannels=subchannels or 1,
         tck_ps=tck_ps,
         standard_mts=standard_rate(tck_ps, Generation.DDR5),
