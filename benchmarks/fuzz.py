@@ -164,7 +164,7 @@ def _member(document: Any) -> object:
     slot = redfish.slot_of(document, redfish.name_of(document, 0))
     redfish.bank_of(document)
     redfish.redundancy_of(document.get("summary"), [document])
-    redfish.counter_of(document, "x")
+    redfish.counters_of(document, "x")
     redfish.working_bytes([document])
     return slot
 

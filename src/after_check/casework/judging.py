@@ -69,6 +69,7 @@ def case_file_of(job: Job, propose: bool = True) -> CaseFile:
             next_try=next_try_of(job) if propose else None,
             needs=job.needs,
             damaged=job.damaged,
+            settled=frozenset(job.hand_back.settled),
         ),
     )
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.outcome import open_fixes, open_unknown, unknown_words
+from after_check.casework.outcome import open_fixes, open_unknown, to_settle, unknown_words
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.findings import Finding
 
@@ -18,6 +18,7 @@ class ToDo(StrEnum):
     BEFORE = "look before it is opened"
     TRY = "try"
     TEST = "test"
+    SETTLE = "look at the stickers"
     HAND_BACK = "hand back"
 
 
@@ -49,6 +50,9 @@ def next_step_of(snapshot: JobSnapshot) -> NextStep:
     fixes = open_fixes(snapshot.judgement, added)
     if fixes:
         return _fixing(fixes[0])
+    settle = to_settle(snapshot.judgement, added, snapshot.promise)
+    if settle:
+        return NextStep(ToDo.SETTLE, f"does the sticker say so? {', '.join(unknown_words(name) for name in settle)}")
     unknown = open_unknown(snapshot.judgement, added)
     if unknown:
         return NextStep(ToDo.READ, f"read what is not known: {', '.join(unknown_words(name) for name in unknown)}")

@@ -6,8 +6,11 @@ from after_check.casework.verdict_words import QUANTITY_WORDS
 from after_check.domain.codes import Severity
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement
 from after_check.domain.handback import HandBack
+from after_check.domain.promises import Promise
 from after_check.domain.standing import JobOutcome, TrackStatus, Verdict
 
+ON_STICKERS = frozenset(("ranks", "device width", "maker", "part", "serial", "form", "timings"))
+"""What of modules stands on their stickers, and is often shown by no machine."""
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}
 
 
@@ -32,6 +35,13 @@ def open_unknown(judgement: Judgement, added: HandBack) -> tuple[str, ...]:
     return tuple(name for name in all_unknown(judgement) if added.accepted(unknown_code(name)) is None)
 
 
+def to_settle(judgement: Judgement, added: HandBack, promise: Promise | None) -> tuple[str, ...]:
+    """Return what no machine shows and a look at the modules' stickers settles, once nothing else is open."""
+    names = open_unknown(judgement, added)
+    may = ON_STICKERS - ({"timings"} if promise is not None and promise.timings_run else set())
+    return names if names and set(names) <= may else ()
+
+
 def open_fixes(judgement: Judgement, added: HandBack) -> tuple[Finding, ...]:
     """Return the causes to fix that nobody accepted; what follows from one goes with it."""
     return tuple(root for root in judgement.roots if root.severity is Severity.FIX and added.accepted(root.code) is None)
@@ -41,8 +51,7 @@ def outcome_of(judgement: Judgement, added: HandBack) -> JobOutcome:
     """Return how a job goes back. It is as agreed only where all that stands against it was agreed to, and something was."""
     if added.as_it_came:
         return JobOutcome.AS_IT_CAME
-    was_agreed = any(override.code != "promise" for override in added.overrides)
-    if judgement.verdict is Verdict.READY or not was_agreed:
+    if judgement.verdict is Verdict.READY or not added.agreements:
         return _OF_VERDICT[judgement.verdict]
     nothing_known = judgement.verdict is Verdict.CANT_TELL and not all_unknown(judgement)
     if open_fixes(judgement, added) or open_unknown(judgement, added) or nothing_known:

@@ -45,7 +45,8 @@ class CaseFile:
 
     `now` is None where the machine was not read after fitting. `soak` and `benchmark` are results of this program's
     own runs, `demand` the most in bytes that the customer's work was seen to hold, `start` and `off_under_load` what
-    the latest try said. `next_try` is there where somebody asked what to try next. `damaged` is what of the job could not be read.
+    the latest try said. `next_try` is there where somebody asked what to try next. `damaged` is what of the job could not be read,
+    `settled` what was promised of the modules that no machine shows, and a person settled on the spot.
     """
 
     now: Reading | None = None
@@ -63,3 +64,4 @@ class CaseFile:
     next_try: NextTry | None = None
     needs: Needs = Needs()
     damaged: tuple[str, ...] = ()
+    settled: frozenset[str] = frozenset()

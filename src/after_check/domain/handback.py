@@ -5,13 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+ON_THE_STICKER = "the modules' stickers say so"
+"""Why something promised counts as known that no machine shows: somebody looked."""
+ONLY_DESCRIBES = "it only describes the modules"
+"""Why something promised need not be known: nothing depends on it."""
+_SETTLED = "settled "
+
+
+def settled_code(name: str) -> str:
+    """Return under which code it is settled on the spot that something promised counts, though no machine shows it."""
+    return f"{_SETTLED}{name}"
+
 
 @dataclass(frozen=True, slots=True)
 class Override:
     """Something that the sheet says otherwise than the judgement, with the reason and who agreed.
 
-    `code` is the finding that is accepted, `unknown QUANTITY` for a promised quantity that need not be known, or `promise`
-    for a promise that was changed in agreement with the customer; `before` and `after` are then the two promises in notation.
+    `code` is the finding that is accepted, `unknown QUANTITY` for a promised quantity that need not be known, `settled NAME`
+    for what a sticker told or what only describes the modules, or `promise` for a promise that was changed in agreement with the
+    customer; `before` and `after` are then the two promises in notation.
     """
 
     code: str
@@ -20,6 +32,11 @@ class Override:
     at: datetime | None = None
     before: str = ""
     after: str = ""
+
+    @property
+    def settles(self) -> bool:
+        """Whether somebody looked, and nothing was agreed."""
+        return self.code.startswith(_SETTLED)
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +52,16 @@ class HandBack:
     note: str = ""
     as_it_came: str = ""
     overrides: tuple[Override, ...] = ()
+
+    @property
+    def settled(self) -> dict[str, str]:
+        """What was settled on the spot, by its name, and why it counts."""
+        return {one.code.removeprefix(_SETTLED): one.reason for one in self.overrides if one.settles}
+
+    @property
+    def agreements(self) -> tuple[Override, ...]:
+        """What was agreed with the customer: all but a changed promise, and what was settled by looking."""
+        return tuple(one for one in self.overrides if one.code != "promise" and not one.settles)
 
     def accepted(self, code: str) -> Override | None:
         """Return the override that accepts a finding, where there is one."""

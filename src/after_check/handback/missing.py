@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.outcome import open_unknown, unknown_code, unknown_words
+from after_check.casework.outcome import open_unknown, to_settle, unknown_code, unknown_words
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding
@@ -19,6 +19,8 @@ class Remedy(StrEnum):
     AGREE = "agree"
     """Fix it, or write down that the customer takes the machine with it."""
     READ = "read"
+    SETTLE = "settle"
+    """Look at the modules' stickers, or say that it only describes them."""
     SOAK = "soak"
     BENCHMARK = "benchmark"
     OLD_MODULES = "old modules"
@@ -50,8 +52,9 @@ def missing(content: SheetContent) -> tuple[Missing, ...]:
     if content.job.hand_back.as_it_came:
         return ()
     found = [Missing(f"to fix: {words_of(finding).title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
+    settle = to_settle(content.judgement, content.job.hand_back, content.promise)
     found += [
-        Missing(f"not known: {unknown_words(name)}", Remedy.READ, blocks=True, unknown=name)
+        Missing(f"not known: {unknown_words(name)}", Remedy.SETTLE if name in settle else Remedy.READ, blocks=True, unknown=name)
         for name in open_unknown(content.judgement, content.job.hand_back)
     ]
     now, added = content.now, content.job.hand_back

@@ -16,7 +16,7 @@ from after_check.domain.cards import Card, ProfileChoice
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Judgement
-from after_check.domain.handback import HandBack
+from after_check.domain.handback import ON_THE_STICKER, ONLY_DESCRIBES, HandBack
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.readings import ProfileState, Reading, SoakResult
@@ -211,6 +211,17 @@ def accepted_words(judgement: Judgement, added: HandBack) -> Iterator[str]:
         yield f"{' '.join(dict.fromkeys(found))} {_agreed(reason)}"
 
 
+def settled_words(added: HandBack) -> Iterator[str]:
+    """Yield what no machine shows and was settled by looking at the modules, or only describes them."""
+    for why, words in (
+        (ON_THE_STICKER, "as promised by the modules' stickers"),
+        (ONLY_DESCRIBES, "only describes the modules; not checked"),
+    ):
+        names = ", ".join(name for name, reason in added.settled.items() if reason == why)
+        if names:
+            yield f"{names[:1].upper()}{names[1:]}: {words}."
+
+
 _ALREADY_SAID = re.compile(r"\s*agreed\s*(?:[:,-]\s*|(?=\w))", re.IGNORECASE)
 
 
@@ -341,6 +352,7 @@ def _sections(content: SheetContent) -> Iterator[Section]:
         soak_in_words(soak) if soak is not None else "",
         _helped(content),
         tried_words(content.blame, content.conclusion),
+        *settled_words(added),
     )
     yield Section("What was tested", tuple(_plain(tested)))
     now = content.benchmarks[1]

@@ -68,6 +68,7 @@ class Case:
     seen: bool = True
     needs: Needs = field(default_factory=Needs)
     damaged: tuple[str, ...] = ()
+    settled: frozenset[str] = frozenset()
 
     @property
     def limited_as_before(self) -> bool:
@@ -157,6 +158,7 @@ def make_case(file: CaseFile) -> Case:
         seen=seen,
         needs=file.needs,
         damaged=file.damaged,
+        settled=file.settled,
     )
 
 

@@ -97,7 +97,8 @@ def _not_known_beside(case: Case) -> tuple[str, ...]:
     unread = [row.words for row, _, now in promised_beside(case) if now is None]
     wanted, runs = case.promise.timings, case.now.timings
     unread += ["timings"] if wanted is not None and case.promise.timings_run and (runs is None or not runs.tells(wanted)) else []
-    return tuple(dict.fromkeys([*not_known(case), *unread]))
+    of_modules = [name for name in not_known(case) if name not in case.settled]
+    return tuple(dict.fromkeys([*of_modules, *unread]))
 
 
 def _promised_settings(case: Case) -> list[tuple[str, bool]]:

@@ -9,7 +9,6 @@ from after_check.domain.modules import Form, Generation, MakerId, ManufactureWee
 from after_check.domain.outside_text import clean
 from after_check.standards.weeks import make_week
 
-
 ECC_EXTENSIONS = {0: False, 1: True}
 """Bits beside the data of DDR3 and DDR4 modules: none, 8; the other codes are reserved (JESD21-C annexes K, byte 8, and L, byte 13)."""
 

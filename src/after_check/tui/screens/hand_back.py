@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,8 +15,9 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import OptionList
 
+from after_check.casework.outcome import to_settle, unknown_words
 from after_check.casework.verdict_words import outcome_words
-from after_check.domain.handback import HandBack, Override
+from after_check.domain.handback import ON_THE_STICKER, ONLY_DESCRIBES, HandBack, Override, settled_code
 from after_check.domain.jobs import Job
 from after_check.domain.outside_text import clean
 from after_check.files.whole_files import write_whole
@@ -112,6 +114,8 @@ class HandBackScreen(JobView[str]):
             return
         elif chosen.remedy is Remedy.OLD_MODULES:
             self.action_words("old_modules")
+        elif chosen.remedy is Remedy.SETTLE:
+            self._settle()
         elif chosen.finding is not None:
             self.action_agree()
         else:
@@ -150,6 +154,33 @@ class HandBackScreen(JobView[str]):
         chosen = self.query_one(MissingList).chosen
         if chosen is not None and chosen.code:
             self._agree((chosen,), chosen.words.removeprefix("to fix: "))
+
+    def _settle(self) -> None:
+        """Ask once, of all that no machine shows and the modules' stickers tell, whether they do and whether it matters."""
+        names = to_settle(self.snapshot.judgement, self.job.hand_back, self.snapshot.promise)
+        told = ", ".join(unknown_words(name) for name in names)
+
+        def settled(why: str) -> Job:
+            added, by = self.job.hand_back, load_settings().signed_by
+            new = tuple(Override(settled_code(name), why, by, datetime.now(UTC).replace(microsecond=0)) for name in names)
+            return self._kept(replace(added, overrides=(*added.overrides, *new)))
+
+        def chosen(key: str | None) -> None:
+            if key in ("s", "d"):
+                self.change(lambda: settled(ON_THE_STICKER if key == "s" else ONLY_DESCRIBES))
+            elif key == "o":
+                self.dismiss(View.READ)
+            elif key == "a":
+                self.action_agree()
+
+        question = f"Promised: {self.job.facts.promise}\nThis machine does not show {told}. The modules' stickers do."
+        answers = (
+            ("s", "the stickers say so: it counts as kept, and the sheet says who looked"),
+            ("d", "it only describes the modules: nothing depends on it"),
+            ("o", "the stickers say otherwise: type what they say"),
+            ("a", "the customer takes it without: write down what was agreed"),
+        )
+        self.app.push_screen(ChooseDialog("WHAT DO THE STICKERS SAY?", question, answers), chosen)
 
     def _agree(self, items: tuple[Missing, ...], title: str, then: Callable[[], None] = lambda: None) -> None:
         """Ask what was agreed about some things, keep it, and go on."""

@@ -42,6 +42,7 @@ _VIEWS = {
     ToDo.BEFORE: View.BEFORE,
     ToDo.TRY: View.TRIES,
     ToDo.TEST: View.SOAK,
+    ToDo.SETTLE: View.HAND_BACK,
     ToDo.HAND_BACK: View.HAND_BACK,
 }
 

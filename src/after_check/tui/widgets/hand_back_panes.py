@@ -16,7 +16,7 @@ from after_check.domain.codes import Severity
 from after_check.domain.jobs import Job
 from after_check.handback.content import SheetContent
 from after_check.handback.missing import Missing, Remedy, missing
-from after_check.handback.page import customer_page_of
+from after_check.handback.page import customer_page_of, settled_words
 from after_check.texts import words_of
 from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.paper import paper_lines
@@ -26,6 +26,7 @@ from after_check.tui.widgets.listed import Listed
 REMEDY_WORDS = {
     Remedy.AGREE: "agreed with the customer",
     Remedy.READ: "read the machine",
+    Remedy.SETTLE: "does the sticker say so?",
     Remedy.SOAK: "test the memory",
     Remedy.BENCHMARK: "measure",
     Remedy.OLD_MODULES: "write it down",
@@ -130,9 +131,14 @@ def _agreed(job: Job, cells: int) -> list[Text]:
     if job.hand_back.as_it_came:
         lines.append(Text("BACK AS IT CAME", f"bold {Ink.PROMISED}"))
         lines += [Text(part, Ink.TEXT) for part in wrapped(job.hand_back.as_it_came, cells)]
-    if job.hand_back.overrides:
+    settled = list(settled_words(job.hand_back))
+    if settled:
+        lines.append(Text("SETTLED", f"bold {Ink.MUTED}"))
+        lines += [Text(part, Ink.TEXT) for words in settled for part in wrapped(words, cells)]
+    agreements = [one for one in job.hand_back.overrides if not one.settles]
+    if agreements:
         lines.append(Text("AGREED", f"bold {Ink.MUTED}"))
-    for agreed in job.hand_back.overrides:
+    for agreed in agreements:
         words = f"{agreed.code}: {agreed.reason}" + (f"; before: {agreed.before}" if agreed.before else "")
         lines += [Text(part, Ink.TEXT) for part in wrapped(words, cells)]
     for revision in job.revisions[:-1] if job.frozen else job.revisions:
