@@ -54,7 +54,7 @@ def test_shipped_cards_read_back_as_they_are_written(path):
         ('[card]\nname = "x"\n[memory]\ntotal = "lots"', "memory.total is 'lots'"),
         ('[card]\nname = "x"\n[memory]\ngeneration = "DDR9"', "memory.generation is 'DDR9'"),
         ('[card]\nname = "x"\n[memory]\nforms = ["DISK"]', "memory.forms has 'DISK'"),
-        ('[card]\nname = "x"\n[[memory.slot]]\nname = "A1"', "memory.slot 1 needs name and channel"),
+        ('[card]\nname = "x"\n[[memory.slot]]\nchannel = "A"', "memory.slot 1 needs a name"),
         ('[card]\nname = "x"\n[[memory.rate]]\nper_channel = 0\nrate = 3200', "memory.rate 1 needs"),
         ('[card]\nname = "x"\n[start]\nusual = "soon"', "start.usual is 'soon'"),
         ("[card]\nname = 5", "card.name is no text"),
@@ -96,9 +96,12 @@ def test_a_suggested_channel_is_a_guess_until_somebody_confirms_it():
 
     assert verdict(card) is Verdict.CANT_TELL
     assert verdict(confirmed(card)) is Verdict.READY
-    # A channel that somebody chose is no guess; that of a slot which a key added is one.
+    # A channel that somebody chose is no guess; a slot which a key added has none.
     assert [slot.guessed for slot in next_channel(card, 0, 1).slots] == [False, True]
-    assert added(confirmed(card), 1).slots[-1].guessed
+    assert added(confirmed(card), 1).slots[-1].channel == ""
+    assert [slot.channel for slot in card_from_reading(take_notation("1=8G; 2=8G; 3=-").reading, "T1").slots] == ["", "", ""]
+    own_names = take_notation("; ".join(f"M{number}=8G" for number in range(1, 7))).reading
+    assert all(slot.guessed or not slot.channel for slot in card_from_reading(own_names, "T1").slots)
     # Letters of a board's own names, and a list of the firmware, are read.
     assert not any(slot.guessed for slot in card_from_reading(take_notation("A1=8G; A2=-; B1=8G; B2=-").reading, "T1").slots)
 

@@ -138,26 +138,41 @@ async def test_a_board_is_filled_by_hand_without_a_line(shop_path):
         await new_job(app, pilot)
         line = app.screen.query_one("#arrival", EntryLine)
         await pilot.press("f4")
-        await until(pilot, lambda: line.value == "A1=-; A2=-; B1=-; B2=-")
+        await until(pilot, lambda: line.value == "slot 1=?; slot 2=?; slot 3=?; slot 4=?")
         await pilot.press("down", "enter")
-        await until(pilot, lambda: "WHAT IS IN A2" in shown(app) and "1 8 GiB" in shown(app))
+        await until(pilot, lambda: "WHAT IS IN slot 2" in shown(app) and "1 8 GiB" in shown(app))
         await pilot.press("1")
         await until(pilot, lambda: "1 DDR4" in shown(app))
         await pilot.press("1")
         await until(pilot, lambda: "1 3200 MT/s" in shown(app))
         await pilot.press("1")
-        await until(pilot, lambda: line.value == "A1=-; A2=8G DDR4-3200; B1=-; B2=-")
+        await until(pilot, lambda: line.value == "slot 1=?; slot 2=8G DDR4-3200; slot 3=?; slot 4=?")
         # Beside it, the same is the likeliest: three times the first key.
         await pilot.press("down", "down", "enter")
-        await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+        await until(pilot, lambda: "WHAT IS IN slot 4" in shown(app))
         await pilot.press("1", "1", "1")
-        await until(pilot, lambda: line.value.endswith("B2=8G DDR4-3200"))
+        await until(pilot, lambda: line.value.endswith("slot 4=8G DDR4-3200"))
         await pilot.press("enter")
-        await until(pilot, lambda: "WHAT IS IN B2" in shown(app))
+        await until(pilot, lambda: "WHAT IS IN slot 4" in shown(app))
         await pilot.press("e")
-        await until(pilot, lambda: line.value.endswith("B2=-"))
+        await until(pilot, lambda: line.value.endswith("slot 4=-"))
         await pilot.press("escape")
         assert app.focused is line
+
+
+async def test_escape_takes_back_slots_that_were_only_filled_in(shop_path):
+    async with running(shop_path) as (app, pilot):
+        await new_job(app, pilot)
+        line = app.screen.query_one("#arrival", EntryLine)
+        line.value = "2x8G DDR4-2400; run 2400"
+        await until(pilot, lambda: "2 × 8 GiB" in shown(app))
+        await pilot.press("f4")
+        # As many slots as modules, whose names tell no channel.
+        await until(pilot, lambda: line.value == "slot 1=8G DDR4-2400; slot 2=8G DDR4-2400; run 2400")
+        await pilot.press("escape")
+        await until(pilot, lambda: line.value == "2x8G DDR4-2400; run 2400" and app.focused is line)
+        await pilot.press("f4", "delete", "escape")
+        await until(pilot, lambda: line.value == "slot 1=-; slot 2=8G DDR4-2400; run 2400")
 
 
 async def test_firmware_page_and_system_are_two_lines_of_one_reading(shop_path):

@@ -26,7 +26,7 @@ class ProfileChoice(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class CardSlot:
-    """A slot of the model by its name, and the channel that it belongs to.
+    """A slot of the model by its name, and the channel that it belongs to; empty where nobody said it.
 
     `guessed`: the program suggested the channel, and nobody confirmed or read it. It is drawn as a guess, and proves nothing.
     """
@@ -70,7 +70,7 @@ class Card:
     def channel_of(self, slot: str) -> str | None:
         """Return the channel of a slot by its name, whatever its case; None where the card does not know it, or only guesses."""
         found = next((known for known in self.slots if known.name.casefold() == slot.casefold()), None)
-        return found.channel if found is not None and not found.guessed else None
+        return found.channel or None if found is not None and not found.guessed else None
 
     def rate_for(self, per_channel: int, ranks: int | None = None) -> int | None:
         """Return the platform's rate for a load: the entry for as many modules, and for as many ranks or the nearest above."""

@@ -140,8 +140,8 @@ class _Reader:
         for index, slot in enumerate(self._tables(memory, "slot")):
             key = f"memory.slot {index + 1}"
             name, channel = self.text(slot, "name"), self.text(slot, "channel")
-            if not name or not channel:
-                self.refuse(key, "needs name and channel", 'name = "A2", channel = "A"')
+            if not name:
+                self.refuse(key, "needs a name", 'name = "A2", channel = "A"')
             if any(slot.name.casefold() == (name or "").casefold() for slot in slots):
                 self.refuse(key, f"repeats the name {name!r}")
             slots.append(CardSlot(name or "", channel or "", slot.get("guess") is True))
@@ -190,7 +190,7 @@ def write_card(card: Card) -> str:
         total=size_notation(card.total_bytes) if card.total_bytes is not None else "",
         module=size_notation(card.module_bytes) if card.module_bytes is not None else "",
         supported=list(card.supported_parts),
-        slot=tables(table(name=slot.name, channel=slot.channel, guess=slot.guessed or None) for slot in card.slots),
+        slot=tables(table(name=slot.name, channel=slot.channel or None, guess=slot.guessed or None) for slot in card.slots),
         rate=tables(table(per_channel=rate.per_channel, rate=rate.rate_mts, ranks=rate.ranks) for rate in card.rates),
     )
     start = table(
@@ -206,6 +206,11 @@ def write_card(card: Card) -> str:
     return tomlkit.dumps(document)
 
 
+def _usual_channels(count: int) -> tuple[str, ...]:
+    """Return how two or four slots usually stand on channels, to be confirmed; of other numbers nothing is usual."""
+    return {2: ("A", "B"), 4: ("A", "A", "B", "B")}.get(count, ("",) * count)
+
+
 def card_from_reading(reading: Reading, name: str) -> Card:
     """Return what a reading tells of its model: slots in their order, channels by name, limits, generation, forms."""
     generations = {module.generation.value for module in reading.modules if module.generation}
@@ -213,18 +218,15 @@ def card_from_reading(reading: Reading, name: str) -> Card:
     # A letter in a name is how boards are usually labelled, and a list of the firmware is read; anything else is a guess.
     listed = {slot: channel.name for channel in reading.firmware_channels for slot in channel.slots}
     tells = names_tell_channels(reading.slots)
-    slots = tuple(
-        CardSlot(
-            slot.name,
-            listed.get(slot.name) or (slot.place.channel if slot.place else slot.name),
-            guessed=slot.name not in listed and not (tells and slot.place is not None),
-        )
-        for slot in reading.slots
-    )
+    slots = []
+    for slot, usual in zip(reading.slots, _usual_channels(len(reading.slots)), strict=True):
+        channel = listed.get(slot.name) or (slot.place.channel if slot.place else usual)
+        is_read = slot.name in listed or (tells and slot.place is not None)
+        slots.append(CardSlot(slot.name, channel, guessed=bool(channel) and not is_read))
     return Card(
         name=name,
         generation=generations.pop() if len(generations) == 1 else None,
         forms=tuple(sorted(forms)),
         total_bytes=reading.array_limit_bytes.value if reading.array_limit_bytes else None,
-        slots=slots,
+        slots=tuple(slots),
     )

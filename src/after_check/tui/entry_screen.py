@@ -24,6 +24,7 @@ class EntryScreen(DraftScreen[Result]):
     """Subclasses say which line the drawing is of, and what is known of the machine."""
 
     _offers_an_answer = False
+    _filled: tuple[str, str] | None = None
     _own_words: Mapping[str, tuple[str, ...]] = MappingProxyType({})
     _written: Mapping[str, str] = MappingProxyType({})
 
@@ -74,8 +75,12 @@ class EntryScreen(DraftScreen[Result]):
         self.set_focus(self.drawn_line)
 
     def action_board(self) -> None:
-        """Go to the drawing, and back to its line."""
+        """Go to the drawing, and back to its line; slots that were only filled in are taken back where nothing was done with them."""
         board = self.query_one(NotationBoard)
+        if board.has_focus and self._filled is not None and self.drawn_line.value == self._filled[1]:
+            self.put(self._filled[0])
+        if board.has_focus:
+            self._filled = None
         self.set_focus(self.drawn_line if board.has_focus else board)
 
     def action_answer(self, index: int) -> None:
@@ -107,7 +112,10 @@ class EntryScreen(DraftScreen[Result]):
     @on(NotationBoard.Corrected)
     def corrected(self, message: NotationBoard.Corrected) -> None:
         """Write the corrected drawing back into its line."""
+        before = self.drawn_line.value
         self.put(message.line)
+        if message.filled:
+            self._filled = (before, self.drawn_line.value)
 
     @on(NotationBoard.WordsWanted)
     def slot_chosen(self, message: NotationBoard.WordsWanted) -> None:

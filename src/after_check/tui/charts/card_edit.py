@@ -46,12 +46,11 @@ def renamed(card: Card, index: int, name: str) -> Card:
 
 
 def added(card: Card, after: int) -> Card:
-    """Return the card with a new slot after another, in its channel, named by the first free number."""
-    channel = card.slots[after].channel if 0 <= after < len(card.slots) else "A"
+    """Return the card with a new slot after another, named by the first free number; its channel is not known until it is said."""
     taken = {slot.name.casefold() for slot in card.slots}
-    name = next(f"{channel}{number}" for number in range(1, len(taken) + 2) if f"{channel}{number}".casefold() not in taken)
+    name = next(f"slot {number}" for number in range(1, len(taken) + 2) if f"slot {number}" not in taken)
     slots = list(card.slots)
-    slots.insert(after + 1, CardSlot(name, channel, guessed=True))
+    slots.insert(after + 1, CardSlot(name, ""))
     return replace(card, slots=tuple(slots))
 
 

@@ -38,7 +38,7 @@ from after_check.tui.theme import Ink
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.keys_line import KeysLine
-from after_check.tui.widgets.notation_board import USUAL_SLOTS, NotationBoard
+from after_check.tui.widgets.notation_board import NotationBoard
 from after_check.tui.widgets.reading_lines import READING_HINT, ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
 
@@ -101,7 +101,7 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
         """Begin at the line."""
         self._title()
         self._give_examples()
-        self.query_one(NotationBoard).usual_slots = slot_names(self._job, self._moment) or USUAL_SLOTS
+        self.query_one(NotationBoard).known_slots = slot_names(self._job, self._moment)
         self._draw()
         self.entry.line.focus()
         self.bring_back()
@@ -385,7 +385,10 @@ class ReadingScreen(LongWork, OnThisMachine[Job | None], EntryScreen[Job | None]
     def leave(self) -> None:
         """Close what was opened last: the words of a module, the password, the view."""
         words = self.query_one("#reading-words", Input)
-        if words.display or self.query_one(NotationBoard).has_focus:
+        if self.query_one(NotationBoard).has_focus:
+            self.action_board()
+            return
+        if words.display:
             words.display = False
             self.set_focus(self.query_one("#reading-line"))
             return

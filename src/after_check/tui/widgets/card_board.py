@@ -74,7 +74,7 @@ class CardDrawing(Drawn, can_focus=True):
         for index, slot in enumerate(card.slots):
             if index == self._at:
                 chosen = len(lines)
-            lines.append(self._slot(index, slot, sorted({other.channel for other in card.slots})))
+            lines.append(self._slot(index, slot, sorted({other.channel for other in card.slots if other.channel})))
         open_lines = gaps(card)
         limits = f"LIMITS OF THIS MODEL: {open_lines} not known" if open_lines else "LIMITS OF THIS MODEL"
         lines += [Text(""), Text(limits, f"bold {Ink.MUTED}")]
@@ -94,6 +94,10 @@ class CardDrawing(Drawn, can_focus=True):
         line.append(f" {index + 1}. ", Ink.PROMISED)
         line.append(fitted(slot.name, 14), f"bold reverse {Ink.TEXT}" if here else f"bold {Ink.TEXT}")
         line.append("  channel ", Ink.MUTED)
+        if not slot.channel:
+            line.append(" ? ", f"bold {Ink.PROMISED}")
+            line.append("  not known: ◂ ▸ says it" if here else "  not known", Ink.PROMISED)
+            return line
         for other in channels:
             known = f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if not slot.guessed else f"{Ink.PROMISED}"
             line.append(

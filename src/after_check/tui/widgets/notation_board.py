@@ -9,6 +9,7 @@ from rich.text import Text
 from textual.binding import Binding, BindingType
 from textual.message import Message
 
+from after_check.domain.facts import value_of
 from after_check.domain.modules import Module
 from after_check.domain.outside_text import clean
 from after_check.domain.quantities import size_text
@@ -29,7 +30,8 @@ ANSWER_KEYS = ("F6", "F7", "F9")
 """One for each answer to a question about the line, the likeliest first."""
 
 
-USUAL_SLOTS = ("A1", "A2", "B1", "B2")
+NAMELESS_SLOTS = ("slot 1", "slot 2", "slot 3", "slot 4")
+"""Slots of a machine of which nobody named any: their names tell no channel, and what is in them is not known until it is said."""
 
 
 class NotationBoard(Drawn, can_focus=True):
@@ -49,11 +51,12 @@ class NotationBoard(Drawn, can_focus=True):
     ]
 
     class Corrected(Message):
-        """The drawing was corrected; `line` says the same in notation."""
+        """The drawing was corrected; `line` says the same in notation. `filled`: the program only gave it slots to choose from."""
 
-        def __init__(self, line: str) -> None:
+        def __init__(self, line: str, filled: bool = False) -> None:
             super().__init__()
             self.line = line
+            self.filled = filled
 
     class WordsWanted(Message):
         """The words of a slot's module are to be changed."""
@@ -67,8 +70,8 @@ class NotationBoard(Drawn, can_focus=True):
     cursor = 0
     held = ""
     copied: Module | None = None
-    usual_slots: tuple[str, ...] = USUAL_SLOTS
-    """The slots of this model, for a page on which nothing is typed yet."""
+    known_slots: tuple[str, ...] = ()
+    """The slots of this machine as its data sheet or a reading names them, for a page on which nothing is typed yet."""
     title = ""
     hint = ""
 
@@ -119,9 +122,14 @@ class NotationBoard(Drawn, can_focus=True):
     def on_focus(self) -> None:
         """Modules without slots get some, so that there is something to move; on an empty page, the slots themselves are there."""
         if self.parsed is None or not self.parsed.line.strip():
-            self.post_message(self.Corrected("; ".join(f"{name}=-" for name in self.usual_slots)))
-        elif self.parsed is not None and self.parsed.reading.loose and not self.parsed.reading.slots:
-            self._correct(with_slots_for_loose(self.parsed.reading, self.usual_slots))
+            said = "; ".join(f"{name}=-" for name in self.known_slots) or "; ".join(f"{name}=?" for name in NAMELESS_SLOTS)
+            self.post_message(self.Corrected(said, filled=True))
+        elif self.parsed.reading.loose and not self.parsed.reading.slots and not self.parsed.problems:
+            reading = self.parsed.reading
+            # Only as many as there are modules, or as somebody counted: a slot that nobody named is no empty one.
+            count = max(len(reading.loose), value_of(reading.slot_count) or 0)
+            names = self.known_slots or tuple(f"slot {number}" for number in range(1, count + 1))
+            self.post_message(self.Corrected(write(with_slots_for_loose(reading, names)), filled=True))
         self.refresh()
 
     def on_blur(self) -> None:
