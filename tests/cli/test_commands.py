@@ -94,7 +94,7 @@ def test_explain(arguments, parts):
         (("judge", "--after", "2x8G", "--promise", "2x8G; total 8G"), 65, "add up to 16 GiB"),
         (("read", "ssh://root@127.0.0.1:1"), 65, "connection failed"),
         (("read", "redfish+https://127.0.0.1:1"), 65, "no secure connection"),
-        (("read", "ssh://root"), 65, "no address"),
+        (("read", "ssh://root"), 65, "no user"),
         ((), 64, "needs a terminal"),
     ],
 )

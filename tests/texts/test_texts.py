@@ -111,3 +111,13 @@ def test_a_finding_keeps_to_the_severities_of_its_code():
         assert SEVERITIES[code]
     with pytest.raises(ValueError, match=r"soak\.none is never to fix"):
         finding(Code.SOAK_NONE, 1.0, severity=SEVERITIES[Code.SOAK_ERRORS][0])
+
+
+def test_a_customer_is_not_told_that_correction_is_gone_where_it_never_was():
+    """Only where it was on at arrival it is "not any more": what was promised and never there is said so."""
+    gone = words_of(finding(Code.ECC_OFF, 1.0, (), why="arrival"))
+    assert "any more" in gone.customer
+    for why in ("promised", "inside", "contradicted"):
+        said = words_of(finding(Code.ECC_OFF, 1.0, (), why=why))
+        assert "any more" not in said.customer + said.reason
+        assert "agreed on" in said.customer

@@ -66,6 +66,7 @@ def _capacity(reading: Reading, usually_kept_back_bytes: int, named_before_bytes
     contradiction = ""
     if fitted is not None and shown is not None and shown > fitted and not _is_reserve(shown - fitted, reading):
         contradiction = f"the firmware counts {size_text(shown)}, and the listed modules add up to {size_text(fitted)}"
+        return Capacity(fitted, total, usable, None, source, basis, contradiction=contradiction)
     if of_nodes is not None and usable is not None and abs(of_nodes - usable) > max(usable / 16, GIB / 2):
         contradiction = f"the memory nodes add up to {size_text(of_nodes)}, and the system can use {size_text(usable)}"
         return Capacity(fitted, total, usable, None, source, basis, contradiction=contradiction)

@@ -332,7 +332,7 @@ channels-unproven = Channel mode not known
     .customer = How many memory channels the memory uses could not be read.
 
 channels-node-empty = No memory at node { $named }
-    .reason = The system counts { $nodes } memory nodes, one to a processor, and node { $named } has none of its own: everything it uses comes through another processor, and its channels do nothing.
+    .reason = The system counts { $nodes } memory nodes, as a rule one to a processor, and node { $named } has none of its own: everything it uses comes through another processor, and its channels do nothing.
     .next = Spread the modules over the slots of all processors, as the board's manual orders them; or note why not.
     .customer = All memory sits at one of the machine's processors; spread over all of them it would be faster.
     .disproof = The firmware page shows modules at every processor.
@@ -397,7 +397,8 @@ ecc-off =
         { $why ->
             [contradicted] It is shown as on, and none of the modules has the devices for it: one of the two was misread.
             [inside] What is shown as on works inside the devices only (DDR5); it is not the error correction that was promised.
-           *[other] Errors in the memory are not put right and not counted any more.
+            [promised] Errors in the memory are neither put right nor counted.
+           *[arrival] Errors in the memory are not put right and not counted any more.
         }
     .next =
         { $why ->
@@ -405,7 +406,13 @@ ecc-off =
             [inside] Fit modules with ECC, or take it out of the promise with the customer.
            *[other] Look for its setting in the firmware setup; fit modules with ECC throughout, as one without turns it off for all.
         }
-    .customer = The correction of memory errors is not on any more.
+    .customer =
+        { $why ->
+            [inside] The modules have no error correction of their own; it was agreed on.
+            [contradicted] The modules have no error correction of their own; it was agreed on.
+            [promised] The correction of memory errors is not on; it was agreed on.
+           *[arrival] The correction of memory errors is not on any more.
+        }
 
 ecc-on-die = Error correction is shown as on, and the modules have no ECC
     .reason = Every DDR5 device corrects single bits inside itself. The way between module and processor is not protected by that.
@@ -582,7 +589,7 @@ mix-ecc =
 mix-voltage = Modules for different voltages: { $groups }
     .reason = All run at the highest of these voltages; a machine that gives only 1.35 V does not start with 1.5 V modules.
     .next = Where the machine is a low-voltage one, use low-voltage modules only.
-    .customer = The modules ask for different voltages; they run at the higher one.
+    .customer = The modules ask for different voltages; together they need the higher one.
     .disproof = The labels of all modules show one voltage.
 
 mix-ranks = Different ranks: { $groups }
@@ -955,7 +962,7 @@ two-machines =
 ## Starts, memory tests, benchmarks, memory in use
 
 start-none = The machine does not start
-    .reason = With this arrangement of modules nothing was seen of a start within the longest reasonable time.
+    .reason = With this arrangement of modules nothing was seen of a start.
     .next = Reseat the modules; then one module alone in a slot known to be good; then the old modules, to prove the machine itself.
     .customer = The machine does not start with the new memory yet.
 
