@@ -38,7 +38,7 @@ _COUNTED = re.compile(
 )
 """What says that a size is that of one module."""
 _QUOTED = re.compile(QUOTED)
-_NOTE = re.compile(rf";?\s*note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
+_NOTE = re.compile(rf"(?:;|(?<![\s;]))\s*+note\s*+(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,7 +22,7 @@ _LONGEST_NOTE = 200
 MOST_MODULES = 64
 """Of one item such as `64x8G`; the largest boards have 48 slots."""
 
-_SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]+?)\s*=")
+_SLOT = re.compile(rf"(?P<name>{QUOTED}|[^=\";]++)\s*+=")
 _FIRMWARE = re.compile(rf"firmware\s+(?P<text>{QUOTED}|[^\s\";]+)", re.IGNORECASE | re.ASCII)
 _NO_RIGHTS = re.compile(r"(?:no-?\s*rights|rights?\s+refused)(?![A-Za-z0-9])", re.IGNORECASE | re.ASCII)
 _NOTE = re.compile(rf"note\s*(?P<text>{QUOTED})", re.IGNORECASE | re.ASCII)

@@ -47,7 +47,9 @@ def _sign(character: str) -> str:
 
 
 _CHUNK = re.compile(
-    r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]*[0-9?][^\s;,()|:=+*/\"]*|[A-Za-z|]*[OolI|][A-Za-z|]*(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)"
+    # No figure of the trade stands behind more letters than these: a word without end is looked at once and not from every place.
+    r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]{0,40}[0-9?][^\s;,()|:=+*/\"]*+"
+    r"|[A-Za-z|]{0,16}[OolI|][A-Za-z|]{0,16}(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)"
 )
 """A word with a figure in it, in which one may stand for the other."""
 _FIGURES = str.maketrans("OoQlI|ZzSB", "0001112258")

@@ -25,8 +25,12 @@ _SLOT_HEAD = re.compile(
     re.IGNORECASE,
 )
 _DEVICE_HEAD = re.compile(r"\s*(?:memory device|physical memory|memory module|module|dimm|device)\s*:?\s*(?:\(.*\))?\s*\Z", re.IGNORECASE)
-_PAIR = re.compile(r"\s*(?:[-*•]\s+)?(?P<name>[A-Za-zÀ-ž#][\w /#.'()&-]{0,38}?)\s*(?:\.{2,}\s*:?|:|=|\t+|\s{3,})\s*(?P<value>\S.*?)\s*\Z")
-_NO_VALUE = re.compile(r"\s*(?:[-*•]\s+)?(?P<name>[A-Za-z][\w /#.'()-]{0,38}?)\s*[:=]\s*\Z")
+_PAIR = re.compile(
+    # What may stand for one blank or many is taken whole: else a long row of them is tried in every way.
+    r"\s*+(?:[-*•]\s++)?(?P<name>[A-Za-zÀ-ž#](?:[\w /#.'()&-]{0,37}?[\w/#'()&.-])?)"
+    r"(?:\s*+(?:\.{2,}+\s*+:?|:|=)| *+\t++|\s{3,}+)\s*+(?P<value>\S(?:.*\S)?)\s*+\Z"
+)
+_NO_VALUE = re.compile(r"\s*+(?:[-*•]\s++)?(?P<name>[A-Za-z](?:[\w /#.'()-]{0,37}?[\w/#'().-])?)\s*+[:=]\s*+\Z")
 _INLINE = re.compile(r"(?:(?<=\s)|^)(?P<name>[a-z][a-z-]*(?: [a-z-]+)?):\s*", re.IGNORECASE)
 _LABELLED_HEAD = re.compile(r"\s*(?:Device|Array|Module|Slot)-?\d+:\s*(?P<slot>[A-Za-z][\w/ -]{0,20}?)\s+(?=[a-z]+:)", re.IGNORECASE)
 _LEADING_HEAD = re.compile(r"\s*(?P<name>(?:BANK|DIMM|SLOT|CHANNEL)\s?\S{0,16}):\s*\Z", re.IGNORECASE)
@@ -113,8 +117,8 @@ def laid_out(text: str) -> tuple[list[Record], str]:
 
 
 _NUMBERED_FIELD = re.compile(
-    r"\s*(?:memory\s?)?(?:module|modul|dimm|slot|device|stick|bank|mem)\s?[#_-]?(?P<number>\d{1,2})[\s_.-]+(?P<name>[A-Za-z][A-Za-z ]*?)"
-    r"\s*(?:[:=]|\s)\s*(?P<value>\S.*)",
+    r"\s*+(?:memory\s?)?(?:module|modul|dimm|slot|device|stick|bank|mem)\s?[#_-]?(?P<number>\d{1,2})[\s_.-]+(?P<name>[A-Za-z][A-Za-z ]*?)"
+    r"\s*+(?:[:=]|(?<=\s))\s*+(?P<value>\S.*)",
     re.IGNORECASE,
 )
 

@@ -11,6 +11,7 @@ from importlib.resources import files
 _NUMBER_PARTS = {"numbers": "number_word", "counts": "count_word", "plurals": "plural", "ordinals": "ordinal", "modes": "mode"}
 """Parts of a language file whose words stand for numbers, and the kind that such a word is."""
 _SHORTEST_MISTYPED = 4
+_LONGEST_MISTYPED = 40
 _TRADE = (
     *("module", "modules", "slot", "slots", "channel", "mode", "empty", "filled", "soldered", "usable", "total", "installed", "graphics"),
     *("sodimm", "udimm", "rdimm", "lrdimm", "rank", "reserved", "profile", "off", "runs", "speed", "memory", "other", "one_channel"),
@@ -95,7 +96,7 @@ def _almost() -> dict[str, str]:
 
 def mistyped(word: str) -> Term | None:
     """Return the word of the trade that a mistyped one is: one letter too few, too many, wrong, or two in the wrong order."""
-    if len(word) < _SHORTEST_MISTYPED or not word.isalpha():
+    if not _SHORTEST_MISTYPED <= len(word) <= _LONGEST_MISTYPED or not word.isalpha():
         return None
     known = terms().longer
     for at in range(1, len(word) - 1):  # two letters in the wrong order
