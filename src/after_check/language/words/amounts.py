@@ -121,9 +121,7 @@ def _lines(state: State) -> None:
     by_line: dict[int, Amount] = {}
     for amount in state.amounts:
         clause = state.clauses[amount.item.clause]
-        if amount.role in ("", "memory") and any(
-            state.tokens[at].means("sodimm", "udimm", "rdimm", "lrdimm", "dimm") for at in range(clause.first, clause.end)
-        ):
+        if amount.role in ("", "memory") and state.places(clause, "sodimm", "udimm", "rdimm", "lrdimm", "dimm"):
             by_line.setdefault(clause.line, amount)
     if len(by_line) > 1 and all(is_module_size(amount.size_bytes) for amount in by_line.values()):
         for amount in by_line.values():

@@ -109,6 +109,7 @@ def _cut(tokens: Sequence[Token], items: Sequence[Phrase]) -> Iterator[Clause]:
     starts = {item.first for item in items}
     places = {item.first for item in items if item.says in ("slot", "slot_list")}
     ends = {item.last for item in items}
+    ends_unsaid = _ends_unsaid(tokens, starts)
     for at, token in enumerate(tokens):
         if at in starts and at not in places:
             has_items = True
@@ -116,8 +117,9 @@ def _cut(tokens: Sequence[Token], items: Sequence[Phrase]) -> Iterator[Clause]:
             at > first
             and at not in inside
             and not (token.means("gone", "gone_behind") and at - 1 in ends)
-            and not _is_last_word(tokens, at, starts)
-            and (token.means(*_TURNS) and (has_items or token.means("but", "then", "now", "wrong")))
+            and token.means(*_TURNS)
+            and (has_items or token.means("but", "then", "now", "wrong"))
+            and not (at not in starts and not token.means("but", "then") and ends_unsaid[at + 1])
             and not tokens[at - 1].means("then_tried")  # "tried also A1"
         )
         turns = turns or (
@@ -148,16 +150,12 @@ def _cut(tokens: Sequence[Token], items: Sequence[Phrase]) -> Iterator[Clause]:
         yield Clause(first, len(tokens), sentence, line, joint, in_brackets=depth > 0)
 
 
-def _is_last_word(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:
-    """Return whether nothing is said behind a word of time before the next break: `8 GB before`, `2133 was the old rate`."""
-    if tokens[at].means("but", "then"):
-        return False
-    for place in range(at, len(tokens)):
-        if place in starts:
-            return False
-        if place > at and tokens[place].means(*_BREAKS):
-            return True
-    return True
+def _ends_unsaid(tokens: Sequence[Token], starts: set[int]) -> list[bool]:
+    """Return for each place whether nothing is said from it to the next break: behind `8 GB before`, `2133 was the old rate`."""
+    found = [True] * (len(tokens) + 1)
+    for place in reversed(range(len(tokens))):
+        found[place] = place not in starts and (tokens[place].means(*_BREAKS) or found[place + 1])
+    return found
 
 
 def _turns_behind(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:

@@ -162,9 +162,8 @@ def _says_each(state: State, clause: Clause, item: Phrase) -> bool:
     """Return whether the clause says that an amount is that of each: `32GB RDIMM each`, `each says 4 GB`."""
     counted = "one" in item.parts and item.parts["one"].number("count_word") == 1 and item.parts["one"].text not in ("a", "an")
     return not counted and any(
-        state.tokens[at].means("each") and len(state.tokens[at].text) > 1 and not item.first <= at <= item.last
-        for at in range(clause.first, clause.end)
-        if not _in_other(clause, item, at)
+        len(state.tokens[at].text) > 1 and not item.first <= at <= item.last and not _in_other(clause, item, at)
+        for at in state.places(clause, "each")
     )
 
 

@@ -99,6 +99,14 @@ class State:
     """Whether a question about modules is about their size only, so that how many there are stands."""
     said: dict[str, list[tuple[int, Any, Phrase]]] = field(default_factory=dict)
     """Words about modules by their field: the clause that they stand in, and the value."""
+    looked_for: dict[tuple[int, int, tuple[str, ...]], tuple[int, ...]] = field(default_factory=dict)
+
+    def places(self, clause: Clause, *kinds: str) -> tuple[int, ...]:
+        """Return where in a clause words of some kinds stand; looked for once, however many phrases of a long clause ask."""
+        key = (clause.first, clause.end, kinds)
+        if key not in self.looked_for:
+            self.looked_for[key] = tuple(at for at in range(clause.first, clause.end) if self.tokens[at].means(*kinds))
+        return self.looked_for[key]
 
     def ask(self, about: str, question: str, choices: tuple[str, ...] = (), *items: Phrase) -> None:
         """Ask about a field once; an answer may take the place of the phrases that it is about."""
