@@ -29,7 +29,7 @@ _MOST_DEVICES = 512
 _DATA_WIDTHS_BITS = frozenset((8, 16, 24, 32, 48, 64, 128))
 _MOST_BITS_BESIDE = 16
 """Two sub-channels of DDR5 have eight bits for correction each (JESD400-5, byte 235); no kind of module has more."""
-_LARGEST_MODULE_BYTES = 4 << 40
+_MODULE_AT_MOST_BYTES = 4 << 40
 _VOLTAGES_MV = range(500, 3_601)
 """From the lowest supply of any memory's core to that of the first synchronous ones."""
 """The largest servers have some hundreds of slots; more is a damaged table."""
@@ -149,7 +149,7 @@ class _Builder:
         data_bits = device.data_width_bits if device.data_width_bits in _DATA_WIDTHS_BITS else None
         beside_bits = device.total_width_bits - data_bits if device.total_width_bits and data_bits else -1
         ecc = beside_bits > 0 if 0 <= beside_bits <= _MOST_BITS_BESIDE else None
-        size_bytes = device.size_bytes if device.size_bytes and device.size_bytes <= _LARGEST_MODULE_BYTES else None
+        size_bytes = device.size_bytes if device.size_bytes and device.size_bytes <= _MODULE_AT_MOST_BYTES else None
         voltage_mv = device.configured_mv if device.configured_mv and device.configured_mv in _VOLTAGES_MV else None
         return Module(
             size_bytes=self._fact(size_bytes, at),

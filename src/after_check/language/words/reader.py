@@ -33,6 +33,8 @@ from after_check.standards.rates import same_rate
 
 LONGEST_TEXT = 20_000
 """Characters that are looked at; a page that was pasted has fewer. What is behind them is not understood."""
+MOST_PHRASES = 800
+"""So much is said of no machine; what is behind that is not understood either."""
 _MANY = 10
 
 
@@ -45,6 +47,10 @@ def understand(text: str, promise: bool = False, before: Reading | None = None, 
     records, prose = laid_out(looked_at)
     found = tokens(prose)
     items = covered(found)
+    if len(items) > MOST_PHRASES:
+        cut = found[items[MOST_PHRASES].first].start
+        part = understand(text[:cut], promise, before, added)
+        return replace(part, not_understood=(*part.not_understood, (cut, len(text))))
     clauses = clauses_of(found, items, promise)
     suppose_alternatives(found, clauses)
     state = State(looked_at, found, clauses, promise, added)
