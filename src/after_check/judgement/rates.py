@@ -77,6 +77,9 @@ def settle_running_rate(reading: Reading, elsewhere: ElsewhereSaid = ElsewhereSa
     fastest = max((*STANDARD_RATES_MTS.get(generation, ()), *COMMON_PROFILE_RATES_MTS.get(generation, ()), *stated), default=None)
     if fastest is not None and found.settled.mts > fastest * 1.01:
         return RunningRate(contradiction=f"{found.settled.mts} MT/s is shown, and no {generation} module runs faster than {fastest} MT/s")
+    if stated and value_of(reading.profile) is ProfileState.OFF and found.settled.mts > max(stated) * 1.02:
+        told = f"{found.settled.mts} MT/s is shown, the modules are for {max(stated)} MT/s at most, and no profile is on"
+        return RunningRate(contradiction=told)
     return found
 
 
