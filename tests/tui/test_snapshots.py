@@ -1,4 +1,4 @@
-"""What the screens collect before they draw: bench rows, steps, promises in words, sources, reasons."""
+"""What the screens collect before they draw: bench rows, promises in words, sources, reasons."""
 
 from __future__ import annotations
 
@@ -6,10 +6,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from after_check.casework.snapshot import StepName, StepState, take_snapshot
 from after_check.domain.bench import WaitsFor, grouped
 from after_check.domain.findings import Ceiling, CeilingKind
-from after_check.domain.jobs import JobFacts, Moment
 from after_check.language.short_form import parse_promise
 from after_check.shop import demo
 from after_check.shop.stored_lines import first_look, line_from_json, line_to_json
@@ -94,22 +92,6 @@ def test_rows_keep_to_their_width(demo_shop, cells):
 def test_ages(ago, text):
     now = datetime(2026, 3, 2, 12, tzinfo=UTC)
     assert age_text(now - ago, now) == text
-
-
-def test_steps_of_a_job(shop):
-    def steps(job):
-        return {step.step: step.state for step in take_snapshot(job).steps}
-
-    empty = shop.jobs.add(JobFacts("1", "t"))
-    assert steps(empty)[StepName.ARRIVAL] is StepState.HERE
-    arrived = shop.jobs.add_reading("1", Moment.ARRIVAL, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(arrived)[StepName.ARRIVAL], steps(arrived)[StepName.PROMISE]) == (StepState.DONE, StepState.HERE)
-    promised = shop.jobs.change_facts(arrived, JobFacts("1", "t", "", "", "16G DDR4-2400"))
-    assert steps(promised)[StepName.READ_BACK] is StepState.HERE
-    short = shop.jobs.add_reading("1", Moment.FITTED, take_notation("8G DDR4-2400; run 2400"))
-    assert (steps(short)[StepName.FIX], steps(short)[StepName.HAND_BACK]) == (StepState.HERE, StepState.OPEN)
-    ready = shop.jobs.add_reading("1", Moment.FITTED, take_notation("16G DDR4-2400; run 2400"))
-    assert (steps(ready)[StepName.FIX], steps(ready)[StepName.HAND_BACK]) == (StepState.DONE, StepState.HERE)
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from after_check.casework.promised import promise_of
 from after_check.casework.same_machine import counts
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.case_files import CaseFile, Figures, Needs
-from after_check.domain.facts import Fact, Source
+from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Judgement
 from after_check.domain.jobs import Job, KeptReading, KeptSoak, Moment
 from after_check.domain.once import once_for_each
@@ -148,6 +148,12 @@ def _is_of_these_modules(job: Job, kept: KeptSoak) -> bool:
     """A soak from before the modules were fitted says nothing of them."""
     first = next((reading for reading in job.readings if reading.moment is Moment.FITTED), None)
     return first is None or kept.changed_at >= first.taken_at
+
+
+def benchmark_of(job: Job) -> BenchmarkOutcome | None:
+    """Return what the benchmarks of a job say, or what a person typed of them."""
+    typed = value_of(job.now.reading.benchmark) if job.now is not None else None
+    return typed or value_of(_outcome(*benchmarks_of(job)))
 
 
 def _outcome(before: BenchmarkRecord | None, now: BenchmarkRecord | None) -> Fact[BenchmarkOutcome] | None:

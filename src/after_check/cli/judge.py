@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from after_check.casework.answers import answers_document, answers_of_case
 from after_check.casework.needs import needs_of_the_shop
 from after_check.cli.report_lines import judgement_lines
 from after_check.domain.case_files import CaseFile
@@ -32,7 +33,8 @@ def judge_command(after: str, before: str | None, promise: str | None, card: Pat
     )
     judgement = judge(file)
     if as_json:
-        print(json.dumps(judgement_document(judgement), indent=1))
+        answers = answers_document(answers_of_case(file, judgement))
+        print(json.dumps({**judgement_document(judgement), "answers": answers}, indent=1))
     else:
         print("\n".join(judgement_lines(judgement)))
     return EXIT_CODES[judgement.verdict]

@@ -24,13 +24,13 @@ from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.messages import SoakMoved
 from after_check.tui.views import TAKES_THE_JOB, View
 from after_check.tui.widgets.job_sheet_panes import (
+    AnswersLine,
     BoardPane,
     FindingsList,
     FindingsTitle,
     JobHeader,
     JobPane,
     ReasonPane,
-    StepsLine,
     TracksPane,
 )
 from after_check.tui.widgets.keys_line import KeysLine
@@ -90,7 +90,7 @@ class JobSheetScreen(ShopScreen[None]):
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
         yield JobHeader(id="job-header")
-        yield StepsLine(id="job-steps")
+        yield AnswersLine(id="job-answers")
         with Horizontal(id="job-upper"):
             yield BoardPane(id="job-board")
             yield TracksPane(id="job-tracks")

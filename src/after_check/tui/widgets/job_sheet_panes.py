@@ -14,12 +14,14 @@ from textual.reactive import reactive
 from textual.widgets import Static
 from textual.widgets.option_list import Option
 
-from after_check.casework.snapshot import JobSnapshot, StepName, StepState
+from after_check.casework.answers import answers_of
+from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.texts import say, words_of
+from after_check.tui.charts.answers import answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import joined, right_aligned, wrapped
 from after_check.tui.charts.promise import promise_words
@@ -30,14 +32,6 @@ from after_check.tui.theme import Ink, outcome_colour
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.listed import Listed
 
-_STEP_WORDS = {
-    StepName.ARRIVAL: "Arrival",
-    StepName.PROMISE: "Promise",
-    StepName.READ_BACK: "Fit, read back",
-    StepName.SOAK: "Memory test",
-    StepName.FIX: "Fix",
-    StepName.HAND_BACK: "Hand back",
-}
 _LOW_ROWS = 13
 
 
@@ -93,25 +87,12 @@ def _counts(snapshot: JobSnapshot) -> str:
     return ", ".join(parts) or say(judgement.why)
 
 
-class StepsLine(JobPane):
-    """Where the job stands."""
+class AnswersLine(JobPane):
+    """The five answers, with what says so for the first that is open; at the right what enter does."""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
-        """Draw the steps."""
-        text = Text(" ", no_wrap=True)
-        arrow = " ──▶ " if cells >= 90 else " ▶ "
-        for index, step in enumerate(self.snapshot.steps if self.snapshot else ()):
-            if index:
-                text.append(arrow, Ink.LINE)
-            style = {
-                StepState.DONE: Ink.MUTED,
-                StepState.HERE: f"bold {Ink.KEPT}",
-                StepState.OPEN: Ink.MUTED,
-            }[step.state]
-            mark = {StepState.DONE: " ✓", StepState.HERE: " ●", StepState.OPEN: " –"}[step.state]
-            share = f" {step.share:.0%}" if step.share is not None else ""
-            text.append(f"{_STEP_WORDS[step.step]}{share}{mark}", style)
-        return [text]
+        """Draw the answers."""
+        return [answers_line(answers_of(self.snapshot), cells)] if self.snapshot is not None else [Text("")]
 
 
 class BoardPane(JobPane):

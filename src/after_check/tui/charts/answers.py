@@ -1,0 +1,35 @@
+"""The five answers in one line: each with its mark, and the reason of the first that is open."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from after_check.casework.answers import JobAnswer, JobAnswerKind
+from after_check.tui.charts.cells import fitted
+from after_check.tui.theme import Ink
+
+_COLOURS = {
+    JobAnswerKind.YES: Ink.KEPT,
+    JobAnswerKind.NO: Ink.SHORT,
+    JobAnswerKind.UNKNOWN: Ink.PROMISED,
+    JobAnswerKind.NOT_ASKED: Ink.MUTED,
+    JobAnswerKind.WAIVED: Ink.PROMISED,
+}
+_LEAST_REASON = 8
+
+
+def answers_line(answers: tuple[JobAnswer, ...], cells: int) -> Text:
+    """Return the line for so many cells; what says so stands beside the first `no`, else beside the first that is not known."""
+    told = next((one for kind in (JobAnswerKind.NO, JobAnswerKind.UNKNOWN) for one in answers if one.kind is kind and one.why), None)
+    bare = sum(len(one.question.value) + 2 for one in answers) + 3 * (len(answers) - 1) + 1
+    room = cells - bare - 2
+    text = Text(" ", no_wrap=True)
+    for number, one in enumerate(answers):
+        if number:
+            text.append(" │ ", Ink.LINE)
+        text.append(one.question.value, Ink.TEXT if one.kind is not JobAnswerKind.NOT_ASKED else Ink.MUTED)
+        text.append(f" {one.kind.mark}", f"bold {_COLOURS[one.kind]}")
+        if one is told and room >= _LEAST_REASON:
+            style = f"bold {_COLOURS[one.kind]}" if one.kind is JobAnswerKind.NO else Ink.TEXT
+            text.append(f" {fitted(one.why, min(room, len(one.why)))}", style)
+    return text
