@@ -22,7 +22,7 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.type(f"A2={module}; B2={module}; run 6400; CL 32; dual; profile 1")
     screen.wait("would be ready")
     screen.keys("Enter")
-    screen.wait("✓ READY", "Press h for the sheet")
+    screen.wait("✓ READY", "Enter: test the memory")
     screen.keys("h")
     screen.wait("BEFORE IT GOES BACK", "Ready: what was promised is there")
     screen.keys("o")

@@ -15,6 +15,7 @@ from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.answers import answers_of
+from after_check.casework.next_step import next_step_of
 from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.codes import Severity
@@ -278,5 +279,5 @@ def _without_findings(snapshot: JobSnapshot) -> str:
     if snapshot.job.now is None:
         return "Fit the memory, start the machine, then press r and take the reading after fitting."
     if snapshot.judgement.verdict is Verdict.READY:
-        return "Every promised quantity is kept. Press h for the sheet that goes with the machine."
-    return f"There is nothing to fix, and still it can't be told: {say(snapshot.judgement.why)}."
+        return f"Every promised quantity is kept. Enter: {next_step_of(snapshot).words}."
+    return f"There is nothing to fix, and still it can't be told: {say(snapshot.judgement.why)}. Enter: {next_step_of(snapshot).words}."
