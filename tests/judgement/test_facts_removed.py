@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from dataclasses import fields, replace
 from functools import cache
+from itertools import combinations
 
 import pytest
 from hypothesis import given, settings
@@ -84,3 +85,16 @@ def test_an_empty_reading_is_never_ready(name):
     case = CASES[name]
     promise = take_promise(case["promise"]) if "promise" in case else None
     assert judge(CaseFile(Reading(), None, promise)).verdict is Verdict.CANT_TELL
+
+
+@pytest.mark.parametrize(
+    "name", sorted(name for name, case in CASES.items() if "=" in case.get("promise", "") and case["verdict"] != "ready")
+)
+def test_whatever_slots_nobody_looked_at_a_promise_of_places_is_not_ready(name):
+    """Every set of slots is left out in turn, with the total and the rate still there."""
+    reading, promise, card = whole_of(name)
+    numbers = range(min(len(reading.slots), 6))
+    for count in range(1, len(numbers) + 1):
+        for slots in combinations(numbers, count):
+            judgement = judge(CaseFile(without(reading, (), slots, ()), None, promise, card))
+            assert judgement.verdict is not Verdict.READY, slots

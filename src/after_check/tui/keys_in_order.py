@@ -8,7 +8,6 @@ land in the line that was to be left. Here a key is followed on its way, and wha
 from __future__ import annotations
 
 import asyncio
-import time
 from collections.abc import Awaitable, Callable
 from typing import Any
 
@@ -22,7 +21,6 @@ from textual.screen import Screen
 _LONGEST_KEY_SECONDS = 1.0
 """So long one key is followed: what takes longer works on by itself, and keys must not stand still behind it."""
 _LONGEST_OPENING_SECONDS = 2.0
-_LONGEST_HELD_SECONDS = 0.15
 _LOOK_SECONDS = 0.005
 
 
@@ -34,7 +32,6 @@ class KeysInOrder(App[ReturnType]):
         self._on_its_way = False
         self._came_back: events.Key | None = None
         self._opened: Screen[object] | None = None
-        self._held_since: float | None = None
 
     def post_message(self, message: Message) -> bool:
         """Post a message; a key that comes back from where it was handed to is done at once and not behind those that wait."""
@@ -49,7 +46,6 @@ class KeysInOrder(App[ReturnType]):
             await super().on_event(event)
             return
         await self._within(_LONGEST_OPENING_SECONDS, self._opened_fully)
-        self._hold_drawing()
         first = self.focused or self.screen
         self._on_its_way, self._came_back = True, None
         try:
@@ -59,30 +55,6 @@ class KeysInOrder(App[ReturnType]):
             self._on_its_way = False
         if (came_back := self._taken_back()) is not None:
             await super().on_event(came_back)
-        if not self._keys_wait():
-            self._let_draw()
-
-    def _hold_drawing(self) -> None:
-        """Hold the screen while keys wait behind this one: to draw it takes longer than to do a key, and only the last state is looked at.
-
-        Whoever types without a pause sees it move all the same, several times a second.
-        """
-        if self._held_since is not None and time.monotonic() - self._held_since > _LONGEST_HELD_SECONDS:
-            self._let_draw()
-        elif self._held_since is None and self._keys_wait():
-            self._held_since = time.monotonic()
-            self._begin_batch()
-            self.set_timer(_LONGEST_HELD_SECONDS, self._let_draw)  # Whatever waits behind the last key.
-
-    def _keys_wait(self) -> bool:
-        """Return whether anything waits behind this key; in a burst these are keys."""
-        queue: asyncio.Queue[Any] = getattr(self, "_message_queue")  # noqa: B009 - the toolkit's own type says that it is never there
-        return queue.qsize() > 0
-
-    def _let_draw(self) -> None:
-        if self._held_since is not None:
-            self._held_since = None
-            self._end_batch()
 
     def _taken_back(self) -> events.Key | None:
         came_back, self._came_back = self._came_back, None

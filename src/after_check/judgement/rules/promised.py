@@ -198,7 +198,25 @@ def not_known(case: Case) -> list[str]:
             found.append("timings")
     if set(case.now.reading.empty_slots) & {slot.name for slot in case.promise.slots if slot.module is not None}:
         found.append("modules")  # A promised slot shows empty, whatever the machine counts in all.
+    if _looks_away_from_a_promised_slot(case) or (_of_several_processors(case) and not _every_promised_slot_is_seen(case)):
+        found.append("modules")  # Whether it is where it was promised, and at which processor, only its slot says.
     return list(dict.fromkeys(found))
+
+
+def _looks_away_from_a_promised_slot(case: Case) -> bool:
+    """Return whether the reading lists a promised slot and does not say what is in it."""
+    unseen = {slot.name.casefold() for slot in case.now.reading.slots if slot.filling is Filling.UNKNOWN}
+    return any(slot.name.casefold() in unseen for slot in case.promise.slots if slot.module is not None)
+
+
+def _of_several_processors(case: Case) -> bool:
+    places = [slot.place for slot in case.promise.slots if slot.module is not None]
+    return len({place.socket for place in places if place is not None}) > 1
+
+
+def _every_promised_slot_is_seen(case: Case) -> bool:
+    seen = {slot.name.casefold() for slot in case.now.reading.slots if slot.module is not None}
+    return {slot.name.casefold() for slot in case.promise.slots if slot.module is not None} <= seen
 
 
 def _size_differs(promised: Module, fitted: Module) -> bool:
