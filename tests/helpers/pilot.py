@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import tempfile
+import time
 from contextlib import asynccontextmanager
 from functools import cache
 from pathlib import Path
@@ -48,8 +49,13 @@ OWN_MACHINE = MachineIdentity(is_the_jobs=True)
 """This computer, of which somebody has said that it is the machine of the job."""
 
 
+LONGEST_WAIT_SECONDS = 60.0
+"""A loaded machine may take this long for what is done in a second."""
+
+
 async def until(pilot, condition):
-    for _ in range(700):
+    deadline = time.monotonic() + LONGEST_WAIT_SECONDS
+    while time.monotonic() < deadline:
         if condition():
             await pilot.pause()
             return

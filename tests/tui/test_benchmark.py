@@ -87,7 +87,7 @@ async def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeyp
         await until(pilot, lambda: isinstance(app.screen, BenchmarkScreen) and "✓ BETTER" in shown(app))
         app.identity = lambda: OWN_MACHINE
         await pilot.press("i")
-        await until(pilot, lambda: len(app.shop.jobs.job("0417").benchmarks) == 3 and not app.screen.is_under_way)
+        await until(pilot, lambda: not app.screen.is_under_way and len(app.shop.jobs.job("0417").benchmarks) == 3)
         assert app.shop.jobs.job("0417").benchmarks[-1].record.state is BenchmarkState.FINISHED
         await until(pilot, lambda: "read · 1 thread" in shown(app))
         await pilot.press("t")
