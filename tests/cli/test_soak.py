@@ -30,8 +30,9 @@ def test_a_time_is_given_and_what_finds_most_in_it_is_done(tmp_path):
     done = run("soak", "--within", "0.05", "--memory", "32M", "--threads", "1", "--record", str(record), "--json")
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
-    assert (document["plan"], document["state"], document["result"]) == ("0.05-minute", "finished", "clean")
-    assert document["steps_done"] == len(document["steps"]) > 0
+    assert (document["plan"], document["result"]) == ("0.05-minute", "clean")
+    assert document["state"] in ("finished", "stopped")  # On a busy machine the time is over first, and that is said.
+    assert 0 < document["steps_done"] <= len(document["steps"])
     assert document["steps"][0] == "March X · random a11"
     assert document["looked"][0] == 1.0  # All stuck bits,
     assert document["looked"][7] == 0.0  # and no values lost in time: its pauses alone take longer than three seconds.
