@@ -173,6 +173,23 @@ def test_a_damaged_job_takes_no_words(benches):
         assert json.loads(connection.execute(text("SELECT lineages FROM jobs")).scalar())["note"]
 
 
+@pytest.mark.parametrize("damaged", ["", "{", "[]", "7", '{"note": 7}'])
+def test_damaged_lineages_lose_no_word_and_grow_again(benches, damaged):
+    from sqlalchemy import text
+
+    here, there = benches
+    with here.jobs._database.writing() as connection:
+        connection.execute(text("UPDATE jobs SET lineages = :damaged"), {"damaged": damaged})
+    assert here.jobs.job("1").damaged == ()
+    write(here, "note", "ours")
+    write(there, "note", "theirs")
+    assert [both.name for both in hand_over(there, here).both_wrote] == ["note"]
+    assert here.jobs.job("1").hand_back.note == "ours"
+    hand_over(there, here, chosen={"note": True})
+    hand_over(here, there)
+    assert there.jobs.job("1").hand_back.note == here.jobs.job("1").hand_back.note == "theirs"
+
+
 texts = st.lists(st.sampled_from("abcd"), min_size=1, max_size=6)
 
 

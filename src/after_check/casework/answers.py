@@ -115,7 +115,7 @@ def _reason(added: HandBack, code: str) -> str:
 
 
 def _promised(snapshot: JobSnapshot, question: JobQuestion, quantities: tuple[Quantity, ...]) -> JobAnswer:
-    """JobAnswer by the tracks of some quantities, and by what else of them was promised and is not known."""
+    """Return the answer by the tracks of some quantities, and by what else of them was promised and is not known."""
     judgement, added = snapshot.judgement, snapshot.job.hand_back
     if snapshot.promise is None:
         return JobAnswer(question, JobAnswerKind.NOT_ASKED)

@@ -89,7 +89,7 @@ def _counts(snapshot: JobSnapshot) -> str:
 
 
 class AnswersLine(JobPane):
-    """The five answers, with what says so for the first that is open; at the right what enter does."""
+    """The five answers, with what says so for the first that is open."""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the answers."""
