@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import asyncio
+import time
 import unicodedata
 
 import pytest
 from textual import events
 from textual.widgets import Input
 
+from after_check.tui.screens.before_fitting import BeforeFittingScreen
+from after_check.tui.screens.card import CardScreen
 from after_check.tui.screens.editor import JobEditorScreen
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from tests.helpers.pilot import open_job, running, until
 
-NAMED = {"tab": "\t", "enter": "\r", "escape": "\x1b", "ctrl+u": "\x15", "f3": None, "shift+tab": None}
+NAMED = {"tab": "\t", "enter": "\r", "escape": "\x1b", "ctrl+u": "\x15", "f3": None, "shift+tab": None, "ctrl+s": "\x13", "down": None}
 
 
 def strike(app, *keys):
@@ -79,3 +83,21 @@ async def test_there_and_back_again_ends_where_the_last_key_leads(shop_path, tim
             strike(app, "r", "escape", "r", "escape")
         strike(app, "r", "2x8G")
         await until(pilot, lambda: isinstance(app.screen, ReadingScreen) and app.screen.query_one("#reading-line", Input).value == "2x8G")
+
+
+@pytest.mark.parametrize("key", ["enter", "f"])
+async def test_a_key_behind_a_view_that_changed_the_job_sees_what_it_changed(shop_path, key, monkeypatch):
+    async with running(shop_path, demo=False) as (app, pilot):
+        strike(app, "n", "Tide archive, Cairnbox 3", "tab", "2x4G DDR4-2666", "tab", "2x16G DDR4-2666", "enter")
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and app.screen.snapshot is not None)
+        sheet = app.screen
+        fetch = app.shop.jobs.job
+        monkeypatch.setattr(app.shop.jobs, "job", lambda number: (time.sleep(0.5), fetch(number))[1])
+        strike(app, "k")
+        await until(pilot, lambda: isinstance(app.screen, CardScreen))
+        strike(app, "down", "down", "2", "ctrl+s")
+        while app.screen is not sheet:  # Not a moment later: the sheet is back, and the job is not fetched yet.
+            await asyncio.sleep(0)
+        strike(app, key)
+        await until(pilot, lambda: isinstance(app.screen, BeforeFittingScreen))
+        assert app.screen.job.card.total_bytes == 16 << 30

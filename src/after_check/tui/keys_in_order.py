@@ -21,6 +21,8 @@ from textual.screen import Screen
 _LONGEST_KEY_SECONDS = 1.0
 """So long one key is followed: what takes longer works on by itself, and keys must not stand still behind it."""
 _LONGEST_OPENING_SECONDS = 2.0
+_LONGEST_FETCH_SECONDS = 10.0
+"""So long keys wait for what another view changed to be fetched; a shop that does not answer is told of sooner."""
 _LOOK_SECONDS = 0.005
 
 
@@ -46,6 +48,7 @@ class KeysInOrder(App[ReturnType]):
             await super().on_event(event)
             return
         await self._within(_LONGEST_OPENING_SECONDS, self._opened_fully)
+        await self._within(_LONGEST_FETCH_SECONDS, self._fetched)
         first = self.focused or self.screen
         self._on_its_way, self._came_back = True, None
         try:
@@ -85,6 +88,12 @@ class KeysInOrder(App[ReturnType]):
             await asyncio.sleep(_LOOK_SECONDS)
         await _emptied(screen)
         self._opened = screen
+
+    async def _fetched(self) -> None:
+        """Wait until a view that is fetching what another one changed shows it."""
+        screen = self.screen
+        while screen is self.screen and getattr(screen, "is_fetching", False):
+            await asyncio.sleep(_LOOK_SECONDS)
 
 
 async def _emptied(part: MessagePump) -> None:

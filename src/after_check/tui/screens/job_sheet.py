@@ -85,6 +85,7 @@ class JobSheetScreen(ShopScreen[None]):
         self._number = number
         self._looked_at = 0.0
         self._wanted = ""
+        self.is_fetching = False
         self._told_damage = False
 
     def compose(self) -> ComposeResult:
@@ -113,9 +114,11 @@ class JobSheetScreen(ShopScreen[None]):
             self.snapshot = await asyncio.to_thread(lambda: take_snapshot(self.shop.jobs.job(self._number)))
         except ShopError as error:
             self.notify(str(error), severity="error", timeout=10)
+            self.is_fetching = False
             if self.snapshot is None:
                 self.dismiss()  # Otherwise the job stays on the screen as it was known last.
             return
+        self.is_fetching = False
         if self.snapshot is not None and self.snapshot.job.damaged and not self._told_damage:
             self._told_damage = True
             words = "; ".join(self.snapshot.job.damaged)
@@ -197,6 +200,7 @@ class JobSheetScreen(ShopScreen[None]):
             self._wanted = result
         elif isinstance(result, str) and view is View.EDITOR:
             self._number = result
+        self.is_fetching = True  # A key that is struck now must not show the job as it was before that view.
         self.load()
 
     def _has(self, view: View) -> bool:
