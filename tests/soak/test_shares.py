@@ -105,7 +105,7 @@ def test_the_short_plan_is_in_that_order():
 CHOOSER = Chooser()
 
 
-@given(st.floats(0, 400), st.integers(0, 5))
+@given(st.floats(-20, 400), st.integers(0, 5))
 def test_what_is_chosen_fits(left, already):
     plan = plan_within(8)
     done = CHOOSER.fitted(plan, 0, 1000, seconds_of).steps[:already]
@@ -113,7 +113,8 @@ def test_what_is_chosen_fits(left, already):
     assert chosen[:already] == done
     new = chosen[already:]
     assert len(set(chosen)) == len(chosen)
-    assert sum(map(seconds_of, new)) <= left or (not done and len(new) == 1)
+    assert chosen  # The first step is there also where the time was over before it began, on a busy machine.
+    assert sum(map(seconds_of, new)) <= max(left, 0) or (not done and len(new) == 1)
 
 
 def test_with_time_enough_the_full_plan_and_more():

@@ -82,7 +82,7 @@ class Chooser:
             self._order = ordered([step for step in FULL.steps if step not in done], seconds_of, done)
         chosen: list[Step] = []
         for step in self._to_come(done):
-            if len(done) + len(chosen) >= MOST_STEPS or seconds_left <= 0:
+            if len(done) + len(chosen) >= MOST_STEPS or (seconds_left <= 0 and (done or chosen)):
                 break
             seconds = seconds_of(step)
             if seconds <= seconds_left or not (done or chosen):
