@@ -30,6 +30,11 @@ class Terminal:
     def type(self, text):
         self._tmux("send-keys", "-l", text)
 
+    def paste(self, text):
+        """Paste a text as a terminal does, in brackets (`CSI 200 ~`)."""
+        self._tmux("set-buffer", text)
+        self._tmux("paste-buffer", "-p", "-d")
+
     def text(self):
         return self._tmux("capture-pane", "-p")
 

@@ -28,14 +28,16 @@ class Bench:
     folder: object
     presses: int = 0
     record: str = ""
+    lines: int = 0
 
     def press(self, *names):
         self.presses += len(names)
         self.screen.keys(*names)
 
     def say(self, text, *then):
-        """Type a text, see it, and press enter."""
-        self.screen.type(text)
+        """Give a text, see it, and press enter; every second line is pasted, as from a mail or a page."""
+        self.lines += 1
+        (self.screen.type if self.lines % 2 else self.screen.paste)(text)
         self.screen.wait(text[-18:], seconds=20)
         self.press("Enter")
         if then:

@@ -19,6 +19,7 @@ from after_check.files.errors import SourceError
 from after_check.shop.errors import ShopError
 from after_check.tui.base import DraftDialog
 from after_check.tui.theme import Ink
+from after_check.tui.widgets.typed_line import TypedLine
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +68,9 @@ class AskDialog(DraftDialog[str | None]):
             yield Static(text, markup=False)
             suggester = SuggestFromList(self._asked.places) if self._asked.places else None
             value = self._typed if self._typed is not None else self._asked.value
-            line = Input(value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester)
+            line = TypedLine(
+                value=value, id="answer", placeholder=self._asked.placeholder, password=self._asked.password, suggester=suggester
+            )
             # What comes back by itself must not be selected: the next key would take its place.
             line.select_on_focus = self._typed is None
             yield line

@@ -19,6 +19,7 @@ from after_check.tui.base import ShopDialog
 from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.listed import Listed
+from after_check.tui.widgets.typed_line import TypedLine
 
 _MOST_SHOWN = 12
 _MOST_GUESSED = 200
@@ -52,7 +53,7 @@ class GoToDialog(ShopDialog[Way | None]):
         """Lay out line and list."""
         with Vertical(classes="dialog"):
             yield Static(Text("GO TO", f"bold {Ink.PROMISED}"), markup=False)
-            yield Input(placeholder="a job, a view, a thing to do", id="go-to-line")
+            yield TypedLine(placeholder="a job, a view, a thing to do", id="go-to-line")
             yield Listed(id="go-to-list")
 
     def on_mount(self) -> None:

@@ -30,6 +30,7 @@ from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
 from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.notation_board import NotationBoard
+from after_check.tui.widgets.typed_line import TypedLine
 
 if TYPE_CHECKING:
     from after_check.shop.shop import Shop
@@ -94,7 +95,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         with Vertical(id="editor-lines"):
             yield Label("", id="editor-title", classes="title", markup=False)
             yield Label("Name, machine, customer", markup=False)
-            yield Input(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
+            yield TypedLine(value=names, id="names", placeholder="Tide desk, Larkfield T1, Tide-gauge office")
             if self._job is None:
                 yield Label("On arrival", markup=False)
                 yield EntryLine(id="arrival", placeholder="2x8gb ddr4 2400, dual channel")

@@ -45,6 +45,7 @@ from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.widgets.typed_line import TypedLine
 
 _KEY_CELLS = 6
 _NOTE = "a note; enter takes it"
@@ -201,7 +202,7 @@ class TryEntryScreen(DraftScreen[Entered | None]):
         with Horizontal(id="entry-body"):
             yield EntryBoard(id="entry-board")
             yield OutcomePane(id="entry-outcomes")
-        note = Input(id="entry-note", placeholder=_NOTE)
+        note = TypedLine(id="entry-note", placeholder=_NOTE)
         note.select_on_focus = False  # A key must not take the place of what was noted before.
         yield note
         yield KeysLine()

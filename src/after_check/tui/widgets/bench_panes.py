@@ -5,7 +5,6 @@ from __future__ import annotations
 from rich.text import Text
 from textual.geometry import Size
 from textual.reactive import Reactive, reactive
-from textual.widgets import Input
 
 from after_check.domain.bench import WaitsFor
 from after_check.tui.charts.bench import BenchSnapshot, column_names
@@ -13,6 +12,7 @@ from after_check.tui.charts.cells import right_aligned
 from after_check.tui.safety_net import Caught
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.typed_line import TypedLine
 
 FIRST = (
     "no job yet",
@@ -58,7 +58,7 @@ class BenchHeader(Drawn):
         return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
 
 
-class SearchLine(Caught, Input):
+class SearchLine(Caught, TypedLine):
     """The line that is searched for; it keeps its size, so that a letter lays nothing out again. What a letter leads to runs in it."""
 
     virtual_size = Reactive(Size(0, 0), layout=False)

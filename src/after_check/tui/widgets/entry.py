@@ -11,7 +11,6 @@ from rich.text import Text
 from textual import events
 from textual.binding import Binding, BindingType
 from textual.message import Message
-from textual.widgets import Input
 
 from after_check.domain.readings import Reading
 from after_check.language.corrections import Piece, pieces_of, usually_next
@@ -22,6 +21,7 @@ from after_check.language.where_said import Stretch, where_said
 from after_check.tui.charts.cells import fitted
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
+from after_check.tui.widgets.typed_line import TypedLine
 
 _LONGEST_SAID = 40
 LINE_BREAK = " ⏎ "
@@ -46,7 +46,7 @@ class _Marks(Highlighter):
             text.stylize("bold underline", start, end)
 
 
-class EntryLine(Input):
+class EntryLine(TypedLine):
     """Tab takes an example over while nothing else is typed, and again the next; down goes to the chips; `?` shows the keys.
 
     What was heard and is no fact of now is grey; the pointer tells why.

@@ -21,6 +21,7 @@ from after_check.sources.evidence import RawEvidence, Taken, with_evidence
 from after_check.sources.open_source import NETWORK, take_notation
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.entry import Chips, EntryLine
+from after_check.tui.widgets.typed_line import TypedLine
 
 READING_HINT = (
     "Leave the line empty and press enter to read this machine.\n"
@@ -51,8 +52,8 @@ class ReadingLines(Vertical):
         yield Chips("reading-line", id="reading-chips")
         yield EntryLine(id="reading-system", placeholder="what the system shows: 16 GB (15.8 usable), 2400 MHz")
         yield Static(id="reading-said", markup=False)
-        yield Input(id="reading-words", placeholder="the words of this slot's module; - empties it")
-        yield Input(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
+        yield TypedLine(id="reading-words", placeholder="the words of this slot's module; - empties it")
+        yield TypedLine(id="reading-password", password=True, placeholder="password; enter tries it, esc gives up")
 
     def on_mount(self) -> None:
         """Show the first line only."""
