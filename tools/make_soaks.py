@@ -1,4 +1,4 @@
-"""Makes the soaks of the demo's jobs: one that fails at one module, and one that is clean.
+"""Makes the soaks of the demo's jobs: one that fails at one module, and two that are clean.
 
 Run `.venv/bin/python tools/make_soaks.py`; it writes `soak.json` into the samples of the jobs.
 """
@@ -12,7 +12,7 @@ from pathlib import Path
 
 from after_check.domain.readings import MappedRange
 from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings, WrongWord
-from after_check.host.pages import suspects_of
+from after_check.soak.locating import suspects_of
 from after_check.soak.plans import FULL, SHORT, Plan
 from after_check.soak.soak_json import write_record
 from after_check.soak.symptoms import symptoms_of
@@ -98,6 +98,7 @@ def main() -> None:
     dice = random.Random(425)
     write_record(failing(dice), SAMPLES / "0425" / "soak.json")
     write_record(record(SHORT, 32 * GIB, 118.0, 33.1e9, dice), SAMPLES / "0426" / "soak.json")
+    write_record(record(SHORT, 16 * GIB, 96.0, 20.4e9, random.Random(418)), SAMPLES / "0418" / "soak.json")
 
 
 if __name__ == "__main__":

@@ -6,6 +6,8 @@ from dataclasses import replace
 
 import pytest
 
+from after_check.casework.answers import JobAnswerKind, JobQuestion, answers_of
+from after_check.casework.judging import judge_job
 from after_check.casework.promised import promise_of
 from after_check.domain.bench import WaitsFor
 from after_check.domain.case_files import CaseFile
@@ -13,7 +15,7 @@ from after_check.domain.codes import Code
 from after_check.domain.findings import finding
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import JobFacts, Moment
-from after_check.domain.standing import JobOutcome, Quantity
+from after_check.domain.standing import JobOutcome, Quantity, Verdict
 from after_check.domain.tries import Blame, Suspect, SuspectKind
 from after_check.handback.content import content_of
 from after_check.handback.missing import Remedy, missing
@@ -151,7 +153,34 @@ def test_a_machine_goes_back_as_it_came(shop):
 def test_an_agreement_without_a_fault_changes_nothing(shop):
     kept = job(shop, "2x8G DDR4-2400", "2x8G DDR4-2400; run 2400; total 16G")
     kept = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override("mix.maker", "two makes are fine"),)))
-    assert content_of(kept).snapshot.outcome is JobOutcome.READY
+    assert content_of(kept).snapshot.outcome is JobOutcome.NOT_TESTED
+
+
+@pytest.mark.parametrize(
+    ("result", "outcome", "words"),
+    [
+        ("", JobOutcome.NOT_TESTED, "As promised, not tested"),
+        ("; soak clean 60min 98%", JobOutcome.READY, "Ready: what was promised is there."),
+        ("; soak clean 60min 10%", JobOutcome.PARTLY_TESTED, "As promised, not fully tested"),
+        ("; soak clean 60min", JobOutcome.PARTLY_TESTED, "As promised, not fully tested"),  # Nobody said how much of it.
+    ],
+)
+def test_without_a_full_memory_test_it_is_as_promised_and_not_ready(shop, result, outcome, words):
+    kept = job(shop, "2x8G DDR4-2400", f"2x8G DDR4-2400; run 2400; total 16G{result}")
+    assert judge_job(kept).verdict is Verdict.READY  # The promise is kept; what a shop needs beside it is for its settings.
+    content = content_of(kept)
+    assert content.snapshot.outcome is outcome
+    assert customer_page_of(content).outcome_words.startswith(words)
+
+
+def test_a_memory_test_that_the_customer_does_without_is_agreed_to_by_name_and_reason(shop):
+    kept = job(shop, "2x8G DDR4-2400", "2x8G DDR4-2400; run 2400; total 16G")
+    kept = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override("soak.none", "no time before the ferry", "I. Skarrow"),)))
+    content = content_of(kept)
+    assert content.snapshot.outcome is JobOutcome.AS_AGREED
+    trusted = next(one for one in answers_of(content.snapshot) if one.question is JobQuestion.TRUSTED)
+    assert (trusted.kind, trusted.why) == (JobAnswerKind.WAIVED, "no time before the ferry")
+    assert any("no time before the ferry" in words for words in said_on(kept)["What was agreed with you"])
 
 
 @pytest.mark.parametrize(

@@ -233,7 +233,7 @@ def test_the_archive_takes_a_job_from_the_bench_and_gives_it_back(shop):
     shop.jobs.archive("0501")
     assert [entry.waits_for for entry in shop.jobs.entries()] == ["archive"]
     shop.jobs.archive("0501", False)
-    assert [entry.waits_for for entry in shop.jobs.entries()] == ["customer"]
+    assert [entry.waits_for for entry in shop.jobs.entries()] == ["you"]
 
 
 def test_a_hundred_kills_at_random_moments_lose_nothing_that_was_confirmed(shop_path):

@@ -76,7 +76,11 @@ def test_a_store_of_0008_is_brought_up_to_date_and_says_what_it_said(kept):
     said = {line.number: [line.outcome.value, line.why, line.worst_title] for line in shop.jobs.lines()}
     assert said == json.loads((STORES / "0008.json").read_text(encoding="utf-8"))
     shop.jobs.judge_outdated()
-    assert {line.number: line.outcome.value for line in shop.jobs.lines()} == {number: words[0] for number, words in said.items()}
+    # Today a job without a memory test is not called ready.
+    untested = dict.fromkeys(("0418", "0420"), "as promised, not tested")
+    assert {line.number: line.outcome.value for line in shop.jobs.lines()} == {
+        number: words[0] for number, words in said.items()
+    } | untested
     assert check_shop(shop).is_sound
     assert shop.drafts.text("new job") == "half a name"
     shop.close()

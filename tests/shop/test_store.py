@@ -65,7 +65,7 @@ def test_the_bench_line_follows_every_change(shop):
     assert line.worst_title == "2 modules in A2 and B2 are not as promised: size 8 GiB, promised 16 GiB"  # Those from arrival.
     shop.jobs.add_reading("0501", Moment.FITTED, take_notation(AFTER))
     (line,) = shop.jobs.lines()
-    assert (line.outcome, line.waits_for) == (JobOutcome.READY, WaitsFor.CUSTOMER)
+    assert (line.outcome, line.waits_for) == (JobOutcome.NOT_TESTED, WaitsFor.YOU)
     assert "c0ffee" in shop.jobs.entries()[0].search
 
 

@@ -20,11 +20,11 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.wait("after fitting", "empty and press enter")
     module = "24G DDR5-6400 std 4800 prof1 6400@CL32/1.40V"
     screen.type(f"A2={module}; B2={module}; run 6400; CL 32; dual; profile 1")
-    screen.wait("would be ready")
+    screen.wait("would be as promised, not tested")
     screen.keys("Enter")
-    screen.wait("✓ READY", "Enter: test the memory")
+    screen.wait("AS PROMISED, NOT TESTED", "Enter: test the memory")
     screen.keys("h")
-    screen.wait("BEFORE IT GOES BACK", "Ready: what was promised is there")
+    screen.wait("BEFORE IT GOES BACK", "As promised, not tested")
     screen.keys("o")
     screen.wait("YOUR OLD MODULES")
     screen.keys("Enter")
@@ -45,7 +45,7 @@ def test_from_the_demo_to_a_turned_verdict_and_the_sheet(terminal, tmp_path):
     screen.keys("Escape")
     screen.wait("the bench")
     screen.keys("Escape")
-    screen.wait("5 ready", "Ringing-hut laptop")
+    screen.wait("4 to hand back", "Ringing-hut laptop")
 
 
 def test_a_killed_program_finds_its_job_as_it_was(terminal, tmp_path):
@@ -96,9 +96,9 @@ def test_a_first_job_in_plain_words_asked_once(terminal, tmp_path):
     screen.keys("Enter")
     screen.wait("▲ Does the memory run at 1600 MT/s", "F7  run 3200MT/s")  # Nothing is kept before it is answered.
     screen.keys("F7")
-    screen.wait("in the short form: 2x8G DDR4; run 3200MT/s; dual", "would be ready")
+    screen.wait("in the short form: 2x8G DDR4; run 3200MT/s; dual", "would be as promised, not tested")
     screen.keys("Enter")
-    screen.wait("READY", "16 of 16 GiB", "2 of 2")
+    screen.wait("AS PROMISED, NOT TESTED", "16 of 16 GiB", "2 of 2")
 
 
 @pytest.mark.parametrize("size", [(80, 24), (200, 60)])
@@ -119,5 +119,5 @@ def test_small_and_large_terminals(terminal, tmp_path, size):
 def test_a_dumb_start_without_colour(terminal, tmp_path, monkeypatch):
     monkeypatch.setenv("NO_COLOR", "1")
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"))
-    text = screen.wait("Sonogram desk", "not ready")
+    text = screen.wait("Sonogram desk", "fix it, then read it again")
     assert "✗ 0417" in text

@@ -30,7 +30,7 @@ async def test_the_bench_shows_jobs_by_whose_turn_it_is(shop_path, size):
         text = shown(app)
         assert text.index("waits for you") < text.index("Sonogram desk")
         if size[1] > 24:  # Of a small screen those who wait for you fill all.
-            assert text.index("Sonogram desk") < text.index("ready, waits for the customer") < text.index("Ringing-hut laptop")
+            assert text.index("Sonogram desk") < text.index("waits for the customer") < text.index("Ringing-hut laptop")
         assert "━●" in text or "●╌" in text
 
 
@@ -90,11 +90,11 @@ async def test_a_typed_reading_turns_the_verdict(shop_path):
         await pilot.press("r")
         line = "A2=24G DDR5-6400 std 4800 prof1 6400@CL32; B2=24G DDR5-6400 std 4800 prof1 6400@CL32; run 6400; dual; profile 1"
         app.screen.query_one(Input).value = line
-        await until(pilot, lambda: "would be ready" in shown(app))
+        await until(pilot, lambda: "would be as promised, not tested" in shown(app))
         await pilot.press("enter")
-        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "✓ READY" in shown(app))
+        await until(pilot, lambda: isinstance(app.screen, JobSheetScreen) and "? AS PROMISED, NOT TESTED" in shown(app))
         await pilot.press("escape")
-        await until(pilot, lambda: "5 ready" in shown(app))
+        await until(pilot, lambda: "3 to hand back" in shown(app))
     assert len(Shop.open(shop_path).jobs.job("0417").readings) == 3
 
 

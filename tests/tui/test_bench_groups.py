@@ -92,7 +92,7 @@ async def test_groups_and_archive_with_the_keys(shop_path):
         await until(pilot, lambda: "waits for you" in shown(app))
         assert "Visitor kiosk" not in shown(app)
         await pilot.press("g")
-        await until(pilot, lambda: "ready, waits for the customer" not in shown(app) and "Sonogram desk" in shown(app))
+        await until(pilot, lambda: "waits for the customer" not in shown(app) and "Sonogram desk" in shown(app))
         await pilot.press("g")
         await until(pilot, lambda: "no job in this group" in shown(app))
         await pilot.press("g")

@@ -19,7 +19,7 @@ from tests.helpers.pilot import on_paper, open_job, running, shown, until
 
 
 async def new_job(app, pilot):
-    await until(pilot, lambda: "ready, waits for the customer" in shown(app))
+    await until(pilot, lambda: "waits for the customer" in shown(app))
     await pilot.press("n")
     await until(pilot, lambda: isinstance(app.screen, JobEditorScreen) and "NEW JOB 0" in shown(app))
     await pilot.press(*"Till", "enter")

@@ -37,7 +37,7 @@ async def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
         await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
         await until(pilot, lambda: any("kept on this computer" in notice for notice in notices(app)))
         # Work goes on with the reading that the server does not have yet.
-        await until(pilot, lambda: "✓ READY" in shown(app))
+        await until(pilot, lambda: "AS PROMISED, NOT TESTED" in shown(app))
         await pilot.press("h")
         await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
         await pilot.press("n")
@@ -56,9 +56,9 @@ async def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
         await until(pilot, lambda: "1 kept here until the server is back" in shown(app))
         server.start()
         app.screen.load()
-        await until(pilot, lambda: "kept here" not in shown(app) and "ready" in shown(app))
+        await until(pilot, lambda: "kept here" not in shown(app) and "not tested" in shown(app))
         await open_job(app, pilot, "0001")
-        await until(pilot, lambda: "✓ READY" in shown(app))
+        await until(pilot, lambda: "AS PROMISED, NOT TESTED" in shown(app))
     kept = Shop.open(address).jobs.job("0001")
     assert len(kept.readings) == 2
     assert kept.hand_back.note == ""

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from enum import StrEnum
 
 from after_check.casework.judging import benchmark_of
-from after_check.casework.outcome import all_unknown, unknown_code, unknown_words
+from after_check.casework.outcome import all_unknown, unknown_code, unknown_words, untested_code
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Code, Severity
@@ -90,6 +90,11 @@ def answers_of_case(file: CaseFile, judgement: Judgement) -> tuple[JobAnswer, ..
     return answers_of(JobSnapshot(Job(0, JobFacts(""), readings, at, at, 0), file.promise, judgement, soak))
 
 
+def answers_words(answers: tuple[JobAnswer, ...]) -> str:
+    """Return the five answers in one line: `all there ✓ · at pace ✗ · …`."""
+    return " · ".join(f"{one.question.value} {one.kind.mark}" for one in answers)
+
+
 def answers_document(answers: tuple[JobAnswer, ...]) -> list[dict[str, str]]:
     """Return the answers as data for a JSON document."""
     return [{"question": one.question.value, "answer": one.kind.value, "why": one.why} for one in answers]
@@ -146,6 +151,9 @@ def _trusted(snapshot: JobSnapshot) -> JobAnswer:
     if running is not None and not running.state.is_over:
         share = f", {running.share:.0%} done" if running.share is not None else ""
         return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.UNKNOWN, f"the memory test runs{share}")
+    untested = untested_code(snapshot.judgement)
+    if untested is not None and snapshot.job.hand_back.accepted(untested) is not None:
+        return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.WAIVED, _reason(snapshot.job.hand_back, untested))
     for finding in snapshot.judgement.findings:
         if finding.code in (Code.SOAK_PARTIAL, Code.SOAK_NOT_ENOUGH):
             return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.UNKNOWN, words_of(finding).title)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from after_check.casework.answers import answers_of
+from after_check.casework.next_step import next_step_of
 from after_check.casework.outcome import outcome_of
+from after_check.casework.snapshot import snapshot_of
 from after_check.domain.bench import JobLine, MiniTrack, WaitsFor
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
@@ -16,7 +19,8 @@ from after_check.texts import say, words_of
 def line_of(job: Job, judgement: Judgement) -> JobLine:
     """Return the job as a line on the bench."""
     worst = next((root for root in judgement.roots if root.severity is not Severity.NOTE), None)
-    outcome = outcome_of(judgement, job.hand_back)
+    snapshot = snapshot_of(job, judgement)
+    outcome = snapshot.outcome
     return JobLine(
         number=job.facts.number,
         title=job.facts.title,
@@ -30,6 +34,8 @@ def line_of(job: Job, judgement: Judgement) -> JobLine:
         worst_severity=worst.severity if worst else None,
         worst_title=words_of(worst).title if worst else "",
         soak=_soak_words(job),
+        answers="".join(answer.kind.mark for answer in answers_of(snapshot)),
+        next_step=next_step_of(snapshot).words,
         tracks=tuple(MiniTrack(track.quantity.value, track.status, track.now, track.promised) for track in judgement.tracks),
     )
 
@@ -39,7 +45,9 @@ def _waits_for(job: Job, outcome: JobOutcome) -> WaitsFor:
         return WaitsFor.ARCHIVE
     if not job.soak_is_over:
         return WaitsFor.SOAK
-    return WaitsFor.CUSTOMER if outcome.may_go else WaitsFor.YOU
+    # Without a memory test there is something left to do, though it may go back like this.
+    is_done = job.frozen or outcome is not JobOutcome.NOT_TESTED
+    return WaitsFor.CUSTOMER if outcome.may_go and is_done else WaitsFor.YOU
 
 
 def _soak_words(job: Job) -> str:

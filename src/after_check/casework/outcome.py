@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from after_check.casework.verdict_words import QUANTITY_WORDS
-from after_check.domain.codes import Severity
+from after_check.domain.codes import Code, Severity
 from after_check.domain.findings import PROMISED_QUANTITIES, Finding, Judgement
 from after_check.domain.handback import HandBack
 from after_check.domain.promises import Promise
@@ -12,6 +12,14 @@ from after_check.domain.standing import JobOutcome, TrackStatus, Verdict
 ON_STICKERS = frozenset(("ranks", "device width", "maker", "part", "serial", "form", "timings"))
 """What of modules stands on their stickers, and is often shown by no machine."""
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}
+
+
+_UNTESTED = {Code.SOAK_NONE: JobOutcome.NOT_TESTED, Code.SOAK_PARTIAL: JobOutcome.PARTLY_TESTED}
+
+
+def untested_code(judgement: Judgement) -> Code | None:
+    """Return which finding says that no memory test is on record, or none of all the memory."""
+    return next((code for code in _UNTESTED if any(finding.code == code for finding in judgement.findings)), None)
 
 
 def unknown_code(name: str) -> str:
@@ -48,9 +56,14 @@ def open_fixes(judgement: Judgement, added: HandBack) -> tuple[Finding, ...]:
 
 
 def outcome_of(judgement: Judgement, added: HandBack) -> JobOutcome:
-    """Return how a job goes back. It is as agreed only where all that stands against it was agreed to, and something was."""
+    """Return how a job goes back. It is as agreed only where all that stands against it was agreed to, and something was.
+
+    A promise that is kept is no proof that the memory can be trusted: without a full memory test it is not called ready.
+    """
     if added.as_it_came:
         return JobOutcome.AS_IT_CAME
+    if judgement.verdict is Verdict.READY and (untested := untested_code(judgement)) is not None:
+        return JobOutcome.AS_AGREED if added.accepted(untested) else _UNTESTED[untested]
     if judgement.verdict is Verdict.READY or not added.agreements:
         return _OF_VERDICT[judgement.verdict]
     nothing_known = judgement.verdict is Verdict.CANT_TELL and not all_unknown(judgement)

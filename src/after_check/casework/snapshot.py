@@ -55,5 +55,10 @@ class JobSnapshot:
 
 def take_snapshot(job: Job) -> JobSnapshot:
     """Judge a job and freeze what there is to show."""
+    return snapshot_of(job, judge_job(job))
+
+
+def snapshot_of(job: Job, judgement: Judgement) -> JobSnapshot:
+    """Freeze what there is to show of a job that is judged already."""
     typed = job.now.reading.soak if job.now is not None else None
-    return JobSnapshot(job, promise_of(job), judge_job(job), soak_of(job) or typed)
+    return JobSnapshot(job, promise_of(job), judgement, soak_of(job) or typed)

@@ -18,6 +18,8 @@ VERDICT_WORDS = {Verdict.READY: "READY", Verdict.NOT_READY: "NOT READY", Verdict
 
 OUTCOME_MARKS = {
     JobOutcome.READY: "✓",
+    JobOutcome.NOT_TESTED: "?",
+    JobOutcome.PARTLY_TESTED: "?",
     JobOutcome.NOT_READY: "✗",
     JobOutcome.CANT_TELL: "?",
     JobOutcome.AS_AGREED: "✓",
@@ -25,6 +27,8 @@ OUTCOME_MARKS = {
 }
 OUTCOME_WORDS = {
     JobOutcome.READY: VERDICT_WORDS[Verdict.READY],
+    JobOutcome.NOT_TESTED: "AS PROMISED, NOT TESTED",
+    JobOutcome.PARTLY_TESTED: "AS PROMISED, NOT FULLY TESTED",
     JobOutcome.NOT_READY: VERDICT_WORDS[Verdict.NOT_READY],
     JobOutcome.CANT_TELL: VERDICT_WORDS[Verdict.CANT_TELL],
     JobOutcome.AS_AGREED: "AS AGREED",

@@ -33,7 +33,10 @@ class MiniTrack(NamedTuple):
 
 
 class JobLine(NamedTuple):
-    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last; `soak` is how far one is that runs."""
+    """A job as a line on the bench. `since` is when its machine was first read, `latest` when last; `soak` is how far one is that runs.
+
+    `answers` has the marks of the five answers in their order, `next_step` what is to be done next; both are empty in lines of before.
+    """
 
     number: str
     title: str
@@ -48,6 +51,8 @@ class JobLine(NamedTuple):
     worst_title: str
     tracks: tuple[MiniTrack, ...]
     soak: str = ""
+    answers: str = ""
+    next_step: str = ""
 
 
 class BenchEntry(NamedTuple):

@@ -41,6 +41,8 @@ class JobOutcome(StrEnum):
     """How a job stands, and how it goes back."""
 
     READY = "ready"
+    NOT_TESTED = "as promised, not tested"
+    PARTLY_TESTED = "as promised, not fully tested"
     NOT_READY = "not ready"
     CANT_TELL = "can't tell yet"
     AS_AGREED = "handed back as agreed"
@@ -49,4 +51,4 @@ class JobOutcome(StrEnum):
     @property
     def may_go(self) -> bool:
         """Whether the machine may go back like this."""
-        return self in (JobOutcome.READY, JobOutcome.AS_AGREED, JobOutcome.AS_IT_CAME)
+        return self not in (JobOutcome.NOT_READY, JobOutcome.CANT_TELL)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from reportlab.platypus import Flowable, Paragraph, Spacer, Table, TableStyle
 
+from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.standing import JobOutcome
 from after_check.handback.content import SheetContent
 from after_check.handback.drawings import board_drawing, tracks_drawing
@@ -25,12 +26,14 @@ def customer_page(content: SheetContent, width: float) -> Iterator[Flowable]:
     yield paragraph(page.subtitle, SUBTITLE)
     yield Spacer(1, 6)
     yield _verdict_band(page, width)
+    yield paragraph(page.answers, SUBTITLE)
     if page.story:
         yield paragraph(page.story, STORY)
     for section in page.sections:
         yield from _set(section, content, width)
-    yield Spacer(1, 8)
-    yield _signatures(page, width)
+    if page.outcome.may_go:  # Nobody signs for a machine that is not ready.
+        yield Spacer(1, 8)
+        yield _signatures(page, width)
     yield Spacer(1, 4)
     yield paragraph(page.provenance, SMALL)
 
@@ -42,7 +45,9 @@ def _verdict_band(page: CustomerPage, width: float) -> Table:
         ("TOPPADDING", (0, 0), (-1, -1), 5),
         ("BOTTOMPADDING", (0, 0), (-1, -1), 7),
     ]
-    return Table([[Paragraph(page.outcome_words, VERDICT)]], colWidths=[width], style=TableStyle(style))
+    # The mark says in grey what the colour says.
+    words = Paragraph(f"{OUTCOME_MARKS[page.outcome]} {page.outcome_words}", VERDICT)
+    return Table([[words]], colWidths=[width], style=TableStyle(style))
 
 
 def _set(section: Section, content: SheetContent, width: float) -> Iterator[Flowable]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.casework.outcome import open_unknown, to_settle, unknown_code, unknown_words
+from after_check.casework.outcome import open_unknown, to_settle, unknown_code, unknown_words, untested_code
 from after_check.domain.codes import Severity
 from after_check.domain.facts import value_of
 from after_check.domain.findings import Finding
@@ -47,6 +47,11 @@ class Missing:
         return self.finding.code if self.finding is not None else ""
 
 
+def _untested(content: SheetContent) -> Finding | None:
+    code = untested_code(content.judgement)
+    return next((finding for finding in content.judgement.findings if finding.code == code), None)
+
+
 def missing(content: SheetContent) -> tuple[Missing, ...]:
     """Return what the hand-back still lacks, what blocks it first. A machine that goes back as it came lacks nothing."""
     if content.job.hand_back.as_it_came:
@@ -61,7 +66,7 @@ def missing(content: SheetContent) -> tuple[Missing, ...]:
     if now is None:
         found.append(Missing("the machine was not read after fitting", Remedy.READ, blocks=True))
     elif content.soak is None:
-        found.append(Missing("no memory test was run", Remedy.SOAK))
+        found.append(Missing("no memory test was run", Remedy.SOAK, finding=_untested(content)))
     if content.benchmarks[1] is None:
         found.append(Missing("no speed was measured", Remedy.BENCHMARK))
     if not added.old_modules and content.before is not None and content.before.modules:

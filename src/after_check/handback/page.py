@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from after_check.benchmark.compare import compare, overall
+from after_check.casework.answers import answers_of, answers_words
 from after_check.casework.outcome import all_unknown, unknown_code
 from after_check.casework.promised import promise_in
 from after_check.domain.benchmark import Change
@@ -89,6 +90,8 @@ UNIT_WORDS = {
 
 OUTCOME_WORDS = {
     JobOutcome.READY: "Ready: what was promised is there.",
+    JobOutcome.NOT_TESTED: "As promised, not tested: what was promised is there; the memory was not tested.",
+    JobOutcome.PARTLY_TESTED: "As promised, not fully tested: what was promised is there; not all of the memory is known to be tested.",
     JobOutcome.NOT_READY: "Not ready yet: something is still to fix.",
     JobOutcome.CANT_TELL: "Not checked yet: something important is not known.",
     JobOutcome.AS_AGREED: "Handed back as agreed with you.",
@@ -310,6 +313,8 @@ class CustomerPage:
     subtitle: str
     outcome: JobOutcome
     outcome_words: str
+    answers: str
+    """The five answers in one line, beneath how it goes back."""
     story: str
     sections: tuple[Section, ...]
     handed_back_by: str
@@ -324,6 +329,7 @@ def customer_page_of(content: SheetContent) -> CustomerPage:
         subtitle="  ·  ".join(part for part in (facts.machine, facts.customer, f"job {facts.number}") if part),
         outcome=content.snapshot.outcome,
         outcome_words=OUTCOME_WORDS[content.snapshot.outcome],
+        answers=answers_words(answers_of(content.snapshot)),
         story=story_words(content.judgement),
         sections=tuple(section for section in _sections(content) if section.sentences or section.figure is not None),
         handed_back_by=_handed_back_by(content),

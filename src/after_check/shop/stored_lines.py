@@ -60,6 +60,8 @@ def line_from_json(text: str) -> JobLine:
         worst_title=data["worst_title"],
         tracks=tracks,
         soak=data.get("soak", ""),
+        answers=data.get("answers", ""),
+        next_step=data.get("next_step", ""),
     )
 
 

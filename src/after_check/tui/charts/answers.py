@@ -18,6 +18,24 @@ _COLOURS = {
 _LEAST_REASON = 8
 
 
+def answer_colour(mark: str) -> str:
+    """Return the colour of an answer's mark."""
+    return next((_COLOURS[kind] for kind in JobAnswerKind if kind.mark == mark), Ink.MUTED)
+
+
+_ROOM_FOR_WORDS = 110
+
+
+def answers_in_short(answers: tuple[JobAnswer, ...], cells: int) -> Text:
+    """Return the answers for the head of a view: each with its name where there is room, else the marks alone."""
+    text = Text(no_wrap=True)
+    for one in answers:
+        if cells >= _ROOM_FOR_WORDS:
+            text.append(f"{'  ' if text.cell_len else ''}{one.question.value} ", Ink.MUTED)
+        text.append(one.kind.mark, f"bold {_COLOURS[one.kind]}")
+    return text
+
+
 def answers_line(answers: tuple[JobAnswer, ...], cells: int) -> Text:
     """Return the line for so many cells; what says so stands beside the first `no`, else beside the first that is not known."""
     told = next((one for kind in (JobAnswerKind.NO, JobAnswerKind.UNKNOWN) for one in answers if one.kind is kind and one.why), None)

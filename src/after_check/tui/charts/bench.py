@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -11,10 +12,11 @@ from typing import NamedTuple, overload
 
 from rich.text import Text
 
+from after_check.casework.answers import JobQuestion
 from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.codes import Severity
-from after_check.domain.standing import JobOutcome
+from after_check.tui.charts.answers import answer_colour
 from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.theme import Ink, outcome_colour
@@ -22,19 +24,22 @@ from after_check.tui.theme import Ink, outcome_colour
 GROUP_WORDS = {
     WaitsFor.YOU: "waits for you",
     WaitsFor.SOAK: "a soak runs",
-    WaitsFor.CUSTOMER: "ready, waits for the customer",
+    WaitsFor.CUSTOMER: "waits for the customer",
     WaitsFor.ARCHIVE: "in the archive",
 }
 _NAME_AT = 10
 """Where a job's name begins, behind its verdict and its number, in cells."""
 _MINIS = tuple(MINI_WORDS)
-_OUTCOME_WORDS = {
-    JobOutcome.READY: "ready",
-    JobOutcome.NOT_READY: "not ready",
-    JobOutcome.CANT_TELL: "not checked",
-    JobOutcome.AS_AGREED: "as agreed",
-    JobOutcome.AS_IT_CAME: "as it came",
+_AGE_CELLS = 7
+_SHORT = {
+    JobQuestion.ALL_THERE: "there",
+    JobQuestion.AT_PACE: "pace",
+    JobQuestion.TRUSTED: "trust",
+    JobQuestion.HELPED: "help",
+    JobQuestion.TOLD: "told",
 }
+"""The five answers, where there is little room above their marks."""
+_STEP_ENDS = re.compile(r",| and |: ")
 
 
 @dataclass(frozen=True, slots=True)
@@ -192,12 +197,23 @@ def rows_of(snapshot: BenchSnapshot, height: int) -> Rows:
 
 
 def column_names(cells: int) -> Text:
-    """Return the heading above the miniatures."""
+    """Return the heading above the miniatures and the five answers."""
     text = Text(no_wrap=True)
     text.append(" " * _minis_at(cells))
     for quantity in _MINIS:
         text.append(fitted(MINI_WORDS[quantity], MINI_CELLS + 1), Ink.MUTED)
+    each = _answer_cells(cells)
+    if each == 1:
+        text.append("answers", Ink.MUTED)
+    for question in JobQuestion if each > 1 else ():
+        words = question.value if each > len(JobQuestion.ALL_THERE.value) else _SHORT[question]
+        text.append(words.ljust(each), Ink.MUTED)
     return text
+
+
+def _answer_cells(cells: int) -> int:
+    """Return how wide the column of each answer is."""
+    return max(1, min(10, (cells - _minis_at(cells) - len(_MINIS) * (MINI_CELLS + 1) - _AGE_CELLS) // len(JobQuestion)))
 
 
 def group_text(row: Row, cells: int) -> Text:
@@ -223,8 +239,12 @@ def job_text(line: JobLine, second: bool, cells: int) -> Text:
             return text
         mark = {Severity.FIX: "▲ ", Severity.TELL: "● "}.get(line.worst_severity, "") if line.worst_severity else ""
         words = f"{mark}{line.worst_title}" if line.worst_title else line.why
-        text.append(fitted(words, cells - text.cell_len - 1), Ink.TEXT if line.worst_title else Ink.MUTED)
-        return text
+        step = Text(f" ▸ {_STEP_ENDS.split(line.next_step)[0]} ", Ink.PROMISED) if line.next_step else Text("")
+        room = cells - text.cell_len - 1
+        if room - step.cell_len < len(words):
+            step = Text("")  # What stands against it comes first, whole; the step is the first thing in the job's own view.
+        text.append(fitted(words, min(len(words), room - step.cell_len)), Ink.TEXT if line.worst_title else Ink.MUTED)
+        return right_aligned(text, step, cells)
     text.append(f" {OUTCOME_MARKS[line.outcome]} ", f"bold {colour}")
     text.append(fitted(line.number, min(12, max(_NAME_AT - 4, len(line.number)))) + " ", Ink.MUTED)
     text.append(fitted(line.title or "(no name)", _minis_at(cells) - text.cell_len - 2) + "  ", f"bold {Ink.TEXT}")
@@ -232,8 +252,9 @@ def job_text(line: JobLine, second: bool, cells: int) -> Text:
     for quantity in _MINIS:
         text.append_text(mini_track(tracks.get(quantity)))
         text.append(" ")
-    if cells - text.cell_len >= 22:
-        text.append(_OUTCOME_WORDS[line.outcome], f"bold {colour}")
+    each = _answer_cells(cells)
+    for mark in line.answers:
+        text.append(mark + " " * (each - 1), f"bold {answer_colour(mark)}")
     return right_aligned(text, Text(f"{age_text(line.since)} ", Ink.MUTED), cells)
 
 

@@ -31,13 +31,14 @@ def paper_lines(page: CustomerPage, content: SheetContent, head: str, cells: int
     lines += [Text(part, Ink.MUTED) for part in wrapped(page.subtitle, cells)]
     verdict = wrapped(f"{OUTCOME_MARKS[page.outcome]} {page.outcome_words}", cells - 2)
     lines += [Text(""), *(Text(fitted(f" {part}", cells), f"bold {Ink.ON_COLOUR} on {colour}") for part in verdict)]
+    lines += [Text(part, Ink.MUTED) for part in wrapped(page.answers, cells)]
     lines += [Text(part, f"bold {Ink.TEXT}") for part in wrapped(page.story, cells)]
     for section in page.sections:
         lines += [Text(""), Text(fitted(section.heading, cells), f"bold {Ink.TEXT}")]
         lines += _figure(section, content, cells)
         for sentence in section.sentences:
             lines += _sentence(sentence, cells)
-    lines += [Text(""), Text(""), _signatures(page, cells)]
+    lines += [Text(""), Text(""), _signatures(page, cells)] if page.outcome.may_go else []
     lines += [Text(part, Ink.MUTED) for part in wrapped(page.provenance, cells)]
     return lines
 

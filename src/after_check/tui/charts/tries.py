@@ -181,15 +181,15 @@ def suspect_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     earlier = {(suspect.kind, suspect.name): suspect.weight for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())}
     room = max(1, (rows - 1 - min(4, 2 * len(blame.contradictions))) // 1)
     known = {(suspect.kind, suspect.name) for suspect in blame.suspects}
-    cleared = [
+    ruled_out = [
         replace(suspect, weight=0.0)
         for suspect in (snapshot.earlier.suspects if snapshot.earlier else ())
         if (suspect.kind, suspect.name) not in known
     ]
-    shown = [*blame.suspects, *cleared][:room]
+    shown = [*blame.suspects, *ruled_out][:room]
     longest = max(cell_len(suspect.words) for suspect in shown)
-    name_cells = max(18, min(longest, cells - 12 - _LEAST_SCALE))
-    scale = max(8, cells - name_cells - 12)
+    name_cells = max(18, min(longest, cells - 13 - _LEAST_SCALE))
+    scale = max(8, cells - name_cells - 13)
     whole = sum(len(wrapped(suspect.words, name_cells)) for suspect in shown) <= room
     for number, suspect in enumerate(shown):
         first, *rest = wrapped(suspect.words, name_cells) if whole else [suspect.words]
@@ -220,7 +220,7 @@ def _suspect_line(words: str, suspect: Suspect, earlier: float | None, first: bo
     line = Text(f" {fitted(words, name_cells)} ", f"bold {Ink.TEXT}" if first else Ink.TEXT, no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         line.append(symbol, style)
-    line.append(f" {sureness(suspect.weight) if suspect.weight else 'cleared':>8}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
+    line.append(f" {sureness(suspect.weight) if suspect.weight else 'ruled out':>9}", f"bold {Ink.TEXT}" if first else Ink.MUTED)
     return line
 
 

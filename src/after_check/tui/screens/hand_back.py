@@ -116,10 +116,10 @@ class HandBackScreen(JobView[str]):
             self.action_words("old_modules")
         elif chosen.remedy is Remedy.SETTLE:
             self._settle()
-        elif chosen.finding is not None:
-            self.action_agree()
-        else:
+        elif chosen.remedy in _LOOKED_AFTER:
             self.dismiss(_LOOKED_AFTER[chosen.remedy])
+        else:
+            self.action_agree()
 
     @property
     def next_step(self) -> str:

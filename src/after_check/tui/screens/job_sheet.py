@@ -28,8 +28,8 @@ from after_check.tui.widgets.job_sheet_panes import (
     BoardPane,
     FindingsList,
     FindingsTitle,
-    JobHeader,
     JobPane,
+    JobSheetHeader,
     ReasonPane,
     TracksPane,
 )
@@ -90,7 +90,7 @@ class JobSheetScreen(ShopScreen[None]):
 
     def compose(self) -> ComposeResult:
         """Lay out the sheet."""
-        yield JobHeader(id="job-header")
+        yield JobSheetHeader(id="job-header")
         yield AnswersLine(id="job-answers")
         with Horizontal(id="job-upper"):
             yield BoardPane(id="job-board")

@@ -53,7 +53,7 @@ class BenchHeader(Drawn):
             counts = self.snapshot.waiting
             right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {Ink.SHORT}")
             right.append("  ·  ", Ink.LINE)
-            right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} ready ", f"bold {Ink.KEPT}")
+            right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} to hand back ", f"bold {Ink.KEPT}")
         names = column_names(cells) if self.snapshot is not None and self.snapshot.count else Text("")
         return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
 

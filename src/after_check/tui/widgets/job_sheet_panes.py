@@ -22,7 +22,7 @@ from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.texts import say, words_of
-from after_check.tui.charts.answers import answers_line
+from after_check.tui.charts.answers import answers_in_short, answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import joined, right_aligned, wrapped
 from after_check.tui.charts.promise import promise_words
@@ -43,7 +43,10 @@ class JobPane(Drawn):
 
 
 class JobHeader(JobPane):
-    """Who and what, the promise, and the verdict: the one thing that the eye lands on."""
+    """Who and what, the promise, how it stands, and the five answers."""
+
+    counts: ClassVar[bool] = False
+    """Whether what is to fix is counted, as where the five answers have a line of their own."""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the header."""
@@ -62,7 +65,7 @@ class JobHeader(JobPane):
                 who.append("  ·  ", Ink.LINE)
                 who.append(part, Ink.MUTED)
         who.truncate(max(10, cells - chip.cell_len - 2), overflow="ellipsis")
-        counts = Text(_counts(self.snapshot), Ink.TEXT)
+        counts = Text(_counts(self.snapshot), Ink.TEXT) if self.counts else answers_in_short(answers_of(self.snapshot), cells)
         promised = Text(" ", no_wrap=True)
         words = promise_words(self.snapshot.promise)
         promised.append("promised  " if words else "nothing promised yet: press e", Ink.MUTED)
@@ -86,6 +89,12 @@ def _counts(snapshot: JobSnapshot) -> str:
     parts += [f"{following} {'follows' if following == 1 else 'follow'} from {'it' if to_fix == 1 else 'them'}"] if following else []
     parts += [f"{to_tell} to tell"] if to_tell else []
     return ", ".join(parts) or say(judgement.why)
+
+
+class JobSheetHeader(JobHeader):
+    """The same over the five answers."""
+
+    counts = True
 
 
 class AnswersLine(JobPane):
