@@ -147,7 +147,7 @@ def play(bench: WorkBench, other_machine: bool = False) -> Blame | None:
             following = next_try(TryLog(modules, bench.slots, tuple(tries), order=order))
         if following is None:
             if said.first is None:
-                minutes, reseat, starts = 40.0, False, 1  # Nothing failed yet: once more, and longer.
+                minutes, reseat, starts = 40.0, False, 5  # Nothing failed yet, and nothing is proposed any more: once more.
                 continue
             return said if said.first.weight > 0.6 else None
         reseat = following.arrangement == arrangement and not tries[-1].worked

@@ -162,6 +162,7 @@ def test_an_agreement_without_a_fault_changes_nothing(shop):
         ("", JobOutcome.NOT_TESTED, "As promised, not tested"),
         ("; soak clean 60min 98%", JobOutcome.READY, "Ready: what was promised is there."),
         ("; soak clean 60min 10%", JobOutcome.PARTLY_TESTED, "As promised, not fully tested"),
+        ("; soak clean 60min 2 passes", JobOutcome.READY, "Ready: what was promised is there."),  # Whole passes, by the technician's word.
         ("; soak clean 60min", JobOutcome.PARTLY_TESTED, "As promised, not fully tested"),  # Nobody said how much of it.
     ],
 )

@@ -12,7 +12,7 @@ from after_check.cli.entry import main
 
 def run(*arguments, **more):
     return subprocess.run(
-        [sys.executable, "-m", "after_check", *arguments], capture_output=True, text=True, timeout=60, check=False, **more
+        [sys.executable, "-m", "after_check", *arguments], capture_output=True, text=True, timeout=180, check=False, **more
     )
 
 

@@ -119,5 +119,5 @@ def test_small_and_large_terminals(terminal, tmp_path, size):
 def test_a_dumb_start_without_colour(terminal, tmp_path, monkeypatch):
     monkeypatch.setenv("NO_COLOR", "1")
     screen = terminal("demo", "--shop", str(tmp_path / "demo.db"))
-    text = screen.wait("Sonogram desk", "fix it, then read it again")
+    text = screen.wait("Sonogram desk", "▸ fix it")
     assert "✗ 0417" in text

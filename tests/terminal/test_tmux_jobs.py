@@ -117,7 +117,7 @@ def test_single_to_dual_laptop(bench):
     bench.before_and_fitted(
         ("Nothing that is known speaks against it", "1 × 8 GiB · DDR4-2666 · SODIMM"),
         "slot 1 8gb ddr4 2666, slot 2 8gb ddr4 2666, runs at 2666, dual channel, total 16gb",
-        "READY",
+        "AS PROMISED, NOT TESTED",
     )
     bench.tested("2 hours, 3 passes, no errors")
     sheet = bench.handed_back()
@@ -134,7 +134,7 @@ def test_kept_plus_a_larger_module(bench):
     bench.before_and_fitted(
         ("The channels are not filled alike", "1 × 16 GiB"),
         "slot 1 4gb ddr4 2400, slot 2 16gb ddr4 2400, runs at 2400, dual channel, total 20gb",
-        "READY",
+        "AS PROMISED, NOT TESTED",
     )
     bench.tested("90 min, 2 passes, no errors")
     sheet = bench.handed_back()
@@ -155,7 +155,7 @@ def test_replaced_pair_with_the_notice(bench):
     bench.screen.wait("THE FIRST START")
     bench.press("1", "4", "Enter")
     bench.screen.wait("notice: amount of memory changed")
-    bench.say("2x24gb ddr5 5600, runs at 5600, dual channel, total 48gb", "FINDINGS", "READY")
+    bench.say("2x24gb ddr5 5600, runs at 5600, dual channel, total 48gb", "FINDINGS", "AS PROMISED, NOT TESTED")
     bench.tested("overnight, 8 passes, no errors")
     sheet = bench.handed_back()
     assert "16 → 48 GiB of memory · 4800 → 5600 MT/s" in sheet
@@ -195,7 +195,7 @@ def test_a_bank_that_is_not_seen(bench):
     bench.screen.wait("write down what came of it")
     bench.press("r")
     bench.screen.wait("the reading after fitting")
-    bench.say("+ B2 8gb ddr4 2666, total 32gb, dual channel", "FINDINGS", "READY")
+    bench.say("+ B2 8gb ddr4 2666, total 32gb, dual channel", "FINDINGS", "AS PROMISED, NOT TESTED")
     bench.tested("2 h, 3 passes, no errors")
     assert "16 → 32 GiB of memory" in bench.handed_back()
 
@@ -225,7 +225,7 @@ def test_mixed_makes(bench):
         ("2 × 8 GiB · DDR4-2933",),
         "A2 8gb ddr4 2933 maker Brackwater, B2 8gb ddr4 2933 maker Brackwater, "
         "A1 8gb ddr4 2933 maker Tarnhollow, B1 8gb ddr4 2933 maker Tarnhollow, runs at 2933, dual, total 32gb",
-        "READY",
+        "AS PROMISED, NOT TESTED",
         "Different makers",
     )
     bench.tested("3 h, 4 passes, no errors")
@@ -300,7 +300,11 @@ def test_profile_and_slots(bench):
     )
     bench.step("the reading after fitting") if "read it again" in bench.screen.text() else bench.press("r")
     bench.screen.wait("the reading after fitting")
-    bench.say("A1 24gb ddr5 6400, B1 24gb ddr5 6400, A2 empty, B2 empty, runs at 6400, dual, profile 1, total 48gb", "FINDINGS", "READY")
+    bench.say(
+        "A1 24gb ddr5 6400, B1 24gb ddr5 6400, A2 empty, B2 empty, runs at 6400, dual, profile 1, total 48gb",
+        "FINDINGS",
+        "AS PROMISED, NOT TESTED",
+    )
     bench.tested("4 h, 3 passes, no errors")
     assert "4800 → 6400 MT/s" in bench.handed_back()
 
@@ -327,7 +331,7 @@ def test_weeks_of_manufacture(bench):
     bench.before_and_fitted(
         (),
         "S1=8G DDR4-3200 sodimm serial 12AB date 2021-W11; S2=8G DDR4-3200 sodimm serial 34CD date 2024-W05; run 3200; dual; total 16G",
-        "READY",
+        "AS PROMISED, NOT TESTED",
     )
     bench.tested("2 h, 3 passes, no errors")
     bench.handed_back()

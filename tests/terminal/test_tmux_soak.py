@@ -27,7 +27,7 @@ def test_from_the_finished_soak_to_the_signed_sheet(terminal, tmp_path):
     shop = tmp_path / "demo.db"
     screen = terminal("demo", "--shop", str(shop))
     screen.wait("Visitor kiosk")
-    screen.open_job("kiosk", "WHY, AND WHAT NEXT", "READY")
+    screen.open_job("kiosk", "WHY, AND WHAT NEXT", "AS PROMISED, NOT TESTED")
     screen.keys("h")
     # The line of what is missing leads to the soak.
     screen.wait("no memory test was run", "enter: test the memory")

@@ -47,7 +47,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal, path = bench
     terminal.wait("Radio desk")
     terminal.keys("Enter")
-    terminal.wait("PROMISE", "READY")
+    terminal.wait("PROMISE", "AS PROMISED, NOT TESTED")
     terminal.keys("t")
     terminal.wait("Nothing was tried yet")
     # The old modules are a and b, the new ones c and d; they sit in A2 and B2. Try 1: errors in B2.
@@ -100,7 +100,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
     terminal, path = bench
     terminal.wait("Radio desk")
     terminal.keys("Enter")
-    terminal.wait("PROMISE", "READY")
+    terminal.wait("PROMISE", "AS PROMISED, NOT TESTED")
     terminal.keys("t")
     terminal.wait("Nothing was tried yet")
     terminal.keys("n")
@@ -116,7 +116,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
     try:
         again.wait("Radio desk")
         again.keys("Enter")
-        again.wait("PROMISE", "READY")
+        again.wait("PROMISE", "AS PROMISED, NOT TESTED")
         again.keys("t")
         again.wait("Nothing was tried yet")
         again.keys("n")
@@ -202,7 +202,7 @@ def test_two_benches_on_one_job(bench, tmp_path):
         for one in (terminal, other):
             one.wait("Radio desk")
             one.keys("Enter")
-            one.wait("PROMISE", "READY")
+            one.wait("PROMISE", "AS PROMISED, NOT TESTED")
             one.keys("e")
             one.wait("Radio desk", "AS PROMISED", "32 GiB spread over 2 channels")
         for one, promise in ((terminal, "2x16G DDR4-3200"), (other, "2x8G DDR4-3200")):

@@ -56,7 +56,7 @@ async def test_a_reading_waits_here_and_words_wait_on_the_screen(server):
         await until(pilot, lambda: "1 kept here until the server is back" in shown(app))
         server.start()
         app.screen.load()
-        await until(pilot, lambda: "kept here" not in shown(app) and "not tested" in shown(app))
+        await until(pilot, lambda: "kept here" not in shown(app) and "test the memory" in shown(app))
         await open_job(app, pilot, "0001")
         await until(pilot, lambda: "AS PROMISED, NOT TESTED" in shown(app))
     kept = Shop.open(address).jobs.job("0001")

@@ -155,7 +155,7 @@ def _trusted(snapshot: JobSnapshot) -> JobAnswer:
     if untested is not None and snapshot.job.hand_back.accepted(untested) is not None:
         return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.WAIVED, _reason(snapshot.job.hand_back, untested))
     for finding in snapshot.judgement.findings:
-        if finding.code in (Code.SOAK_PARTIAL, Code.SOAK_NOT_ENOUGH):
+        if finding.code is Code.SOAK_NOT_ENOUGH or (finding.code is Code.SOAK_PARTIAL and untested is Code.SOAK_PARTIAL):
             return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.UNKNOWN, words_of(finding).title)
     if snapshot.soak is None:
         return JobAnswer(JobQuestion.TRUSTED, JobAnswerKind.UNKNOWN, "test the memory")

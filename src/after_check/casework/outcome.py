@@ -14,12 +14,20 @@ ON_STICKERS = frozenset(("ranks", "device width", "maker", "part", "serial", "fo
 _OF_VERDICT = {Verdict.READY: JobOutcome.READY, Verdict.NOT_READY: JobOutcome.NOT_READY, Verdict.CANT_TELL: JobOutcome.CANT_TELL}
 
 
-_UNTESTED = {Code.SOAK_NONE: JobOutcome.NOT_TESTED, Code.SOAK_PARTIAL: JobOutcome.PARTLY_TESTED}
+_UNTESTED: dict[Code, JobOutcome] = {Code.SOAK_NONE: JobOutcome.NOT_TESTED, Code.SOAK_PARTIAL: JobOutcome.PARTLY_TESTED}
 
 
 def untested_code(judgement: Judgement) -> Code | None:
-    """Return which finding says that no memory test is on record, or none of all the memory."""
-    return next((code for code in _UNTESTED if any(finding.code == code for finding in judgement.findings)), None)
+    """Return which finding says that no memory test is on record, or none of all the memory.
+
+    Whole passes of a test that does not say how much it covered are taken at the technician's word; the finding tells it.
+    """
+    for finding in judgement.findings:
+        values = dict(finding.values)
+        by_word = values.get("percent") is None and values.get("passes")
+        if finding.code in _UNTESTED and not by_word:
+            return finding.code
+    return None
 
 
 def unknown_code(name: str) -> str:

@@ -72,7 +72,7 @@ def soak_partial(case: Case) -> Iterator[Finding]:
     if fact.value.passes == 0:
         yield finding(Code.SOAK_PARTIAL, 0.95, (_result(fact),), why="stopped", percent=percent)
     elif percent is None or percent < _ENOUGH_PERCENT:
-        yield finding(Code.SOAK_PARTIAL, 0.95, (_result(fact),), why="covered", percent=percent)
+        yield finding(Code.SOAK_PARTIAL, 0.95, (_result(fact),), why="covered", percent=percent, passes=fact.value.passes)
 
 
 def soak_not_enough(case: Case) -> Iterator[Finding]:

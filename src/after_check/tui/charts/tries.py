@@ -240,7 +240,7 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         if blame is not None and blame.settled:
             said = "Nothing: the tries are clear."
         elif blame is None or not blame.suspects:
-            said = "Nothing failed, so nothing has to be told apart."
+            said = "Nothing failed, however often it was started and tested: nothing has to be told apart."
         else:
             help_words = other_help(blame.borrow_for, blame.elsewhere_for) or "A module that is known to be good would help."
             said = f"No arrangement of these modules tells the suspects apart. {help_words}"
@@ -248,8 +248,8 @@ def next_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     proposal = snapshot.next
     lines[0].append(f"   about {proposal.cost_minutes:.0f} min", Ink.MUTED)
     if proposal.with_soak:
-        lines[0].append(f", a soak of {proposal.soak_minutes:.0f} among them", Ink.PROMISED)
-    elif proposal.starts > 1:
+        lines[0].append(f", a memory test of {proposal.soak_minutes:.0f} among them", Ink.PROMISED)
+    if proposal.starts > 1:
         lines[0].append(f", {proposal.starts} starts", Ink.PROMISED)
     lines[0].append("   enter", f"bold {Ink.PROMISED}")
     lines[0].append(" tries it", Ink.MUTED)
