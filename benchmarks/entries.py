@@ -14,7 +14,7 @@ A line of text (or several), then ` = ` and the facts, parted by semicolons:
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -166,13 +166,14 @@ def _may(entry: dict[str, Any], of_modules: dict[str, Any], rest: str) -> None:
     key, _, value = rest.partition(" ")
     if key in ("generation", "form", "maker", "part", "size", "voltage", "timings", "cl") or key in ("ecc", "noecc"):
         names = {"size": "size_bytes", "voltage": "voltage_mv", "noecc": "ecc", "cl": "timings"}
-        made: Any = {
+        readers: dict[str, Callable[[], Any]] = {
             "size": lambda: size(value),
             "voltage": lambda: int(value),
             "ecc": lambda: True,
             "noecc": lambda: False,
             "cl": lambda: [int(value)],
-        }.get(key, lambda: value)()
+        }
+        made: Any = readers[key]() if key in readers else value
         if key == "timings":
             made = "*" if value == "*" else [int(part) for part in value.split("-")]
         of_modules[names.get(key, key)] = made

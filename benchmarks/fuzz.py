@@ -269,4 +269,5 @@ def main(count: int, seed: int, only: tuple[str, ...]) -> int:
 if __name__ == "__main__":
     numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
     named = tuple(word for word in sys.argv[1:] if not word.isdigit())
-    raise SystemExit(main(*(numbers + [1_000_000, 1][len(numbers) :]), named))
+    count, seed = (*numbers, *(1_000_000, 1)[len(numbers) :])[:2]
+    raise SystemExit(main(count, seed, named))

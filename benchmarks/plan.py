@@ -49,7 +49,7 @@ def seconds_of(work: Callable[[int, int], object], words: int) -> float:
     def run(first: int, last: int) -> None:
         work(first, last)
 
-    return statistics.median(on_all_cores(run, words) for _ in range(ROUNDS))
+    return float(statistics.median(on_all_cores(run, words) for _ in range(ROUNDS)))
 
 
 def sweeps_of(step: Step) -> tuple[int, int, int]:

@@ -382,7 +382,13 @@ def with_little(image: Path, work: Path, pictures: Path) -> None:
 def _record_now(stick: Path, work: Path, machine: Emulator) -> SoakRecord:
     """Return the record of the test while it runs: whoever looks beside the machine that writes may come in the middle of a change."""
     found: list[SoakRecord] = []
-    wait_for("its record can be read", lambda: (record := _last_record(stick, work)) is not None and not found.append(record), machine, 300)
+
+    def is_read() -> bool:
+        record = _last_record(stick, work)
+        found.extend([record] if record is not None else [])
+        return record is not None
+
+    wait_for("its record can be read", is_read, machine, 300)
     return found[-1]
 
 

@@ -6,6 +6,7 @@ were typed are in the sample folders themselves, as lines of notation.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from after_check.standins.machines import ADDED, LARGE, MACHINES, Bench
@@ -40,7 +41,7 @@ def server_after_fitting() -> Bench:
     return bench
 
 
-TREES = {
+TREES: dict[str, Callable[[], Bench]] = {
     "0417/arrival": MACHINES["0417"],
     "0418/arrival": MACHINES["0418"],
     "0418/fitted": lambda: after("0418", "ChannelB-DIMM0", ADDED, 16_240_916),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -242,8 +243,19 @@ def test_nothing_failed_blames_nobody():
     assert blame(TryLog()).suspects == ()
     log = TryLog((A,), ("A2",), (tried({"A2": "a"}, "yes", ("A2",), "clean"),))
     said = blame(log)
-    assert (said.suspects, next_try(log), said.settled) == ((), None, False)
+    assert (said.suspects, said.settled) == ((), False)
     assert "nothing to blame" in said.says
+
+
+@pytest.mark.parametrize(("starts", "asked"), [(1, True), (15, True), (20, False)])
+def test_what_did_not_fail_yet_is_started_and_tested_again_as_it_is_and_not_for_ever(starts, asked):
+    log = TryLog((A,), ("A2",), (replace(tried({"A2": "a"}, "yes", ("A2",)), starts=starts),))
+    proposal = next_try(log)
+    assert (proposal is not None) is asked
+    if proposal is not None:
+        assert (proposal.arrangement, proposal.starts, proposal.soak_minutes, proposal.moves) == (log.last.arrangement, 5, 40.0, 0)
+    failed = replace(log, tries=(tried({"A2": "a"}, "no"),))
+    assert "Nothing failed" not in (next_try(failed).why if next_try(failed) else "")
 
 
 def test_the_same_arrangement_ending_differently_is_a_contradiction():

@@ -77,8 +77,8 @@ def _until_it_shows(log: TryLog, card: Card | None) -> NextTry | None:
         return None
     why = (
         f"Nothing failed so far. Try the same as it is, started up to {STARTS} times with nothing touched, "
-        f"then a memory test of {LONG_SOAK_MINUTES:.0f} minutes: a fault of one start in three would show with {ONE_IN_THREE_SHOWS * 100:.0f} %, "
-        "one of one pass in three with 80 %."
+        f"then a memory test of {LONG_SOAK_MINUTES:.0f} minutes: "
+        f"a fault of one start in three would show with {ONE_IN_THREE_SHOWS * 100:.0f} %, one of one pass in three with 80 %."
     )
     minutes = cost_minutes(last.arrangement, last.arrangement, card, untouched=True) + _again_minutes(STARTS, card) + LONG_SOAK_MINUTES
     return NextTry(last.arrangement, why, round(minutes, 1), True, LONG_SOAK_MINUTES, starts=STARTS)
