@@ -174,6 +174,11 @@ def test_without_a_full_memory_test_it_is_as_promised_and_not_ready(shop, result
     assert customer_page_of(content).outcome_words.startswith(words)
 
 
+@pytest.mark.parametrize(("promise", "now"), [("run 3200", "run 3200"), ("profile 1", "profile 1"), ("run 3200; dual", "run 3200; dual")])
+def test_a_setting_that_is_kept_alone_is_no_test_of_the_memory(shop, promise, now):
+    assert content_of(job(shop, promise, now, before="")).snapshot.outcome is not JobOutcome.READY
+
+
 def test_a_memory_test_that_the_customer_does_without_is_agreed_to_by_name_and_reason(shop):
     kept = job(shop, "2x8G DDR4-2400", "2x8G DDR4-2400; run 2400; total 16G")
     kept = shop.signing.keep_hand_back(kept, HandBack(overrides=(Override("soak.none", "no time before the ferry", "I. Skarrow"),)))

@@ -19,6 +19,8 @@ from after_check.judgement.tracks import measured_track
 
 _NEARLY_ALL = 0.95
 _ENOUGH_PERCENT = 90
+_SAID_OF_MEMORY = ("total_bytes", "usable_bytes", "running_rate", "channels", "profile")
+"""What a machine says of its memory as a whole: with any of it the promise may be kept, and a memory test is still missing."""
 """Below this share of the memory, "no errors" is said of a part only."""
 
 
@@ -106,7 +108,7 @@ def soak_none(case: Case) -> Iterator[Finding]:
     reading = case.now.reading
     if case.start is not None and case.start.value is StartOutcome.NO:
         return
-    anything_read = reading.modules or reading.total_bytes or reading.usable_bytes
+    anything_read = reading.modules or any(getattr(reading, name) for name in _SAID_OF_MEMORY)
     if case.soak is not None or case.needs.a_soak or not case.promise.notation or not anything_read:
         return
     yield finding(Code.SOAK_NONE, 1.0, (shown("no-test", Source.WORKED_OUT),))
