@@ -1,1 +1,1 @@
-"""The commands. The only place with the argument parser."""
+"""The commands, each imported when it is asked for. The only place with the argument parser."""

@@ -1,1 +1,1 @@
-"""Plain frozen data: what the rest of the program talks about. No input, no output, no interface."""
+"""Plain frozen data: quantities, modules, boards, readings, promises, jobs; the table of facts, codes of findings, the tree of errors."""

@@ -1,1 +1,1 @@
-"""What goes out with the machine: drawings and the sheet."""
+"""What goes out with the machine: charts and drawings for paper, and the sheet."""

@@ -1,1 +1,1 @@
-"""Readings, promise and card in, findings out. Pure functions over plain data."""
+"""A case in, findings out: reconcile, compare, ceilings, channels, the rules. Pure functions over plain data; says codes and values."""

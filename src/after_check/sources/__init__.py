@@ -1,1 +1,1 @@
-"""Where readings come from: this machine, folders, files, typing."""
+"""Where readings come from: this machine, SSH, Redfish, folders, files, photos; the one list of the files of a machine."""

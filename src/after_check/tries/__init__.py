@@ -1,1 +1,1 @@
-"""Tries: weighing suspects after arrangements of modules and settings, and proposing the next arrangement."""
+"""Tries: a log in, suspects weighed and the next arrangement proposed out; what a note of a try says."""

@@ -1,1 +1,1 @@
-"""The application. The only place with Textual."""
+"""The application: screens, dialogs, widgets, charts in cells. The only place with Textual."""
