@@ -39,7 +39,7 @@ from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.hardware_report import take_hardware_report
 from after_check.sources.open_source import take_notation, take_promise, take_result
 from after_check.standards.spd import decode
-from after_check.standins.firmware import tables
+from after_check.standins.firmware_tables import tables
 from after_check.standins.machines import MACHINES
 from after_check.tries.file import parse_tries
 from after_check.tries.log_json import log_from_json

@@ -23,7 +23,7 @@ from pathlib import Path
 import numpy as np
 
 from after_check.files.tree import Tree
-from after_check.host.memory import available_memory, hold
+from after_check.host.held_memory import available_memory, hold
 from after_check.host.processors import cache_bytes
 from after_check.host.slices import Words
 from after_check.soak import kernels

@@ -15,7 +15,7 @@ SLOW = (
     "numba",  # kernels that are compiled
     "after_check.soak.soak_run",
     "after_check.benchmark.measuring",
-    "after_check.host.memory",  # numpy, on a screen that is drawn before it
+    "after_check.host.held_memory",  # numpy, on a screen that is drawn before it
     "httpx",
     "after_check.soak.appliance",
     "after_check.sources.redfish",
@@ -35,7 +35,7 @@ SLOW = (
     "after_check.remote",  # asyncssh
     "after_check.handback",  # reportlab, matplotlib
     "after_check.tui.app",  # Textual
-    "after_check.tui.on_machine",
+    "after_check.tui.stick_app",
     "keyring",
     "pydantic",
     "psycopg",

@@ -30,7 +30,7 @@ from after_check.domain.soak import SoakRecord, SoakState
 from after_check.local.settings import Settings
 from after_check.shop.shop import Shop
 from after_check.stick.contents import StickFolder
-from after_check.stick.image import partitions, placed
+from after_check.stick.disk_image import partitions, placed
 from after_check.stick.load import collect_stick, load_stick
 from after_check.stick.make import NotMadeError, StickWishes, make_image
 

@@ -12,8 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.benchmark import kernels
+from after_check.benchmark.before_and_now import compare, overall
 from after_check.benchmark.benchmark_json import benchmark_document, benchmark_from_json, benchmark_to_json, merged, promised_figures
-from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.conditions import look_around
 from after_check.benchmark.measurement_names import conclusion_words, plain_number
 from after_check.benchmark.measuring import BANDWIDTHS, Benchmark, Buffers

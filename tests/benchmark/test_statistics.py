@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from after_check.benchmark.compare import compare, compare_series, overall, why_not_comparable
+from after_check.benchmark.before_and_now import compare, compare_series, overall, why_not_comparable
 from after_check.benchmark.statistics import critical_count, shift
 from after_check.domain.benchmark import BenchmarkRecord, Change, Conditions, Kind, Measurement, Series
 

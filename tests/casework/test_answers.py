@@ -16,7 +16,7 @@ from after_check.domain.codes import Code
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Moment
 from after_check.shop.demo import fill
-from after_check.tui.charts.answers import answers_line
+from after_check.tui.charts.answer_line import answers_line
 from tests.casework.test_same_machine import job
 
 ARRIVAL = (Moment.ARRIVAL, "A2=8G DDR4-2400; B2=-; run 2400; single")

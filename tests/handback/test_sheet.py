@@ -19,11 +19,11 @@ from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look, content_of, look_of
+from after_check.handback.csv_tables import as_cell, export_csv
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.missing import missing
 from after_check.handback.palette import printable
 from after_check.handback.sheet import sheet_pdf
-from after_check.handback.tables import as_cell, export_csv
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
 from after_check.shop import demo

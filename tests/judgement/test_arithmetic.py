@@ -11,7 +11,7 @@ from after_check.domain.findings import ChannelPart
 from after_check.domain.standing import Quantity, TrackStatus, Verdict
 from after_check.judgement.channels import channel_parts
 from after_check.judgement.judge import judge
-from after_check.judgement.rates import settle_running_rate
+from after_check.judgement.running_rate import settle_running_rate
 from after_check.judgement.scales import marks_of
 from after_check.language.short_form import parse
 from after_check.sources.open_source import take_notation, take_promise

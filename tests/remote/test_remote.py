@@ -17,8 +17,8 @@ from after_check.bringing.wheels import TargetKind, own_files
 from after_check.domain.identity import CameBy
 from after_check.domain.soak import SoakState
 from after_check.files.errors import SourceError
-from after_check.remote.run import Beginning, remembered
-from after_check.remote.soak import RemoteSoak
+from after_check.remote.remote_run import Beginning, remembered
+from after_check.remote.remote_soak import RemoteSoak
 from after_check.remote.target import _TAKES_IT, BringNeededError, _packed, may_bring, understood
 from after_check.sources.trust import Access, lines_of
 from tests.helpers.commands import run_here

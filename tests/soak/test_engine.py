@@ -11,7 +11,7 @@ import pytest
 
 from after_check.domain.soak import Block, SoakState
 from after_check.files.tree import Tree
-from after_check.host.memory import AvailableMemory
+from after_check.host.held_memory import AvailableMemory
 from after_check.host.slices import Locker, take_slice
 from after_check.soak import soak_run as engine
 from after_check.soak.backgrounds import CHECKERBOARD, SOLID

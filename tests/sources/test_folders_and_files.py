@@ -22,7 +22,7 @@ from after_check.sources import saved
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.sources.linux import read_folder, read_this_machine
 from after_check.sources.open_source import NotationError, decode_again, take, take_promise
-from after_check.standins.firmware import SimulatedMachine, SimulatedModule, entry_point, tables
+from after_check.standins.firmware_tables import SimulatedMachine, SimulatedModule, entry_point, tables
 
 GIB = 1 << 30
 TABLES = "sys/firmware/dmi/tables"
@@ -342,7 +342,7 @@ def test_a_table_that_is_cut_off_leaves_its_other_slots_unknown():
 
 def test_other_arrays_than_system_memory_are_left_out():
     """A video or cache memory has a type 16 of its own with another use, and its devices are no slots."""
-    from after_check.standins.firmware import structure
+    from after_check.standins.firmware_tables import structure
 
     video = structure(16, 0x2000, bytes([3, 4, 3]) + (1024).to_bytes(4, "little") + b"\xfe\xff" + b"\x01\x00", [])
     device = bytearray(0x24)

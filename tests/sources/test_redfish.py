@@ -10,7 +10,7 @@ from after_check.sources import redfish
 from after_check.sources.reachability import look, parse_watch_address
 from after_check.sources.redfish import boot_state, parse_redfish_address, read_over_redfish
 from after_check.sources.trust import Access, PasswordNeededError, TrustBrokenError, TrustNeededError
-from after_check.standins.firmware import SimulatedMachine, SimulatedModule
+from after_check.standins.firmware_tables import SimulatedMachine, SimulatedModule
 from after_check.standins.redfish_service import RedfishService
 
 GIB = 1 << 30

@@ -14,7 +14,7 @@ from after_check.domain.facts import Fact
 from after_check.domain.modules import Module
 from after_check.sources.firmware_table import reading_from_tables
 from after_check.standards.spd import decode
-from after_check.standins.firmware import structure
+from after_check.standins.firmware_tables import structure
 from tests.standards import spd_images as images
 from tests.standards.test_smbios import DEVICE_3_3, STRINGS
 

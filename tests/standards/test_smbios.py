@@ -20,7 +20,7 @@ from after_check.standards.smbios.memory import (
     parse_device_mapped,
 )
 from after_check.standards.smbios.structures import LONGEST_TABLE_BYTES, MOST_STRUCTURES, walk
-from after_check.standins.firmware import entry_point, entry_point_32, structure
+from after_check.standins.firmware_tables import entry_point, entry_point_32, structure
 
 MIB, GIB, TIB = 1 << 20, 1 << 30, 1 << 40
 

@@ -20,7 +20,7 @@ from after_check.host.physical import outside_window
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
 from after_check.sources.linux import identity_here
 from after_check.stick.console_font import console_font, signs_of
-from after_check.stick.image import first_block, number_text, partitions, placed, write_image
+from after_check.stick.disk_image import first_block, number_text, partitions, placed, write_image
 from after_check.stick.memory_windows import larger_window, second_window, untested
 from after_check.stick.write import NotWrittenError, Removable, checked, write_stick
 

@@ -17,9 +17,9 @@ from after_check.stick.run import JobChoice, VisitPhase, VisitState
 from after_check.tui import stick_here
 from after_check.tui.charts.numerals import large, large_words
 from after_check.tui.charts.soak import looked_lines
-from after_check.tui.on_machine import OnMachineApp
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.on_machine import OnMachinePane, OnMachineScreen
+from after_check.tui.stick_app import OnMachineApp
 from tests.helpers.pilot import go, notices, running, shown, until
 from tests.soak.test_record import CLEAN, FAILED
 

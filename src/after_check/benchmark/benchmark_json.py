@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from after_check.benchmark.compare import compare, overall
+from after_check.benchmark.before_and_now import compare, overall
 from after_check.benchmark.measurement_names import doing_words
 from after_check.benchmark.plan import LARGEST_WORKING_SET_BYTES, staircase
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Kind, Measurement, Series

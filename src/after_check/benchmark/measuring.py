@@ -23,8 +23,8 @@ from after_check.domain.errors import AfterCheckError
 from after_check.domain.identity import MachineIdentity
 from after_check.domain.quantities import size_text
 from after_check.files.tree import Files, Tree
+from after_check.host.held_memory import NotEnoughMemoryError, available_memory
 from after_check.host.instructions import LINE_BYTES
-from after_check.host.memory import NotEnoughMemoryError, available_memory
 from after_check.host.processors import cache_bytes, stay_on_core, usable_cores
 from after_check.host.slices import Words
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from after_check.benchmark.before_and_now import compare, overall
 from after_check.benchmark.benchmark_json import benchmark_document, benchmark_from_json, name_in_files
-from after_check.benchmark.compare import compare, overall
 from after_check.benchmark.measurement_names import doing_words, series_words
 from after_check.cli.long_work import run_to_the_end
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Comparison

@@ -9,9 +9,9 @@ from after_check.cli.bench import demo_place
 from after_check.cli.exit_codes import EXIT_USAGE
 from after_check.files.whole_files import write_whole
 from after_check.handback.content import Look
+from after_check.handback.csv_tables import export_csv
 from after_check.handback.export import export_pdf, export_svg
 from after_check.handback.ownership import check_owner
-from after_check.handback.tables import export_csv
 from after_check.local.settings import shop_place
 from after_check.shop.documents import document_text, job_document
 from after_check.shop.errors import NotFoundError

@@ -37,7 +37,7 @@ def _get_ready() -> None:
 
 def run_on_machine(stick: Path) -> int:
     """Run the visit with its screen; returns when it is left."""
-    from after_check.tui.on_machine import OnMachineApp
+    from after_check.tui.stick_app import OnMachineApp
 
     folder = StickFolder(stick)
     settings = load_settings(folder.settings_path)

@@ -30,8 +30,8 @@ from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState
 from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord
 from after_check.files.errors import SourceError
-from after_check.remote.run import Beginning, RemoteRun
-from after_check.remote.soak import RemoteSoak
+from after_check.remote.remote_run import Beginning, RemoteRun
+from after_check.remote.remote_soak import RemoteSoak
 from after_check.remote.target import BringNeededError
 from after_check.soak.soak_json import write_record
 from after_check.sources.trust import Access

@@ -14,10 +14,10 @@ from after_check.domain.promises import Promise
 from after_check.domain.quantities import number_text
 from after_check.domain.standing import Quantity, Verdict
 from after_check.handback.content import Look
+from after_check.handback.csv_tables import csv_bytes
 from after_check.handback.page import promise_in_words
 from after_check.handback.palette import in_grey
 from after_check.handback.sheet import PAPERS
-from after_check.handback.tables import csv_bytes
 from after_check.handback.typesetting import HEADING, ITEM, MARGIN, SUBTITLE, TITLE, paragraph, table, width_of
 
 _SHOWN = (Quantity.CAPACITY, Quantity.RATE, Quantity.CHANNELS, Quantity.PROFILE)

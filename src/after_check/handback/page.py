@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from after_check.benchmark.compare import compare, overall
+from after_check.benchmark.before_and_now import compare, overall
 from after_check.casework.answers import answers_of, answers_words
 from after_check.casework.outcome import all_unknown, unknown_code
 from after_check.casework.promised import promise_in

@@ -18,8 +18,8 @@ from after_check.judgement.case import ReadingView, view
 from after_check.judgement.ceilings import modules_per_channel
 from after_check.judgement.channels import channel_parts
 from after_check.judgement.expected import expected_rate
-from after_check.judgement.rates import best_rate_mts, common_generation, standard_rate_mts
 from after_check.judgement.reconcile import reconciled
+from after_check.judgement.running_rate import best_rate_mts, common_generation, standard_rate_mts
 from after_check.judgement.slot_plan import kept_and_new, planned
 from after_check.standards.rates import is_standard_rate, same_rate
 

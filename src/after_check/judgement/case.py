@@ -16,8 +16,8 @@ from after_check.domain.tries import Blame, NextTry
 from after_check.judgement.capacity import Capacity, look_at_capacity
 from after_check.judgement.channels import Channels, look_at_channels
 from after_check.judgement.machine_said import said_by_the_machine
-from after_check.judgement.rates import ElsewhereSaid, SettledRate, running_timings, settle_running_rate, stated_rates_mts
 from after_check.judgement.reconcile import reconciled
+from after_check.judgement.running_rate import ElsewhereSaid, SettledRate, running_timings, settle_running_rate, stated_rates_mts
 from after_check.judgement.standing_test import standing
 from after_check.standards.rates import same_rate
 

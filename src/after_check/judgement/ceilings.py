@@ -9,7 +9,7 @@ from after_check.domain.modules import Module
 from after_check.domain.promises import Promise
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import ReadingView
-from after_check.judgement.rates import best_rate_mts, profile_of, standard_rate_mts
+from after_check.judgement.running_rate import best_rate_mts, profile_of, standard_rate_mts
 from after_check.standards.rates import is_standard_rate, same_rate
 
 

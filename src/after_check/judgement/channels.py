@@ -18,7 +18,7 @@ from after_check.domain.modules import Form, Generation
 from after_check.domain.quantities import counted
 from after_check.domain.readings import Reading
 from after_check.judgement.capacity import lists_too_little
-from after_check.judgement.rates import common_generation
+from after_check.judgement.running_rate import common_generation
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from after_check.domain.modules import Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import ReadingView
 from after_check.judgement.ceilings import platform_rate_mts
-from after_check.judgement.rates import profile_of, standard_rate_mts
+from after_check.judgement.running_rate import profile_of, standard_rate_mts
 from after_check.standards.rates import lowest_standard_rate_mts
 
 

@@ -14,7 +14,14 @@ from after_check.domain.modules import Generation, Module
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.ceilings import ceilings_of, limit_mts, modules_per_channel, platform_rate_mts
-from after_check.judgement.rates import best_held_mts, best_rate_mts, common_generation, highest_standard_mts, profile_of, standard_rate_mts
+from after_check.judgement.running_rate import (
+    best_held_mts,
+    best_rate_mts,
+    common_generation,
+    highest_standard_mts,
+    profile_of,
+    standard_rate_mts,
+)
 from after_check.standards.rates import STANDARD_RATES_MTS, is_standard_rate, same_rate
 
 NamedModule = tuple[str, Module]

@@ -14,7 +14,7 @@ from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.capacity import kept_by_usable
 from after_check.judgement.case import Case, ReadingView
 from after_check.judgement.channels import channel_parts
-from after_check.judgement.rates import profile_of
+from after_check.judgement.running_rate import profile_of
 from after_check.standards.rates import same_rate
 
 

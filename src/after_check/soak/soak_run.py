@@ -19,8 +19,8 @@ from after_check.domain.ranges import Ranges, both
 from after_check.domain.readings import Reading
 from after_check.domain.soak import Covered, SoakRecord, SoakState, Surroundings, WrongWord
 from after_check.files.tree import Files, Tree
+from after_check.host.held_memory import Held, NotEnoughMemoryError, WantedMemory, available_memory, hold
 from after_check.host.instructions import CAN_FLUSH
-from after_check.host.memory import Held, NotEnoughMemoryError, WantedMemory, available_memory, hold
 from after_check.host.nodes import memory_nodes, shared_out
 from after_check.host.pages import PageMap
 from after_check.host.physical import ranges_of

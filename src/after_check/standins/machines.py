@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from after_check.standins.firmware import SimulatedMachine, SimulatedModule, entry_point, tables
+from after_check.standins.firmware_tables import SimulatedMachine, SimulatedModule, entry_point, tables
 
 GIB_IN_MIB = 1024
 

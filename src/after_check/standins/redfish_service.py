@@ -17,7 +17,7 @@ from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from after_check.standins.certificates import self_signed
-from after_check.standins.firmware import SimulatedMachine, SimulatedModule
+from after_check.standins.firmware_tables import SimulatedMachine, SimulatedModule
 
 ROOT = "/redfish/v1/"
 SYSTEM = "/redfish/v1/Systems/1"

@@ -22,7 +22,7 @@ from after_check.domain.outside_text import clean
 from after_check.files.errors import SourceError
 from after_check.files.strict_json import parse_json
 from after_check.shop.zip_files import LARGEST_FILE_BYTES, read_job_file
-from after_check.stick.image import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
+from after_check.stick.disk_image import CARDS, FOLDER, JOBS, RUNNING, SETTINGS, SHOP, SHOP_ENV
 
 _NAMED = re.compile(r"(?P<key>[0-9a-f]{16})\.(?P<count>\d{1,9})\.(?P<kind>zip|json)")
 _KEPT = 2

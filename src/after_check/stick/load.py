@@ -17,7 +17,7 @@ from after_check.shop.shop import Shop
 from after_check.shop.zip_files import read_job_file
 from after_check.sources.card_file import write_card
 from after_check.stick.contents import StickError, StickFolder
-from after_check.stick.image import DATA_LABEL, FOLDER
+from after_check.stick.disk_image import DATA_LABEL, FOLDER
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,7 +27,17 @@ from after_check.domain.quantities import GIB, MIB, size_text
 from after_check.files.whole_files import write_whole
 from after_check.stick.console_font import SIZES, console_font, signs_of
 from after_check.stick.contents import env_block
-from after_check.stick.image import DATA_LABEL, FIRST_WINDOW, FOLDER, SHOP_ENV, SYSTEM_LABEL, fat_file, number_text, partitions, write_image
+from after_check.stick.disk_image import (
+    DATA_LABEL,
+    FIRST_WINDOW,
+    FOLDER,
+    SHOP_ENV,
+    SYSTEM_LABEL,
+    fat_file,
+    number_text,
+    partitions,
+    write_image,
+)
 
 SUITE, ARCHIVE = "bookworm", "http://deb.debian.org/debian"
 _PYTHON = TargetKind((3, 11), "x86_64")

@@ -11,7 +11,7 @@ from after_check.domain.ranges import Ranges, both, merged, size_of, without
 from after_check.files.tree import Files
 from after_check.host.physical import outside_window
 from after_check.sources.firmware_map import firmware_ram, kernel_ram, starts_in_a_window
-from after_check.stick.image import FIRST_WINDOW_MIB
+from after_check.stick.disk_image import FIRST_WINDOW_MIB
 
 _LOW = (0, 1 * MIB)
 _BLOCK = 1 * MIB

@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from after_check.shop.outbox import Sent
     from after_check.shop.shop import Shop
     from after_check.soak.soak_run import Wishes
-    from after_check.tui.messages import SoakMoved
     from after_check.tui.work.soaks import RunningSoak, SoakRunner
+    from after_check.tui.worker_messages import SoakMoved
 
 EXIT_STORE = 74
 _LONGEST_OPENING_SECONDS = 30
@@ -175,7 +175,7 @@ class AfterCheckApp(ShopApp):
 
     def tell_soak(self, job: str, record: SoakRecord) -> None:
         """Post how a soak stands; called from the thread that watches it."""
-        from after_check.tui.messages import SoakMoved
+        from after_check.tui.worker_messages import SoakMoved
 
         self.post_message(SoakMoved(job, record))
 

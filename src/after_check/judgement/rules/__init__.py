@@ -7,9 +7,10 @@ from collections.abc import Callable, Iterable
 from after_check.domain.findings import Finding
 from after_check.judgement.case import Case
 from after_check.judgement.rules import (
+    blame,
     capacity,
     channels,
-    errors,
+    counted_errors,
     firmware,
     limits,
     mix,
@@ -20,7 +21,6 @@ from after_check.judgement.rules import (
     rate,
     regressions,
     source,
-    suspects,
     tests,
 )
 
@@ -30,8 +30,8 @@ RULES: tuple[Rule, ...] = (
     source.virtual,
     source.stickers,
     regressions.other_machine,
-    suspects.found,
-    suspects.open_cause,
+    blame.found,
+    blame.open_cause,
     tests.start_outcome,
     tests.soak_errors,
     tests.outside,
@@ -55,8 +55,8 @@ RULES: tuple[Rule, ...] = (
     mix.buffered,
     mix.ecc,
     mix.voltage,
-    errors.uncorrected,
-    errors.corrected,
+    counted_errors.uncorrected,
+    counted_errors.corrected,
     regressions.ecc,
     rate.short,
     regressions.rate,

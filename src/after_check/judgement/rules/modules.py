@@ -12,8 +12,8 @@ from after_check.domain.findings import Finding, finding, shown
 from after_check.judgement.capacity import lists_too_little
 from after_check.judgement.case import Case
 from after_check.judgement.reconcile import size_contradictions
+from after_check.judgement.rules.blame import told_by_tries
 from after_check.judgement.rules.promised import fewer_and_larger, is_another, swapped_slots
-from after_check.judgement.rules.suspects import told_by_tries
 
 
 def missing_count(case: Case) -> int:

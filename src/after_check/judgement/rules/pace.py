@@ -10,7 +10,7 @@ from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.modules import Generation, Timings
 from after_check.domain.readings import ProfileState
 from after_check.judgement.case import Case
-from after_check.judgement.rates import common_generation, profile_of
+from after_check.judgement.running_rate import common_generation, profile_of
 from after_check.standards.rates import same_rate
 
 _STANDARD_MILLIVOLTS = {Generation.DDR2: 1800, Generation.DDR3: 1500, Generation.DDR4: 1200, Generation.DDR5: 1100}

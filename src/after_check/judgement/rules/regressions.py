@@ -11,7 +11,7 @@ from after_check.domain.findings import Finding, finding, shown
 from after_check.domain.messages import Message, message
 from after_check.domain.modules import Generation, Module
 from after_check.judgement.case import Case
-from after_check.judgement.rates import common_generation
+from after_check.judgement.running_rate import common_generation
 from after_check.standards.rates import same_rate
 
 

@@ -14,7 +14,7 @@ from after_check.domain.readings import BenchmarkOutcome, SoakResult, StartOutco
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.domain.tries import SuspectKind
 from after_check.judgement.case import Case
-from after_check.judgement.rules.suspects import told_by_tries
+from after_check.judgement.rules.blame import told_by_tries
 from after_check.judgement.tracks import measured_track
 
 _NEARLY_ALL = 0.95

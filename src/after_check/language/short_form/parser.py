@@ -13,9 +13,9 @@ from after_check.domain.modules import Module
 from after_check.domain.outside_text import clean, nearest
 from after_check.domain.quantities import parse_size
 from after_check.domain.readings import Machine, MemoryNode, Notice, NoticeKind, Reading
-from after_check.language.short_form import facts
+from after_check.language.short_form import fact_words
 from after_check.language.short_form.items import LONGEST_LINE, QUOTED, Cursor, Item, split_items, unquote
-from after_check.language.short_form.modules import read_module
+from after_check.language.short_form.module_words import read_module
 from after_check.language.short_form.problems import Problem, quoted
 
 _LONGEST_NOTE = 200
@@ -91,7 +91,7 @@ class _State:
             self.fields["earlier_soaks"] = (*self.fields.get("earlier_soaks", ()), standing)
         elif standing is not None and standing != value:
             word = name.removesuffix("_bytes").replace("_", " ")
-            said = f"{word} is given twice: {facts.shown_fact(name, standing)} and {facts.shown_fact(name, value)}"
+            said = f"{word} is given twice: {fact_words.shown_fact(name, standing)} and {fact_words.shown_fact(name, value)}"
             self.problems.append(Problem(*span, said, "keep one of the two"))
             return
         if name == "via":
@@ -169,13 +169,13 @@ def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
             left = item.line[cursor.at : item.end]
             state.problems.append(Problem(cursor.at, item.end, f"{quoted(left)} is left over", "separate items with ;"))
         return
-    for name, form in ((name, form) for name, several in facts.forms().items() for form in several):
+    for name, form in ((name, form) for name, several in fact_words.forms().items() for form in several):
         match = cursor.take(form.words)
         if match is None:
             continue
         try:
             state.put_fact(name, form.read(match), match.span())
-        except facts.UnfitError as unfit:
+        except fact_words.UnfitError as unfit:
             state.problems.append(Problem(*match.span(), str(unfit)))
         if not cursor.done:
             state.problems.append(
@@ -184,9 +184,9 @@ def _read_fact(cursor: Cursor, item: Item, state: _State) -> None:
         return
     start, end = cursor.take_rest_of_word()
     word = item.line[start:end].lower()
-    hints = facts.hints()
+    hints = fact_words.hints()
     if word in hints:
         state.problems.append(Problem(start, item.end, f"{quoted(item.text)} is not understood", hints[word]))
     else:
-        hint = nearest(word, facts.vocabulary()) or "a module starts with its size or SLOT="
+        hint = nearest(word, fact_words.vocabulary()) or "a module starts with its size or SLOT="
         state.problems.append(Problem(start, item.end, f"{quoted(item.text)} is not understood", hint))

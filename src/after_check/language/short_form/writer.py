@@ -12,7 +12,7 @@ from after_check.domain.facts import Fact, Source, T
 from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_notation
 from after_check.domain.readings import NoticeKind, Reading
-from after_check.language.short_form.facts import forms, plain_or_quoted, write_soak, write_volts
+from after_check.language.short_form.fact_words import forms, plain_or_quoted, write_soak, write_volts
 from after_check.language.short_form.items import quote
 
 _PLAIN_SLOT = re.compile(r"[^\s\";=]+(?: [^\s\";=]+)*\Z")

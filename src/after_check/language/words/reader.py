@@ -22,9 +22,9 @@ from after_check.language.words.layout import laid_out
 from after_check.language.words.pace import read_settings, settle_rates
 from after_check.language.words.promised import asks_for_amount, read_changes, settle_changes
 from after_check.language.words.results import read_results
-from after_check.language.words.rows import read_rows
 from after_check.language.words.slot_counts import settle_slots
 from after_check.language.words.state import Described, State, most
+from after_check.language.words.table_rows import read_rows
 from after_check.language.words.token import Token
 from after_check.language.words.tokens import tokens
 from after_check.language.words.totals import left_over

@@ -16,7 +16,7 @@ from after_check.casework.answers import JobQuestion
 from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.bench import BenchEntry, Groups, JobLine, WaitsFor
 from after_check.domain.codes import Severity
-from after_check.tui.charts.answers import answer_colour
+from after_check.tui.charts.answer_line import answer_colour
 from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track
 from after_check.tui.theme import Ink, outcome_colour

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from rich.text import Text
 
-from after_check.benchmark.compare import compare, overall
+from after_check.benchmark.before_and_now import compare, overall
 from after_check.benchmark.measurement_names import conclusion_words, doing_words, figure_words, plain_number, series_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
 from after_check.domain.quantities import counted

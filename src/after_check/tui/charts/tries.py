@@ -9,7 +9,7 @@ from rich.text import Text
 
 from after_check.domain.quantities import GIB, counted, size_text
 from after_check.domain.tries import Arrangement, Blame, NextTry, SoakSaid, Started, Suspect, Try, TryLog, sureness
-from after_check.judgement.rules.suspects import act_message
+from after_check.judgement.rules.blame import act_message
 from after_check.texts import say
 from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import other_help, other_help_in_short, says_with

@@ -30,13 +30,13 @@ from after_check.tui.charts.cells import joined, wrapped
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.long_work import LongWork
-from after_check.tui.messages import BatchRead, MachineJudged, ReadingBegun
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.batch_panes import BatchHead, ColumnNames, MachineList
 from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.work.batch import Reader, judge_kept, make_job, read_machines, take_before, write_batch
 from after_check.tui.work.batch_in_hand import InHand
 from after_check.tui.work.letting_in import LettingIn
+from after_check.tui.worker_messages import BatchRead, MachineJudged, ReadingBegun
 
 _PLACE = "batches"
 _SHOW_SECONDS = 0.3

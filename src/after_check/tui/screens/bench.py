@@ -27,7 +27,7 @@ from after_check.tui.widgets.bench_panes import FIRST, BenchHeader, BenchHint, S
 from after_check.tui.widgets.keys_line import KeysLine
 
 if TYPE_CHECKING:
-    from after_check.tui.messages import SoakMoved
+    from after_check.tui.worker_messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
 _SERVER_SECONDS = 20.0

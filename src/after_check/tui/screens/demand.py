@@ -26,11 +26,11 @@ from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.choose import trust_dialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
-from after_check.tui.messages import DemandMoved
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.drawn import Drawn
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.worker_messages import DemandMoved
 
 
 class DemandPane(Drawn):

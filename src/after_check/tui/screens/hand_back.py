@@ -345,8 +345,8 @@ def _worked_out(job: Job) -> tuple[SheetContent, str]:
 
 def _write(job: Job, path: Path) -> Path:
     from after_check.handback.content import look_of
+    from after_check.handback.csv_tables import export_csv
     from after_check.handback.export import export_pdf, export_svg
-    from after_check.handback.tables import export_csv
 
     export_pdf(job, path, look_of(load_settings()))
     folder = path.with_name(f"{path.stem}-drawings")

@@ -21,7 +21,6 @@ from after_check.domain.modules import MakerId
 from after_check.shop.errors import ShopError
 from after_check.tui.base import ShopScreen
 from after_check.tui.dialogs.ask import AskDialog, Asked
-from after_check.tui.messages import SoakMoved
 from after_check.tui.views import TAKES_THE_JOB, View
 from after_check.tui.widgets.job_sheet_panes import (
     AnswersLine,
@@ -34,6 +33,7 @@ from after_check.tui.widgets.job_sheet_panes import (
     TracksPane,
 )
 from after_check.tui.widgets.keys_line import KeysLine
+from after_check.tui.worker_messages import SoakMoved
 
 _SOAK_SECONDS = 3.0
 _VIEWS = {

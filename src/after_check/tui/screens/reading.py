@@ -33,7 +33,6 @@ from after_check.tui.dialogs.choose import trust_dialog
 from after_check.tui.dialogs.first_start import FirstStart, FirstStartDialog
 from after_check.tui.entry_screen import EntryScreen
 from after_check.tui.long_work import LongWork
-from after_check.tui.messages import AccessNeeded, ReadingFailed, ReadingTaken
 from after_check.tui.theme import Ink
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.entry import Chips, EntryLine, examples_words
@@ -41,6 +40,7 @@ from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.notation_board import NotationBoard
 from after_check.tui.widgets.reading_lines import READING_HINT, ReadingLines, holds_password, is_path
 from after_check.tui.widgets.verdict_preview import VerdictPreview
+from after_check.tui.worker_messages import AccessNeeded, ReadingFailed, ReadingTaken
 
 _PLACES = "readings"
 _MOMENT_WORDS = {Moment.ARRIVAL: "on arrival", Moment.FITTED: "after fitting"}

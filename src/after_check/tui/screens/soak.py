@@ -21,7 +21,7 @@ from after_check.domain.soak import SoakRecord, SoakState
 from after_check.domain.standing import Quantity
 from after_check.files.tree import Tree
 from after_check.local.settings import load_settings
-from after_check.remote.run import Beginning
+from after_check.remote.remote_run import Beginning
 from after_check.soak.locating import reading_for_slots
 from after_check.soak.plan_asked import minutes_asked, plan_again, plan_asked, there_asked
 from after_check.soak.plans import PLANS, Plan
@@ -32,7 +32,6 @@ from after_check.tui.charts.soak import SoakSnapshot
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.job_screen import JobView
 from after_check.tui.long_work import LongWork
-from after_check.tui.messages import SoakMoved
 from after_check.tui.remote_screen import OnThere
 from after_check.tui.this_machine import OnThisMachine
 from after_check.tui.widgets.job_sheet_panes import JobHeader
@@ -40,6 +39,7 @@ from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.widgets.plan_choice import PlanChoice
 from after_check.tui.widgets.soak_panes import ErrorsPane, FieldPane, RatePane, SoakHead, SoakPane, StepsPane
 from after_check.tui.work.soaks import Keeper, RunningSoak, SoakRunner
+from after_check.tui.worker_messages import SoakMoved
 
 _SHOWN_PLANS = tuple(PLANS.values())
 
@@ -130,7 +130,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     @work(exclusive=True, group="memory")
     async def available_memory(self) -> None:
         """Say how much could be covered."""
-        from after_check.host.memory import NotEnoughMemoryError, available_memory, usual_reserve_bytes
+        from after_check.host.held_memory import NotEnoughMemoryError, available_memory, usual_reserve_bytes
 
         choice = self.query_one(PlanChoice)
         try:
@@ -335,7 +335,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         """Test the memory of a machine over SSH, once it is known how to get into it."""
 
         def reached(access: Access, may_bring: bool) -> None:
-            from after_check.remote.soak import RemoteSoak
+            from after_check.remote.remote_soak import RemoteSoak
 
             wanted = self.shop_app.soak_wishes
             memory = ("--memory", f"{wanted.memory_bytes // MIB}M") if wanted is not None and wanted.memory_bytes else ()

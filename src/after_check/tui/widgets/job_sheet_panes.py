@@ -22,7 +22,7 @@ from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.texts import say, words_of
-from after_check.tui.charts.answers import answers_in_short, answers_line
+from after_check.tui.charts.answer_line import answers_in_short, answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import joined, right_aligned, wrapped
 from after_check.tui.charts.promise import promise_words

@@ -24,7 +24,7 @@ from after_check.sources.evidence import Taken
 from after_check.sources.many import AccessOf, Named, sources_in, take_many
 from after_check.sources.open_source import take_promise
 from after_check.tui.charts.batch import BatchSnapshot
-from after_check.tui.messages import MachineJudged, ReadingBegun
+from after_check.tui.worker_messages import MachineJudged, ReadingBegun
 
 
 @dataclass(frozen=True, eq=False, slots=True)

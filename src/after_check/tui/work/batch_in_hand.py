@@ -10,8 +10,8 @@ from textual.message import Message
 
 from after_check.domain.cards import Card
 from after_check.sources.many import AccessOf
-from after_check.tui.messages import MachineJudged
 from after_check.tui.work.batch import Reader
+from after_check.tui.worker_messages import MachineJudged
 
 
 class InHand:

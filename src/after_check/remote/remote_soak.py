@@ -13,7 +13,7 @@ from after_check.domain.identity import CameBy, MachineIdentity
 from after_check.domain.soak import SoakRecord, SoakState
 from after_check.files.errors import SourceError
 from after_check.host.processes import this_process
-from after_check.remote.run import Beginning, RemoteRun
+from after_check.remote.remote_run import Beginning, RemoteRun
 from after_check.remote.target import BringNeededError
 from after_check.soak.soak_json import record_from_json
 from after_check.sources.trust import PasswordNeededError, TrustBrokenError, TrustNeededError

@@ -18,7 +18,7 @@ from after_check.domain.outside_text import clean
 from after_check.domain.quantities import parse_size, size_notation
 from after_check.domain.readings import ProfileState, RateUnit, ShownRate, SoakResult, StartOutcome, Via
 from after_check.language.short_form.items import quote
-from after_check.language.short_form.modules import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
+from after_check.language.short_form.module_words import TIMINGS_WORD, VOLTS_WORD, millivolts, pattern, timings_of
 from after_check.standards.rates import HIGHEST_RATE_MTS
 
 CHANNEL_WORDS = {"single": 1, "dual": 2, "triple": 3, "quad": 4}

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from after_check.files.tree import Tree
-from after_check.host import memory
-from after_check.host.memory import NotEnoughMemoryError, WantedMemory, available_memory, hold, usual_reserve_bytes
+from after_check.host import held_memory
+from after_check.host.held_memory import NotEnoughMemoryError, WantedMemory, available_memory, hold, usual_reserve_bytes
 
 MIB = 1 << 20
 GIB = 1 << 30
@@ -132,14 +132,14 @@ def test_no_room(machine):
 
 def test_memory_that_goes_away_while_it_is_taken(machine, monkeypatch):
     tree = machine(proc__meminfo=meminfo(1, 0.5))
-    real, calls = memory.available_memory, []
+    real, calls = held_memory.available_memory, []
 
     def shrinking(files):
         calls.append(files)
         found = real(files)
-        return found if len(calls) < 4 else memory.AvailableMemory(10 * MIB, found.installed_bytes)
+        return found if len(calls) < 4 else held_memory.AvailableMemory(10 * MIB, found.installed_bytes)
 
-    monkeypatch.setattr(memory, "available_memory", shrinking)
+    monkeypatch.setattr(held_memory, "available_memory", shrinking)
     held = hold(tree, WantedMemory(256 * MIB, 64 * MIB))
     try:
         assert 0 < held.held_bytes < 256 * MIB
@@ -156,7 +156,7 @@ def test_a_system_that_refuses_to_lock_is_told_of_once(machine, monkeypatch):
             self.problem = "memory may not be locked"
             return False
 
-    monkeypatch.setattr(memory, "Locker", Refusing)
+    monkeypatch.setattr(held_memory, "Locker", Refusing)
     held = hold(machine(proc__meminfo=meminfo(1, 0.5)), WantedMemory(32 * MIB))
     held.give_back()
     assert not held.covered.locked
@@ -164,7 +164,7 @@ def test_a_system_that_refuses_to_lock_is_told_of_once(machine, monkeypatch):
 
 
 def test_a_system_that_gives_less(machine, monkeypatch):
-    real, taken = memory.take_slice, []
+    real, taken = held_memory.take_slice, []
 
     def take(size_bytes, locker):
         taken.append(size_bytes)
@@ -172,7 +172,7 @@ def test_a_system_that_gives_less(machine, monkeypatch):
             raise OSError(12, "Cannot allocate memory")
         return real(size_bytes, locker)
 
-    monkeypatch.setattr(memory, "take_slice", take)
+    monkeypatch.setattr(held_memory, "take_slice", take)
     held = hold(machine(proc__meminfo=meminfo(1, 0.5)), WantedMemory(128 * MIB))
     held.give_back()
     assert 0 < held.covered.held_bytes < 128 * MIB
