@@ -1,6 +1,6 @@
 """Entries: lines as people type them, with what a careful colleague is certain of. Read off `tests/entries/*.txt`.
 
-A line of text (or several), then ` = ` and the facts, parted by semicolons:
+A line of text (or several), then ` = ` and the facts, separated by semicolons:
 
     2x8G DDR4 3200 sodimm   modules (`?x` where nobody says how many; `2xmodule` without a size)
     A1=8G DDR4, A1=-        slots by name

@@ -3,7 +3,7 @@
     python benchmarks/tries.py [benches] [first seed] [-v] [--other-machine] [--least-right SHARE] [--most-wrong SHARE]
 
 The benches are simulated (standins/workshop.py) and share nothing with the model. "Wrong" is a culprit named that is not
-the one and whose act would not mend it; "open" is one that was not named within twenty tries.
+the one and whose act would not repair it; "open" is one that was not named within twenty tries.
 """
 
 from __future__ import annotations
@@ -70,7 +70,7 @@ def whole_number(value: object) -> int | None:
 
 
 def is_right(bench: WorkBench, said: Blame) -> bool:
-    """Return whether what was named is the hidden fault, or its act would mend it."""
+    """Return whether what was named is the hidden fault, or its act would repair it."""
     return any(_is_that(bench, said, fault) for fault in bench.faults)
 
 

@@ -1,4 +1,4 @@
-"""The tables of docs/limits.md: each figure is the one in the code, and each such figure of the code stands there."""
+"""The tables of docs/limits.md: each figure is the one in the code, and each such figure of the code is there."""
 
 from __future__ import annotations
 

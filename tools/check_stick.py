@@ -354,7 +354,7 @@ def _last_record(stick: Path, work: Path) -> SoakRecord | None:
 
 
 def with_little(image: Path, work: Path, pictures: Path) -> None:
-    """Boot a machine of 512 MiB whose clock stands at 1970, to the end, and bring it home."""
+    """Boot a machine of 512 MiB whose clock is at 1970, to the end, and bring it home."""
     print("with 512 MiB and a clock at 1970, to the end", flush=True)
     stick = work / "six.img"
     shutil.copyfile(image, stick)

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Writes the lock files anew: every package with its version and hashes, as ./start, ./check and the wheel's tests install them.
+# Writes the lock files again: every package with its version and hashes, as ./start, ./check and the wheel's tests install them.
 #
 #   tools/lock.sh                 the newest versions that pyproject.toml allows
 #   tools/lock.sh --keep          only what has to change

@@ -32,7 +32,7 @@ NOON = datetime(2026, 5, 4, 12, 0, tzinfo=UTC)
         (MachineIdentity(uuid="ab"), MachineIdentity(uuid="cd"), Agreement.DIFFERENT),
         (MachineIdentity(serial="S1"), MachineIdentity(serial="s1"), Agreement.SAME),
         (MachineIdentity(serial="S1", is_the_jobs=True), MachineIdentity(serial="S2"), Agreement.DIFFERENT),
-        # An installed system that is known again proves it; another one proves nothing, as systems are installed anew.
+        # An installed system that is known again proves it; another one proves nothing, as systems are reinstalled.
         (MachineIdentity(installation="aa"), MachineIdentity(installation="aa"), Agreement.SAME),
         (MachineIdentity(installation="aa"), MachineIdentity(installation="bb"), Agreement.OPEN),
         # Other boards and other amounts speak against it, whatever a person says.

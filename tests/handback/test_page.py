@@ -254,17 +254,17 @@ def test_the_page_in_its_order(shop):
 
 
 def test_a_long_list_says_how_many_more_there_are(shop):
-    """Eleven sentences to mend, one of them said twice: eight are shown, two are counted."""
+    """Eleven sentences to repair, one of them said twice: eight are shown, two are counted."""
     content = content_of(job(shop, "2x8G DDR4-2400; dual", "A2=8G DDR4-2400; B2=-; run 2400"))
     sizes = [(number + 1) << 30 for number in (*range(10), 3)]
     many = tuple(finding(Code.MODULE_SHORT, 0.9, why="less", slot=None, seen_bytes=size, whole_bytes=32 << 30) for size in sizes)
     page = customer_page_of(replace(content, snapshot=replace(content.snapshot, judgement=replace(content.judgement, findings=many))))
-    mend = next(section for section in page.sections if section.heading == "Still to fix")
-    assert [sentence.text for sentence in mend.sentences[:8]] == [
+    repair = next(section for section in page.sections if section.heading == "Still to fix")
+    assert [sentence.text for sentence in repair.sentences[:8]] == [
         f"One module shows {number + 1} GiB instead of 32 GiB." for number in range(8)
     ]
-    assert mend.sentences[8].text == "And 2 more; the record lists them."
-    assert {sentence.tone for sentence in mend.sentences} == {Tone.ALARM}
+    assert repair.sentences[8].text == "And 2 more; the record lists them."
+    assert {sentence.tone for sentence in repair.sentences} == {Tone.ALARM}
 
 
 def test_each_missing_thing_names_its_remedy(shop):

@@ -88,7 +88,7 @@ async def open_job(app, pilot, number):
 
 
 async def answer(app, pilot, text):
-    """Type an answer into the dialog that is open, in the place of what stands there."""
+    """Type an answer into the dialog that is open, in the place of what is there."""
     await until(pilot, lambda: isinstance(app.screen, AskDialog))
     app.screen.query_one("#answer", Input).value = text
     await pilot.press("enter")

@@ -1,4 +1,4 @@
-"""What stands beside a reading in a case file reaches tracks, findings and sheet, and says where it came from."""
+"""What is beside a reading in a case file reaches tracks, findings and sheet, and says where it came from."""
 
 from __future__ import annotations
 

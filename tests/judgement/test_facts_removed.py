@@ -4,7 +4,7 @@ Facts are left out one by one and many at once from every worked case: quantitie
 values of modules. Two kinds of facts are not among them. A warning (settings cleared, a restart pending, errors, a
 virtual machine): that nobody mentioned it is what a reading without it means. And a second opinion that speaks
 against a first one (the system's total against the firmware's, a shown channel mode against the slots, what
-modules say of their kind against each other): without it the first opinion stands alone, as in every reading that
+modules say of their kind against each other): without it the first opinion is alone, as in every reading that
 never had a second.
 """
 

@@ -51,15 +51,15 @@ def access(server):
 
 
 class Line:
-    """A line to the server that can be cut and mended."""
+    """A line to the server that can be cut and repaired."""
 
     def __init__(self, port):
         self._target = port
         self.port = free_port()
         self._open = []
-        self.mend()
+        self.repair()
 
-    def mend(self):
+    def repair(self):
         self._listener = socket.create_server(("127.0.0.1", self.port))
         threading.Thread(target=self._accept, args=(self._listener,), daemon=True).start()
 
@@ -126,7 +126,7 @@ def test_a_line_that_is_cut_is_taken_up_again(server):
     line.cut()
     until(lambda: "the line is cut" in soak.doing)
     steps = soak.record.steps_done
-    line.mend()
+    line.repair()
     until(lambda: soak.record.steps_done > steps)
     soak.stop()
     runner.join(60)

@@ -1,6 +1,6 @@
 """A disk that is full, for every action that writes: told as such, nothing half written, and done once there is room.
 
-SQLite's own page limit stands in for the disk: it fails with the same error, at the same place.
+SQLite's own page limit takes the place of the disk: it fails with the same error, at the same place.
 """
 
 from __future__ import annotations

@@ -212,7 +212,7 @@ def test_a_store_that_another_process_holds(shop, shop_path, monkeypatch):
 
 
 def test_a_full_disk(shop, shop_path):
-    """SQLite's own page limit stands in for the disk: it fails with the same error, at the same place."""
+    """SQLite's own page limit takes the place of the disk: it fails with the same error, at the same place."""
     keep(shop)
     with shop.database.writing() as connection:
         pages = connection.exec_driver_sql("PRAGMA page_count").scalar()

@@ -61,7 +61,7 @@ def test_half_of_the_values_are_half_of_the_cells():
     # On solid data again the same one is found; on a checkerboard the other one as well in half of the cells.
     both = [Step(Work.MARCH, program, SOLID), Step(Work.MARCH, program, CHECKERBOARD)]
     assert Shares(both).of(LookedFor.STUCK) == 3 / 4
-    # Random data: each cell holds either value by chance, anew each time.
+    # Random data: each cell holds either value by chance, again each time.
     chance = [Step(Work.MARCH, program, random(seed)) for seed in (1, 2)]
     assert Shares(chance).of(LookedFor.STUCK) == 3 / 4
 

@@ -104,7 +104,7 @@ def test_missing_tables_are_named_with_what_would_help(tree):
     assert reading.usable_bytes is not None
 
 
-@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything; the test below stands in for it")
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything; the test below replaces it")
 def test_missing_rights_for_real(tree):
     (tree / TABLES / "DMI").chmod(0)
     assert read_folder(tree).reading.notices[0].kind is NoticeKind.RIGHTS

@@ -153,7 +153,7 @@ def test_case_and_blanks_do_not_matter(a, b):
         ("A1=8G; a1=8G", 7, "given twice", "keep one"),
         ("run 2400; run 2933", 10, "given twice: 2400 and 2933", "keep one"),
         ("A1=16G 8G", 7, "size is given twice: 16 GiB and 8 GiB", "keep one"),
-        ("A1=", 0, "nothing stands behind", "- for an empty slot"),
+        ("A1=", 0, "nothing is behind", "- for an empty slot"),
         ("profile maybe", 0, "not understood", "off, 1, 2"),
         ("A1=8G date 2021-W53", 6, "2021 has no week 53", "ISO week"),
         ('A1="what is this"', 3, "no JEDEC label", "PC4"),

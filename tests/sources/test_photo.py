@@ -55,7 +55,7 @@ def test_each_line_is_told_with_what_was_understood_and_the_picture_is_kept(tmp_
     done = run_here("read", str(path))
     assert done.returncode == 0
     assert "recognised: Slots used: 2 of 4" in done.stdout
-    # What stands in a photo is no proof that anybody looked: nothing else is made of it.
+    # What is in a photo is no proof that anybody looked: nothing else is made of it.
     assert "total 16G" in write(taken.reading)
 
 

@@ -1,4 +1,4 @@
-"""What technicians say of what they see: what is shown by whom, what is filled, what is soldered, what stands in a list."""
+"""What technicians say of what they see: what is shown by whom, what is filled, what is soldered, what is in a list."""
 
 from __future__ import annotations
 
@@ -82,7 +82,7 @@ from after_check.sources.open_source import take_notation
         ("2x8, tested 3h, 1 error", "2x8G; soak errors 1 180min"),
         ("getestet 2 Stunden, keine Fehler", "soak clean 120min"),
         ("battery tested ok, 2x8", "2x8G"),
-        # what stands before an equals sign is not always a slot
+        # what is before an equals sign is not always a slot
         ("2x16GB + 2x8GB = 48GB", "2x16G; 2x8G; total 48G"),
         ("total = 16GB", "total 16G"),
         ("ram=16gb", "total 16G"),

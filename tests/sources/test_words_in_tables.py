@@ -15,7 +15,7 @@ TWO = "A1=8G 2666; B1=8G 2666"
 @pytest.mark.parametrize(
     ("text", "exact"),
     [
-        # columns parted by commas, semicolons, tabs, rules or blanks
+        # columns separated by commas, semicolons, tabs, rules or blanks
         ("Slot,Size,Speed\nA1,8GB,2666\nB1,8GB,2666\n", TWO),
         ("slot;size;rate\nA1;8;2666\nA2;0;\nB1;8;2666\n", "A1=8G 2666; A2=-; B1=8G 2666"),
         ("Slot\tSize\tType\tSpeed\nDIMM1\t8192 MB\tDDR4\t2666 MT/s\nDIMM2\tEmpty\t\t\n", "DIMM1=8G DDR4-2666; DIMM2=-"),

@@ -1,6 +1,6 @@
 """One field of a sound table or image made senseless, for each field that is read: it is not known, and the rest stays as it was.
 
-Which codes are reserved stands in the documents: DSP0134 7.17 and 7.18 for the tables; JESD21-C 4.1.2.10 to 4.1.2.12 and JESD400-5
+Which codes are reserved is in the documents: DSP0134 7.17 and 7.18 for the tables; JESD21-C 4.1.2.10 to 4.1.2.12 and JESD400-5
 for the images.
 """
 

@@ -21,7 +21,7 @@ AB = Arrangement((("A2", "a"), ("B2", "b")))
 @pytest.mark.parametrize(
     ("chosen", "count", "minutes"),
     [
-        # A look of 2 minutes and a start of 1 always; 1.5 for each module in hand, 1 for a setting.
+        # A look of 2 minutes and a start of 1 always; 1.5 for each module handled, 1 for a setting.
         ((("A2", "a"),), 1, 2 + 1 + 1.5),
         ((("A2", "b"), ("B2", "a")), 2, 2 + 1 + 3.0),
         ((("A2", "a"), ("B2", "c")), 2, 2 + 1 + 3.0),

@@ -174,8 +174,8 @@ def test_a_cause_that_was_put_right_is_at_work_no_longer():
     hot = tried({"A2": "a"}, "yes", ("A2",), off_under_load=True)
     well = tried({"A2": "a"}, "yes", ("A2",), "clean", off_under_load=False)
     before = weights(TryLog((A,), ("A2",), (hot, hot, well)))["outside heat, power or another part"]
-    mended = tried({"A2": "a"}, "yes", ("A2",), "clean", off_under_load=False, put_right="fan plugged in again")
-    assert weights(TryLog((A,), ("A2",), (hot, hot, mended)))["outside heat, power or another part"] > before
+    repaired = tried({"A2": "a"}, "yes", ("A2",), "clean", off_under_load=False, put_right="fan plugged in again")
+    assert weights(TryLog((A,), ("A2",), (hot, hot, repaired)))["outside heat, power or another part"] > before
     assert before > 0.3
 
 
@@ -263,8 +263,8 @@ def test_the_same_arrangement_ending_differently_is_a_contradiction():
     said = blame(log)
     assert any("tries 1 and 2 are the same arrangement and ended differently" in contradiction for contradiction in said.contradictions)
     assert said.first.kind is SuspectKind.CONTACT  # Seated again it works: a contact is likelier than any module.
-    mended = tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), put_right="cooler seated again")
-    assert not blame(TryLog(log.modules, log.slots, (log.tries[0], mended))).contradictions  # What was put right ends the doubt.
+    repaired = tried({"A2": "a", "B2": "b"}, "yes", ("A2", "B2"), put_right="cooler seated again")
+    assert not blame(TryLog(log.modules, log.slots, (log.tries[0], repaired))).contradictions  # What was put right ends the doubt.
     often = blame(TryLog(log.modules, log.slots, (*log.tries, *([log.tries[1]] * 5))))
     assert often.settled
     assert "poor contact" in often.says

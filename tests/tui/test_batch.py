@@ -122,7 +122,7 @@ async def test_two_presses_make_one_job(shop_path, folder, monkeypatch):
 
 
 def test_a_batch_that_was_left_is_found_again_and_goes_on(shop_path, folder):
-    """A program that was left finds the batch; a source that was mended meanwhile is read, the others are not."""
+    """A program that was left finds the batch; a source that was repaired meanwhile is read, the others are not."""
 
     async def first():
         async with running(shop_path) as (app, pilot):

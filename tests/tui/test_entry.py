@@ -65,7 +65,7 @@ async def test_chips_say_what_was_understood_and_are_changed_by_key(shop_path):
         await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
         arrival = app.shop.jobs.job(app.shop.jobs.lines()[0].number).arrival
         kept = {part.name: part.data.decode() for part in app.shop.jobs.evidence(arrival.id)}
-        # The words as they were typed stay, though a chip wrote the line anew.
+        # The words as they were typed stay, though a chip wrote the line again.
         assert kept == {"notation": "2x8G DDR4-2666; run 2666; dual", "typed 1": "two sticks of 8gb ddr4 2400"}
 
 

@@ -125,7 +125,7 @@ async def test_a_line_that_is_not_understood_stays_with_what_is_wrong_beneath_it
         await asked(app, pilot, "0423", ("h", "p"))
         dialog = app.screen
         place = dialog.query_one(".dialog").region
-        assert abs(2 * place.x + place.width - app.size.width) <= 1, "it stands in the middle"
+        assert abs(2 * place.x + place.width - app.size.width) <= 1, "it is in the middle"
         dialog.query_one("#answer", Input).value = "two of the large ones"
         await pilot.press("enter")
         await until(pilot, lambda: "▲" in shown(app))

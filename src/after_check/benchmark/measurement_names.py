@@ -39,7 +39,7 @@ def figure_words(series: Series, value: float | None = None) -> str:
 
 
 def plain_number(value: float) -> str:
-    """Return a number without powers of ten: thousands parted by commas, at most four figures behind them."""
+    """Return a number without powers of ten: thousands separated by commas, at most four figures behind them."""
     if abs(value) >= 1000 or value == int(value):
         return f"{value:,.0f}"
     return f"{value:.3f}".rstrip("0").rstrip(".") if abs(value) < 10 else f"{value:.1f}"

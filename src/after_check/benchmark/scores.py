@@ -2,7 +2,7 @@
 
 `Sorting test 1234 1240 1228 points`, `Export 61.2 s lower`, `Frames: 58.1, 57.9 fps graphics`. A name, one or more
 values, a unit, and words that say more: `lower` or `higher` (is better), and what the score stresses. Also as people
-write them: `Render test 2: 1,234 points`, `Export 1 min 20 s`, `Export 1:20`, `Frames 58fps / 57fps`; several parted by semicolons.
+write them: `Render test 2: 1,234 points`, `Export 1 min 20 s`, `Export 1:20`, `Frames 58fps / 57fps`; several separated by semicolons.
 """
 
 from __future__ import annotations
@@ -106,7 +106,7 @@ def _score(line: str) -> Series:
 
 
 def _name_and_words(line: str) -> tuple[str, list[str]]:
-    """Return a score's name and what stands behind it. A colon or an equals sign ends a name that has figures itself."""
+    """Return a score's name and what is behind it. A colon or an equals sign ends a name that has figures itself."""
     head, sign, tail = next(
         (parts for sign in (": ", "=", ":") if (parts := line.partition(sign))[1] and not _CLOCK.search(line)), (line, "", "")
     )

@@ -9,7 +9,7 @@ import typer
 
 
 def _in_either_place(context: typer.Context, value: str | None) -> str | None:
-    """Return what `--shop` names, whether it stands before the command or behind it."""
+    """Return what `--shop` names, whether it is before the command or behind it."""
     outer: str | None = context.find_root().params.get("shop")
     return value if value is not None else outer
 

@@ -6,7 +6,7 @@
 # It reads, and changes nothing. It needs nothing installed. As root it sees more: sudo sh collect.sh
 # On the other computer:  after-check read FILE
 set -u
-# Where zsh runs it, names are to be parted and looked up as in any other shell.
+# Where zsh runs it, names are to be split and looked up as in any other shell.
 if [ -n "${ZSH_VERSION:-}" ]; then emulate sh; fi
 LC_ALL=C
 export LC_ALL
@@ -23,7 +23,7 @@ report='system_profiler -json SPMemoryDataType SPHardwareDataType'
 
 say() { echo "$*" >&2; }
 
-# Names are parted at blanks; what a * stands for is looked up where the files are, not here.
+# Names are split at blanks; what a * stands for is looked up where the files are, not here.
 set -f
 
 if [ -e "$out" ]; then

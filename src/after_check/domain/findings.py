@@ -62,7 +62,7 @@ def finding(
 
 
 def shown(key: str, source: Source, **values: Value) -> Evidence:
-    """Return a piece of evidence with its values by name; `evidence-` stands before the key."""
+    """Return a piece of evidence with its values by name; `evidence-` is before the key."""
     return Evidence(message(f"evidence-{key}", **values), source)
 
 

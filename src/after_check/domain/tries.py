@@ -278,7 +278,7 @@ class NextTry:
 
 @dataclass(frozen=True, slots=True)
 class NamedClass:
-    """What can be told apart and no more: suspects that one act would mend, and the act in words. `letters` are the modules concerned."""
+    """What can be told apart and no more: suspects that one act would repair, and the act in words. `letters` are the modules concerned."""
 
     suspects: tuple[Suspect, ...]
     letters: tuple[str, ...]

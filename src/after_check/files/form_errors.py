@@ -1,4 +1,4 @@
-"""What does not fit a form, in plain words: where it stands, what it has to be, and which name was meant.
+"""What does not fit a form, in plain words: where it is, what it has to be, and which name was meant.
 
 The library that checks forms tells its errors by a type (pydantic, "Validation errors"); its own sentences speak of the
 types of a programming language.
@@ -45,7 +45,7 @@ _LENGTHS = {
 
 
 def in_words(error: Mapping[str, Any], names: Iterable[str] = ()) -> str:
-    """Return what an error says, `try.1.start: has to be 'yes', 'no' or 'cycles'`; `names` are those that are known where it stands."""
+    """Return what an error says, `try.1.start: has to be 'yes', 'no' or 'cycles'`; `names` are those that are known where it is."""
     return f"{_place(error['loc'])}: {_what(error, tuple(names))}"
 
 

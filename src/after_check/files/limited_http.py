@@ -1,6 +1,6 @@
 """HTTP with one limit of time and one of bytes for a whole conversation, login included; packed answers count as they unpack.
 
-A timeout of the usual kind begins anew with every byte that arrives: a service that drips holds its reader for hours.
+A timeout of the usual kind begins again with every byte that arrives: a service that drips holds its reader for hours.
 Here the clock and the count are in the connection itself, beneath TLS and beneath the headers: whatever is waited for,
 it ends. Built on the network backends of httpcore (https://www.encode.io/httpcore/network-backends/).
 """
@@ -40,7 +40,7 @@ class Limit:
         self.begin()
 
     def begin(self) -> None:
-        """Begin anew."""
+        """Begin again."""
         self._until = time.monotonic() + self._seconds
         self._came_bytes = 0
         self._unpacked_bytes = 0

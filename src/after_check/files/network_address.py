@@ -51,7 +51,7 @@ def parse_network_address(text: str, scheme: str, example: str) -> NetworkAddres
     if parts.scheme != scheme or not _is_host(host) or port == 0 or parts.query or parts.fragment:
         raise _no_address(said, example)
     found = NetworkAddress(host, port, user, parts.path.rstrip("/"))
-    # What stands between the host and the port, or behind it, would be passed over in silence.
+    # What is between the host and the port, or behind it, would be passed over in silence.
     if (user and not _USER.fullmatch(user)) or parts.netloc.rpartition("@")[2].casefold().removesuffix(":") != found.place:
         raise _no_address(said, example)
     return found
@@ -72,5 +72,5 @@ def _no_address(text: str, example: str) -> SourceError:
 
 
 def _shown(text: str) -> str:
-    """Return an address as it may be shown: what stands before an at sign may be a password."""
+    """Return an address as it may be shown: what is before an at sign may be a password."""
     return clean(text.rpartition("@")[2] if "@" in text else text, _SHOWN)

@@ -16,7 +16,7 @@ _SHARED = 0o666
 
 
 class NotReplacedError(AfterCheckError, OSError):
-    """What stands at a path is no plain file, and is left alone."""
+    """What is at a path is no plain file, and is left alone."""
 
 
 def write_whole(path: Path, data: bytes, private: bool = False) -> None:
@@ -66,7 +66,7 @@ def make_private_folder(path: Path) -> None:
 
 
 def _plain_file(path: Path) -> os.stat_result | None:
-    """Return what stands at a path, None where nothing does. Raises NotReplacedError where it is no plain file."""
+    """Return what is at a path, None where nothing does. Raises NotReplacedError where it is no plain file."""
     try:
         standing = path.lstat()
     except FileNotFoundError:

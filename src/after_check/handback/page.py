@@ -278,7 +278,7 @@ class Tone(StrEnum):
 
 
 MARKS = {Tone.ITEM: "•", Tone.ALARM: "!", Tone.OPEN: "–"}
-"""What stands before a sentence of a list."""
+"""What is before a sentence of a list."""
 
 
 class Figure(StrEnum):
@@ -298,7 +298,7 @@ class Sentence:
 
 @dataclass(frozen=True, slots=True)
 class Section:
-    """A heading with what stands beneath it: sentences, or a drawing."""
+    """A heading with what is beneath it: sentences, or a drawing."""
 
     heading: str
     sentences: tuple[Sentence, ...] = ()

@@ -23,11 +23,11 @@ from after_check.standards.labels import can_be_built
 
 _FIELDS = ("running_rate", "total_bytes")
 _AN_AMOUNT = re.compile(r"\A\d{3,}\Z|[+&]|\d\s*(?:[GM]i?B?|Go|Mo)(?![A-Za-z])|\d\s*[x×*]\s*\d", re.IGNORECASE)
-"""What stands before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a large number."""
+"""What is before an equals sign and is no slot: 4 x 8, 8 + 8, 16 GB, a large number."""
 _PLACES = frozenset(("slot", "bank", "dimm", "other", "ordinal", "top"))
 """Kinds of words that may name a slot."""
 _NOT_SHORT = re.compile(r"\d[.,]\d{3}\s*M|(?<![\w.=])(?:8|12|16|24|32|48|64)\s?[x×*]\s?[1-8](?![\w.])", re.IGNORECASE)
-"""What the short form would take, and people mean otherwise: parted thousands of MB; 16x2, which may be 2x16."""
+"""What the short form would take, and people mean otherwise: separated thousands of MB; 16x2, which may be 2x16."""
 
 
 _LONE_SIZE = re.compile(r"\s*\d{1,4}\s*(?:GB|GiB|G)\s*", re.IGNORECASE)
@@ -69,7 +69,7 @@ def said(text: str, promise: bool = False, before: Reading | None = None) -> Sai
 
 def _in_words(text: str, promise: bool = False, before: Reading | None = None, added: bool = False) -> Said:
     notes = [notice for match in _NOTE.finditer(text) for notice in typed_notes(unquote(match["text"]))]
-    # A note is no words of the trade: it is passed over, and what stands behind it stays where it is.
+    # A note is no words of the trade: it is passed over, and what is behind it stays where it is.
     here = _NOTE.sub(lambda match: " " * len(match[0]), text)
     found: Understood = understand(here, promise, before, added)
     reading = replace(found.reading, notices=(*found.reading.notices, *notes))
@@ -146,8 +146,8 @@ def with_note(parsed: Parsed) -> str | None:
         return None
     stretch = parsed.line[odd.start : odd.end].strip().strip('"')
     before, behind = parsed.line[: odd.start].rstrip(), parsed.line[odd.end :].strip(" ,;")
-    parted = before[-1] if before.endswith((";", ",")) else ""
-    left = f"{before.rstrip(' ,;')}{parted} {behind}" if behind else before.rstrip(" ,;")
+    comma = before[-1] if before.endswith((";", ",")) else ""
+    left = f"{before.rstrip(' ,;')}{comma} {behind}" if behind else before.rstrip(" ,;")
     left = left.strip(" ,;")
     return "; ".join(part for part in (left, f"note {quote(stretch)}") if part) if stretch else None
 
@@ -175,7 +175,7 @@ def _is_short(text: str, parsed: Parsed, promised: bool = False) -> bool:
 
 
 def _is_no_slot(name: str) -> bool:
-    """Return whether what stands before an equals sign is an amount, or a word for something else: `total = 16GB`, `ram=16gb`."""
+    """Return whether what is before an equals sign is an amount, or a word for something else: `total = 16GB`, `ram=16gb`."""
     if _AN_AMOUNT.search(name):
         return True
     term = None if len(name) == 1 or any(map(str.isdigit, name)) else meaning(name)

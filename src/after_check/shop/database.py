@@ -151,7 +151,7 @@ SERVER = "postgresql"
 _WRITES = "after_check_writes"
 """The option of a connection whose transactions are going to write."""
 _MIGRATES = "after_check_migrates"
-"""The option of a connection whose transaction may build tables anew."""
+"""The option of a connection whose transaction may rebuild tables."""
 _NEEDS = "after_check_needs"
 """The option of a connection that says what the shop asks for before a job counts as ready."""
 _MIGRATION_LOCK = 0x4146_5445
@@ -330,7 +330,7 @@ def _begin(connection: Connection) -> None:
     and locking": a lock that is shared cannot be raised while somebody waits for it to go).
     """
     options = connection.get_execution_options()
-    # A table that is built anew is dropped first, and with its rows would go all rows that name them (SQLite, "ALTER TABLE", 7).
+    # A table that is rebuilt is dropped first, and with its rows would go all rows that name them (SQLite, "ALTER TABLE", 7).
     connection.exec_driver_sql(f"PRAGMA foreign_keys={'OFF' if options.get(_MIGRATES, False) else 'ON'}")
     connection.exec_driver_sql("BEGIN IMMEDIATE" if options.get(_WRITES, False) else "BEGIN")
 

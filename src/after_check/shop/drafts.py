@@ -53,7 +53,7 @@ class DraftStore:
                 connection.execute(delete(tables.drafts).where(tables.drafts.c.place == place[:_LONGEST_PLACE]))
 
     def forget(self, place: str, text: str) -> None:
-        """Forget a text that was kept for good, unless another one stands at its place by now. Raises ShopError."""
+        """Forget a text that was kept for good, unless another one is at its place by now. Raises ShopError."""
         if self.text(place) == text:
             self.keep(place, "")
 

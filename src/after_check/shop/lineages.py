@@ -37,7 +37,7 @@ class Later(Enum):
 
 @dataclass(frozen=True, slots=True)
 class BothWrote:
-    """A word that two benches wrote without knowing of each other: what stands here and what came in."""
+    """A word that two benches wrote without knowing of each other: what is here and what came in."""
 
     name: str
     here: str
@@ -62,13 +62,13 @@ def mark(text: str) -> str:
 
 
 def grown(lineage: Lineage, text: str) -> Lineage:
-    """Return a lineage whose last mark is that of the text which stands there now."""
+    """Return a lineage whose last mark is that of the text which is there now."""
     now = mark(text)
     return lineage if lineage and lineage[-1] == now else (*lineage, now)[-MOST_MARKS:]
 
 
 def lineages_of(job: Job) -> dict[str, Lineage]:
-    """Return the lineage of each word of a job, up to what stands there now."""
+    """Return the lineage of each word of a job, up to what is there now."""
     return {name: grown(tuple(job.lineages.get(name, ())), text) for name, text in words_of(job).items()}
 
 

@@ -1,6 +1,6 @@
-"""Opening a shop, and going on without its server: what waited is sent, and where the server is away, a file stands in.
+"""Opening a shop, and going on without its server: what waited is sent, and where the server is away, a file takes its place.
 
-A file stands in only for a shop that this computer has worked with before: an address that never led anywhere is a
+A file takes its place only for a shop that this computer has worked with before: an address that never led anywhere is a
 mistake in the address.
 """
 

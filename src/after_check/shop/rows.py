@@ -41,7 +41,7 @@ SILENT_SECONDS = 20.0
 """A running soak is written every few seconds; after this long without a word its program was killed."""
 LONGEST_NUMBER, LONGEST_PROMISE = 40, 8000
 NO_LINE = {"line": "", "search": "", "waits_for": "you", "latest": "", "judged_by": 0}
-"""What stands in a new row until the end of the transaction that makes it."""
+"""What is in a new row until the end of the transaction that makes it."""
 
 Kept = TypeVar("Kept")
 

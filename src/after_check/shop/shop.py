@@ -17,7 +17,7 @@ from after_check.shop.signing import SigningStore
 
 
 class Shop:
-    """The stores of one shop. `away_from` names the shop on a server that a file stands in for while the server is away.
+    """The stores of one shop. `away_from` names the shop on a server that a file replaces while the server is away.
 
     `outbox` is there for a shop on a server only: it holds what the server has not got yet.
     """

@@ -67,7 +67,7 @@ STRIPES = tuple(Background(f"stripes of {width}", CONSTANT, stripe(width)) for w
 
 
 def walking(step: int) -> Background:
-    """Return the background of one bit that walks; with the steps 0 to 63 it stands at every bit of every word."""
+    """Return the background of one bit that walks; with the steps 0 to 63 it is at every bit of every word."""
     return Background(f"walking bit {step}", WALKING, step)
 
 

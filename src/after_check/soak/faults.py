@@ -3,7 +3,7 @@
 The models are those of the literature: stuck-at, transition, address decoder, coupling, retention and disturb faults
 after A. J. van de Goor, "Testing Semiconductor Memories" (1991), chapters 2 and 4; the disturb faults and linked
 faults as fault primitives after S. Hamdioui, "Testing Static Random Access Memories" (2004). A fault here is a small
-object that stands between the test and the cells: it says what a write does and what a read returns.
+object that is between the test and the cells: it says what a write does and what a read returns.
 """
 
 from __future__ import annotations

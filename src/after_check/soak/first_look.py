@@ -1,7 +1,7 @@
 """The first look at memory: what is taken is written and read at once, while the rest of it is still being taken.
 
 Taking all the memory of a large machine lasts half a minute. A module that is plainly broken shows in the first second
-of it. The steps of the plan come after and begin anew.
+of it. The steps of the plan come after and begin again.
 """
 
 from __future__ import annotations

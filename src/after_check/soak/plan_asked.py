@@ -70,7 +70,7 @@ def ordered(steps: Sequence[Step], seconds_of: Callable[[Step], float], done: Se
 
 
 class Chooser:
-    """Chooses the steps of a plan that is to end within a time, anew before each of them."""
+    """Chooses the steps of a plan that is to end within a time, newly before each of them."""
 
     def __init__(self) -> None:
         self._order: tuple[Step, ...] | None = None

@@ -2,7 +2,7 @@
 
 Every fault of a model in two cells that lie in different words is simulated under every program, with the bits that the
 background puts into the two cells, whatever they held at first and in either order (`coverage.py`). A background is known by how often each
-bit of a word holds a one, in even and in odd words; where that is chance, so is what is found, and each step takes the chance anew. Pairs
+bit of a word holds a one, in even and in odd words; where that is chance, so is what is found, and each step takes the chance again. Pairs
 of bits of one word are counted apart: seen equal, and seen different (van de Goor and Tlili, DATE 1998). Faults of an
 address change a whole word: one bit that tells is enough.
 """

@@ -71,7 +71,7 @@ class Tally:
 
 @dataclass(frozen=True, slots=True)
 class _Left:
-    """What a step left in a slice: its background with a value, whole or as two halves that each begin it anew."""
+    """What a step left in a slice: its background with a value, whole or as two halves that each begin it again."""
 
     step: Step
     value: int

@@ -158,7 +158,7 @@ def _lpddr_nodes(reader: _Reader) -> Iterator[str]:
 
 
 def _device(reader: _Reader, path: str) -> tuple[int | None, int | None, int | None]:
-    """Return size in bytes, ranks and width in bits of a device that stands alone: one of its width."""
+    """Return size in bytes, ranks and width in bits of a device that is alone: one of its width."""
     megabits, width = reader.cell(f"{path}/density"), reader.cell(f"{path}/io-width")
     return _size(megabits, 1), None, width if width in (8, 16, 32, 64) else None
 

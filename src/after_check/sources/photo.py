@@ -1,6 +1,6 @@
 """A reading off a photo of a sticker or of a firmware page: its text by Tesseract, the optical reader, then as anything that is typed.
 
-What is recognised is no proof: every line of it stands beside what was understood, for whoever looks at the picture.
+What is recognised is no proof: every line of it is beside what was understood, for whoever looks at the picture.
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 Faults come in degrees: some show at every start, some at one pass in ten. Boards may demand that a slot is filled
 first, laptops have memory that is soldered in, a first start may be cut short by somebody who does not wait, firmware
-now and then names a wrong slot, a contact gets better only when its module is taken in hand, and things go wrong once
+now and then names a wrong slot, a contact gets better only when its module is handled, and things go wrong once
 and never again. What a bench tells is what a technician would write down.
 """
 
@@ -50,7 +50,7 @@ class Habits:
 
 
 def other_habits(chance: random.Random) -> Habits:
-    """Return the habits of another workshop, drawn anew from wide ranges: none of them is what a model was written with."""
+    """Return the habits of another workshop, drawn again from wide ranges: none of them is what a model was written with."""
     return Habits(
         contact_mended=chance.uniform(0.35, 0.92),
         contact_spoilt=chance.uniform(0.0, 0.03),
@@ -137,7 +137,7 @@ class WorkBench:
         return self.chance.random() < self.habits.fails_elsewhere
 
     def try_out(self, fitted: dict[str, str], profile: str, soak_minutes: float, reseat: bool, starts: int = 1) -> dict[str, object]:
-        """Make an arrangement, start, look, and test for so long; `reseat` takes every module in hand. Returns what is noted.
+        """Make an arrangement, start, look, and test for so long; `reseat` handles every module. Returns what is noted.
 
         Several starts end at the first one that goes wrong; a memory test follows the last of them.
         """

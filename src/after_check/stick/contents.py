@@ -1,6 +1,6 @@
 """What a stick carries: jobs and data sheets on the way out, the same jobs with what was found on the way back.
 
-Everything is in plain files of the data partition. A job is written anew under the next number, whole, before the one
+Everything is in plain files of the data partition. A job is written again under the next number, whole, before the one
 before the last is taken away: whatever is pulled out or loses power in the middle, the last whole one is found again.
 """
 
@@ -200,7 +200,7 @@ class StickFolder:
                 raise StickError(
                     f"{part.relative_to(self.root)} on the stick is a link, and is not followed",
                     str(self.root),
-                    "take it away, or write it anew",
+                    "take it away, or write it again",
                 )
 
     def _problem(self, error: OSError) -> StickError:

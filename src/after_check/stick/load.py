@@ -98,7 +98,7 @@ def load_stick(shop: Shop, folder: StickFolder, numbers: tuple[str, ...], all_op
 
 
 def settings_for_tests(settings: Settings) -> bytes:
-    """Return those of the shop's settings that a test needs, as a settings file; what else stands there stays at the shop."""
+    """Return those of the shop's settings that a test needs, as a settings file; what else is there stays at the shop."""
     minutes, passes, percent = settings.ready
     lines = [f'theme = "{settings.theme}"'] if settings.theme in ("skarrow-day", "skarrow-night", "skarrow-contrast") else []
     lines += [f'soak_memory = "{settings.soak_memory_bytes // MIB}M"'] if settings.soak_memory_bytes else []

@@ -40,7 +40,7 @@ from after_check.stick.memory_windows import larger_window, second_window, untes
 _RUN, _WINDOW = "run", "window"
 _EXPORT_SECONDS = 20.0
 WAIT_SECONDS = 30.0
-"""How long a question stands before the stick goes on without an answer."""
+"""How long a question is before the stick goes on without an answer."""
 _FINISHED = (SoakState.FINISHED, SoakState.STOPPED, SoakState.FAILED)
 
 

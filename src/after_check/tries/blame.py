@@ -76,7 +76,7 @@ def questions(log: TryLog, suspects: Sequence[Suspect]) -> tuple[str, ...]:
 def named_words(named: NamedClass) -> str:
     """Return a class of suspects in a sentence, with what to do."""
     like = " or ".join(suspect.words for suspect in named.suspects[:3])
-    return f"It is {like}: the same act mends each ({sureness(named.weight)} sure). {named.act[:1].upper()}{named.act[1:]}."
+    return f"It is {like}: the same act repairs each ({sureness(named.weight)} sure). {named.act[:1].upper()}{named.act[1:]}."
 
 
 def _fitted_bytes(log: TryLog) -> int | None:

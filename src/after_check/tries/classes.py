@@ -1,7 +1,7 @@
-"""Suspects that nobody has to tell apart, as one act mends them all: leaving out the same modules.
+"""Suspects that nobody has to tell apart, as one act repairs them all: leaving out the same modules.
 
-Whether it is this module, its kind, its mix with another or the total: where each would be mended by the same act, the
-act is what counts. Suspects that a cheaper act mends (a contact, a slot, a setting) are never in such a class.
+Whether it is this module, its kind, its mix with another or the total: where each would be repaired by the same act, the
+act is what counts. Suspects that a cheaper act repairs (a contact, a slot, a setting) are never in such a class.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ _OF_ALL = 0.6
 
 
 def class_of(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | None:
-    """Return the smallest set of modules whose leaving out mends enough of what may be wrong, where no single suspect is enough."""
+    """Return the smallest set of modules whose leaving out repairs enough of what may be wrong, where no single suspect is enough."""
     weights = weighed.by_culprit()
     failed = [attempt.arrangement for attempt in log.tries if attempt.failed and attempt.arrangement.fitted]
     if not failed or weighed.has_pairs:
@@ -49,7 +49,7 @@ def class_of(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | N
 
 
 def _board(log: TryLog, weighed: Weighed, settled_at: float) -> NamedClass | None:
-    """Return the machine and the memory that is soldered to it as one, where it fails with nothing else fitted: one board mends both."""
+    """Return the machine and the memory that is soldered to it as one, where it fails with nothing else fitted: one board repairs both."""
     soldered = tuple(log.soldered.values())
     if not any(attempt.failed and set(attempt.arrangement.slot_of) == set(soldered) for attempt in log.tries if soldered):
         return None

@@ -23,7 +23,7 @@ POOR_CONTACT, ONCE = 0.6, 0.12
 """A bad contact before it is counted (`contacts`), and what came once: seldom, at any try."""
 CONTACT_SHOWS = 0.9
 """How often a contact shows that it is bad, while it is."""
-MENDED = 0.7
+REPAIRED = 0.7
 """How often seating a module again fixes a bad contact, which then stays good."""
 PASS_MINUTES = 10.0
 FELL_BACK_SHARE = 0.45
@@ -247,7 +247,7 @@ def _failed_start(hindered: Array, tried: Try, longest_seconds: float) -> Array:
 def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array]:
     """Return for every hypothesis of a bad contact what corrects its likelihood, and how often it would show the next time.
 
-    A contact that was bad and is seated again is put right with MENDED and stays so. Bad in k of n tries that could show
+    A contact that was bad and is seated again is put right with REPAIRED and stays so. Bad in k of n tries that could show
     it has then the chance 0.3^(k-1) * 0.7 (k < n) or 0.3^(n-1) (k = n), whatever the order in which they are listed;
     that takes the place of n independent chances of POOR_CONTACT. Other hypotheses are left as they are.
     """
@@ -268,16 +268,16 @@ def contacts(hypotheses: Hypotheses, tries: Sequence[Try]) -> tuple[Array, Array
         bad, count = sum(shown), len(shown)
         if not bad:
             continue  # Never bad yet: nothing to count.
-        chain = (1 - MENDED) ** (bad - 1) * (MENDED if bad < count else 1.0)
+        chain = (1 - REPAIRED) ** (bad - 1) * (REPAIRED if bad < count else 1.0)
         factor[at] = chain / (POOR_CONTACT**bad * (1 - POOR_CONTACT) ** (count - bad))
-        strength[at] = 1 - MENDED if bad == count else (1 - MENDED) * 0.1
+        strength[at] = 1 - REPAIRED if bad == count else (1 - REPAIRED) * 0.1
     return factor, strength
 
 
 def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]) -> tuple[float, float]:
-    """Return the same for a contact where it is known which modules were taken in hand, try after try.
+    """Return the same for a contact where it is known which modules were handled, try after try.
 
-    Bad from the first; each time its module is moved there or seated again it is put right with MENDED. While nobody
+    Bad from the first; each time its module is moved there or seated again it is put right with REPAIRED. While nobody
     touches it, it stays as it is: two states, followed forwards.
     """
     bad, whole, usual, touched, was_there = 1.0, 1.0, 1.0, False, False
@@ -289,9 +289,9 @@ def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]
             continue
         letter = attempt.arrangement.module_in[there[0]]
         if touched or (was_there and letter in (attempt.reseated or ())):
-            bad *= 1 - MENDED
+            bad *= 1 - REPAIRED
         elif was_there and attempt.reseated is None:
-            bad *= 1 - MENDED / 2  # Nobody said.
+            bad *= 1 - REPAIRED / 2  # Nobody said.
         touched, was_there = False, True
         said = _shows(attempt, there[0], mode)
         if said is None:
@@ -303,7 +303,7 @@ def _one_after_another(culprit: Culprit, mode: Mode | None, tries: Sequence[Try]
         usual *= expected_to if said else 1 - expected_to
         whole *= max(chance, 1e-6)
         bad = bad * (shows if said else 1 - shows) / max(chance, 1e-6)
-    return whole / usual, min(POOR_CONTACT, bad * (1 - MENDED))
+    return whole / usual, min(POOR_CONTACT, bad * (1 - REPAIRED))
 
 
 def _shows(tried: Try, slot: str, mode: Mode | None) -> bool | None:

@@ -187,7 +187,7 @@ def _start_minutes(card: Card | None) -> float:
 
 
 def moves(last: Arrangement, chosen: Arrangement) -> int:
-    """Return how many modules have to be taken in hand to get from one arrangement to another."""
+    """Return how many modules have to be handled to get from one arrangement to another."""
     before, after = last.slot_of, chosen.slot_of
     return sum(before.get(letter) != after.get(letter) for letter in {*before, *after})
 

@@ -1,7 +1,7 @@
 """Several starts in one try: a fault that comes and goes is told by starting again with nothing touched, in a minute each.
 
 Each start is weighed as a try of its own: 2 of 5 that failed are two tries that failed and three that worked, with
-nothing taken in hand between them. How many failed has to be said; where it is not, a try that failed counts once.
+nothing handled between them. How many failed has to be said; where it is not, a try that failed counts once.
 """
 
 from __future__ import annotations

@@ -15,11 +15,11 @@ from after_check.tries.elsewhere import elsewhere_factor
 from after_check.tries.error_places import evidence
 from after_check.tries.model import (
     CONTACT_SHOWS,
-    MENDED,
     NOT_SEEN,
     OUT_OF_ORDER,
     OUT_OF_ORDER_OF_SHEET,
     PASS_MINUTES,
+    REPAIRED,
     USUAL_LONGEST_SECONDS,
     Array,
     Expected,
@@ -111,7 +111,7 @@ class Weighed:
 
 
 def _untouched(found: Expected, hypotheses: Hypotheses, arrangements: Sequence[Arrangement], last: Arrangement) -> None:
-    """A poor contact is mended only where its module is taken in hand: seated again, or moved there."""
+    """A poor contact is repaired only where its module is handled: seated again, or moved there."""
     slots = {slot for one in arrangements for slot, _ in one.fitted}
     if not slots:
         return
@@ -122,7 +122,7 @@ def _untouched(found: Expected, hypotheses: Hypotheses, arrangements: Sequence[A
             there = hypotheses.culprits[number].where(arrangement)
             stays = bool(there) and bool(hypotheses.culprits[number].where(last)) and arrangement.fitted != last.fitted
             if stays:
-                share = hypotheses.strength[at] / (1 - MENDED)
+                share = hypotheses.strength[at] / (1 - REPAIRED)
                 mode = hypotheses.modes[at]
                 for part, own in ((found.no_start, Mode.START), (found.errors, Mode.SOAK)):
                     if mode is own:
@@ -234,8 +234,8 @@ def contradictions(log: TryLog, weighed: Weighed) -> tuple[str, ...]:
         if strangers:
             found.append(f"try {at}: {', '.join(strangers)} was reported filled, and nothing was fitted there")
     for (at, tried), (later, other) in itertools.combinations(enumerate(log.tries, 1), 2):
-        mended = any(between.put_right or between.reseated for between in log.tries[at:later])
-        apart = (tried.failed and other.worked and not mended) or (tried.worked and other.failed)
+        repaired = any(between.put_right or between.reseated for between in log.tries[at:later])
+        apart = (tried.failed and other.worked and not repaired) or (tried.worked and other.failed)
         if tried.arrangement == other.arrangement and apart:
             found.append(f"tries {at} and {later} are the same arrangement and ended differently: something comes and goes")
     return tuple(found)

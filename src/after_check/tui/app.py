@@ -93,7 +93,7 @@ class AfterCheckApp(ShopApp):
         return begun.result() if begun is not None else first_look(self.shop_path)
 
     def look_for_shop(self) -> Opened:
-        """Return the shop, newly opened, or what stands in for it while its server is away. Raises ShopError."""
+        """Return the shop, newly opened, or what replaces it while its server is away. Raises ShopError."""
         from after_check.tui.work.shop import open_shop
 
         return open_shop(self.shop_path, self.demo)

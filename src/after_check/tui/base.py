@@ -58,7 +58,7 @@ class ShopApp(NetApp):
         raise NotImplementedError
 
     def look_for_shop(self) -> Opened:
-        """Return the shop, newly opened, or what stands in for it while its server is away. Raises ShopError."""
+        """Return the shop, newly opened, or what replaces it while its server is away. Raises ShopError."""
         raise NotImplementedError
 
     def take_shop(self, opened: Opened) -> None:

@@ -64,7 +64,7 @@ class EntryScreen(DraftScreen[Result]):
         return with_evidence(taken.reading, (*taken.evidence, *words)) if words else taken
 
     def offer_answers(self) -> None:
-        """Offer the keys for answers where they have come or gone: to offer keys anew takes far longer than a key should."""
+        """Offer the keys for answers where they have come or gone: to offer keys again takes far longer than a key should."""
         offers = answered(self.query_one(NotationBoard).parsed, 0) is not None
         if offers != self._offers_an_answer:
             self._offers_an_answer = offers

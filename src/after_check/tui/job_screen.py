@@ -22,12 +22,12 @@ def _none_yet() -> JobSnapshot:
 
 
 class SnapshotScreen(ShopScreen[Result]):
-    """Shows a job's snapshot, anew when it changes; subclasses compose a JobHeader among their widgets and draw the rest."""
+    """Shows a job's snapshot, and again when it changes; subclasses compose a JobHeader among their widgets and draw the rest."""
 
     drawn_for_width: ClassVar[bool] = False
     """Whether what `draw` gives fits one width only; regions that draw themselves need no telling."""
 
-    # Drawn anew even for an equal job: what else a view shows may have changed with it.
+    # Drawn again even for an equal job: what else a view shows may have changed with it.
     snapshot: reactive[JobSnapshot] = reactive(_none_yet, init=False, repaint=False, always_update=True)
 
     def __init__(self, snapshot: JobSnapshot) -> None:

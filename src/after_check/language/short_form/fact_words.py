@@ -124,7 +124,7 @@ def _form_of(row: FactRow) -> Written:
     if row.kind is FactKind.CHOICE:
         value = f"(?P<value>{'|'.join(map(re.escape, row.choices))})"
     spelled = "|".join(_spelling(short) for short in row.short)
-    # One group for the value, whichever spelling it stands in.
+    # One group for the value, whichever spelling it is in.
     words = spelled if not value else rf"(?:{spelled}){value}" if spelled else value
     return Written(pattern(words), lambda match: _value(row, match), lambda value: row.short[0].replace("{}", _written(row, value)))
 
@@ -156,7 +156,7 @@ def _value(row: FactRow, match: re.Match[str]) -> Any:
 
 
 def _written(row: FactRow, value: Any) -> str:
-    """Return a value as it stands in a line, with its unit where one belongs to it."""
+    """Return a value as it is in a line, with its unit where one belongs to it."""
     if row.kind is FactKind.SIZE:
         return size_notation(value)
     if row.kind is FactKind.SWITCH:
@@ -172,7 +172,7 @@ def _write_rate(rate: ShownRate) -> str:
 
 
 def write_soak(result: SoakResult) -> str:
-    """Return the result of a memory test as it stands in a line."""
+    """Return the result of a memory test as it is in a line."""
     words = ["soak", f"errors {result.errors}" if result.errors else "clean"]
     words += [f"{result.minutes}min"] if result.minutes is not None else []
     words += [f"{result.passes} pass{'es' if result.passes != 1 else ''}"] if result.passes is not None else []
@@ -182,12 +182,12 @@ def write_soak(result: SoakResult) -> str:
 
 
 def plain_or_quoted(name: str) -> str:
-    """Return a name as it stands in a line: in quotes where it has blanks or signs."""
+    """Return a name as it is in a line: in quotes where it has blanks or signs."""
     return name if _PLAIN_NAME.match(name) else quote(name)
 
 
 def write_volts(voltage_mv: int) -> str:
-    """Return a voltage as it stands in a line."""
+    """Return a voltage as it is in a line."""
     return f"{voltage_mv / 1000:g}V"
 
 

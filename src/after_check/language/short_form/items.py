@@ -79,7 +79,7 @@ class Cursor:
 
 
 def unquote(text: str) -> str:
-    """Return what stands within quotes, with doubled quotes made single; other text as it is."""
+    """Return what is within quotes, with doubled quotes made single; other text as it is."""
     if len(text) >= 2 and text[0] == '"' and text[-1] == '"':
         return text[1:-1].replace('""', '"')
     return text.strip('"') if text.startswith('"') else text

@@ -120,7 +120,7 @@ def _read_slot(slot: re.Match[str], cursor: Cursor, state: _State) -> None:
         return
     if cursor.done:
         state.problems.append(
-            Problem(*slot.span(), f"nothing stands behind {quoted(name)} =", "write - for an empty slot, ? for one not looked at")
+            Problem(*slot.span(), f"nothing is behind {quoted(name)} =", "write - for an empty slot, ? for one not looked at")
         )
         state.slots.append(Slot(name, Filling.UNKNOWN))
     elif cursor.take(_EMPTY):

@@ -44,7 +44,7 @@ def parse_promise(line: str) -> tuple[Promise, Parsed]:
 def _amount(parsed: Parsed) -> tuple[Reading, Module | None]:
     """Return what was promised with a size that stands for itself taken as the amount, in any number of modules.
 
-    What stands beside such a size (kind, rate, error correction) describes every module. A module is counted: 1x16G.
+    What is beside such a size (kind, rate, error correction) describes every module. A module is counted: 1x16G.
     """
     reading = parsed.reading
     if reading.total_bytes is not None and len(reading.loose) == 1 and not reading.slots and reading.loose[0].size_bytes is None:

@@ -19,7 +19,7 @@ _FIELDS = {
     "borrowed": "borrowed_bytes",
 }
 _FARTHEST = 10
-"""Tokens: what stands further apart is not joined."""
+"""Tokens: what is further apart is not joined."""
 _OF_SLOTS = ("slots_used", "slots_count", "slots_filled", "slots_free", "slots_broken", "other_empty", "the_slot_empty")
 
 
@@ -222,7 +222,7 @@ def _are_units_alike(one: Amount, other: Amount) -> bool:
 
 
 def _joint(state: State, before: Phrase, behind: Phrase) -> str:
-    """Return what joins two phrases: a plus, a stroke, an "and"; empty where more stands between them."""
+    """Return what joins two phrases: a plus, a stroke, an "and"; empty where more is between them."""
     if behind.first - before.last > _FARTHEST:
         return ""
     between = [state.tokens[at] for at in range(before.last + 1, behind.first)]
@@ -383,7 +383,7 @@ def _sizes_of_counted(state: State) -> None:
 
 
 def _by_pieces(state: State, item: Phrase) -> bool:
-    """Return whether a number of pieces stands before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
+    """Return whether a number of pieces is before an amount, as on invoices: `2 pcs. DDR5 16 GB`."""
     clause = state.clauses[item.clause]
     if any(other.says == "counted" and other.first and state.tokens[other.first - 1].means("in") for other in clause.items):
         return False
@@ -392,7 +392,7 @@ def _by_pieces(state: State, item: Phrase) -> bool:
 
 
 def _beside_slots(state: State) -> None:
-    """Ask where an amount stands beside slots: `4 slots 8gb` is in each, or altogether."""
+    """Ask where an amount is beside slots: `4 slots 8gb` is in each, or altogether."""
     loose = [amount for amount in state.amounts if amount.role == ""]
     if len(loose) != 1 or state.drafts or any(amount.role in ("total", "memory") for amount in state.amounts):
         return

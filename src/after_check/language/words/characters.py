@@ -47,7 +47,7 @@ def _sign(character: str) -> str:
 
 
 _CHUNK = re.compile(
-    # No figure of the trade stands behind more letters than these: a word without end is looked at once and not from every place.
+    # No figure of the trade is behind more letters than these: a word without end is looked at once and not from every place.
     r"\b(?:LP)?DDRS\b|[^\s;,()|:=+*/\"]{0,40}[0-9?][^\s;,()|:=+*/\"]*+"
     r"|[A-Za-z|]{0,16}[OolI|][A-Za-z|]{0,16}(?=[\dOol]|\s?(?:GB|MB|Rx|of|von)\b)"
 )

@@ -37,7 +37,7 @@ class _Form:
     roles: tuple[tuple[int, str], ...]
     constants: tuple[tuple[str, str], ...]
     row: int = field(default=0, compare=False)
-    """Of two that cover as well, the one that stands first in the file is taken."""
+    """Of two that cover as well, the one that is first in the file is taken."""
 
 
 @cache

@@ -1,6 +1,6 @@
 """Clauses, and of what each is said: now, before, to be, a limit, another machine or part, a reference, denied, asked, supposed, corrected.
 
-A clause is what stands between breaks: ends of sentences and lines, commas, brackets, and words that turn a sentence (`but`, `now`).
+A clause is what is between breaks: ends of sentences and lines, commas, brackets, and words that turn a sentence (`but`, `now`).
 Its scope is told by words of its own; what only goes on with a clause (`it had 8 GB, one stick`) shares the scope of that one.
 """
 
@@ -77,7 +77,7 @@ _OUT = ("gone", "gone_behind", "replace", "then_tried", "elsewhere")
 
 @dataclass(slots=True)
 class Clause:
-    """A stretch between two breaks: its tokens (first to end), the sentence it is in, what stands before it, and its phrases."""
+    """A stretch between two breaks: its tokens (first to end), the sentence it is in, what is before it, and its phrases."""
 
     first: int
     end: int
@@ -159,7 +159,7 @@ def _ends_unsaid(tokens: Sequence[Token], starts: set[int]) -> list[bool]:
 
 
 def _turns_behind(tokens: Sequence[Token], at: int, starts: set[int]) -> bool:
-    """Return whether what is joined by "and" says something of its own: a verb or a word of time stands close behind it."""
+    """Return whether what is joined by "and" says something of its own: a verb or a word of time is close behind it."""
     for place in range(at + 1, min(at + 4, len(tokens))):
         if tokens[place].means(*_BREAKS):
             return False
@@ -367,14 +367,14 @@ class _Scopes:
                     item.scope = clause.scope
 
     def _replaced(self) -> None:
-        """`swapped the 4gb stick for a 16`: what stands before the "for" went out."""
+        """`swapped the 4gb stick for a 16`: what is before the "for" went out."""
         if self.promise:
             return
         for clause in self.clauses:
             verb = next((at for at in range(clause.first, clause.end) if self.tokens[at].means("replace") and at not in self.phrased), None)
             if verb is None:
                 continue
-            parted = next(
+            swapped_at = next(
                 (at for at in range(verb + 1, clause.end) if self.tokens[at].means("for", "with", "by", "to") and at not in self.phrased),
                 clause.end,
             )
@@ -387,7 +387,7 @@ class _Scopes:
                                 item.scope = Scope.TRIED
                 continue
             for item in clause.items:
-                if verb < item.first < parted and item.says in _SIZED | {"counted"}:
+                if verb < item.first < swapped_at and item.says in _SIZED | {"counted"}:
                     item.scope = Scope.TRIED
             whole = any(item.says in ("group", "sum") and item.scope is Scope.NOW and item.first >= clause.end for item in self._items())
             for item in clause.items if whole else ():
@@ -465,7 +465,7 @@ class _Scopes:
                         item.scope = Scope.ASKED
 
     def _arrows(self) -> None:
-        """`2x4 -> 2x8`: what stands before the arrow was, where the same is said behind it."""
+        """`2x4 -> 2x8`: what is before the arrow was, where the same is said behind it."""
         for number, clause in enumerate(self.clauses):
             if clause.joint != "arrow" or number == 0:
                 continue
@@ -492,7 +492,7 @@ class _Scopes:
                         item.scope = Scope.PAST
 
     def _negated(self) -> None:
-        """What stands right behind a "not" is not so; two things of one kind, one of them behind "not", are the other one."""
+        """What is right behind a "not" is not so; two things of one kind, one of them behind "not", are the other one."""
         for clause in self.clauses:
             for at in range(clause.first, clause.end):
                 if at in self.phrased or not self.tokens[at].means("not", "instead"):

@@ -186,7 +186,7 @@ def _is_of_each(state: State, clause: Clause, item: Phrase) -> bool:
 
 
 def _is_turned_by_blank(state: State, item: Phrase) -> bool:
-    """Return whether the count stands behind: `16 x1`."""
+    """Return whether the count is behind: `16 x1`."""
     times = next(
         (
             state.tokens[at]

@@ -236,7 +236,7 @@ def _name(state: State, item: Phrase) -> None:
 
 
 def spread(state: State) -> None:
-    """Give what was said beside modules to these, and what stands alone to all; ask where two values of one thing cannot be shared out."""
+    """Give what was said beside modules to these, and what is alone to all; ask where two values of one thing cannot be shared out."""
     for name, said in state.said.items():
         values = list(dict.fromkeys(value for _, value, _ in said))
         whose = [(value, _beside(state, clause, item)) for clause, value, item in said]
@@ -305,7 +305,7 @@ def _several(state: State, name: str, whose: Sequence[tuple[Any, list[Described]
 
 
 def _beside(state: State, clause: int, item: Phrase) -> list[Described]:
-    """Return the modules of the clause that a word stands in; of its line, where that tells of one slot."""
+    """Return the modules of the clause that a word is in; of its line, where that tells of one slot."""
     here = [draft for draft in state.drafts if draft.clause == clause]
     if here:
         return here

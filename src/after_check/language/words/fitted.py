@@ -217,7 +217,7 @@ def _name(state: State, item: Phrase, token: Token, role: str) -> str:
 
 
 def _begins_anew(items: Sequence[Phrase], number: int) -> bool:
-    """Return whether a slot begins something of its own: what is said of it stands behind it."""
+    """Return whether a slot begins something of its own: what is said of it is behind it."""
     following = items[number + 1] if number + 1 < len(items) else None
     return following is not None and following.says in ("empty", "filled", *_CONTENT)
 

@@ -1,7 +1,7 @@
-"""Tables, blocks of lines and markup: what stands in one row, or in one block, is of one module or slot, and a name is no value.
+"""Tables, blocks of lines and markup: what is in one row, or in one block, is of one module or slot, and a name is no value.
 
 What is read here is blanked in the text that goes on to be read as prose, so that nothing is read twice. Shapes: rows under a line
-of names (parted by bars, tabs, semicolons, commas or blanks), the same turned on its side, blocks `name: value`, JSON, XML, YAML.
+of names (separated by bars, tabs, semicolons, commas or blanks), the same turned on its side, blocks `name: value`, JSON, XML, YAML.
 """
 
 from __future__ import annotations
@@ -44,7 +44,7 @@ _TELLING = frozenset(
 
 @dataclass(slots=True)
 class Record:
-    """What one row or block says: the text by field, the unit that a field's name gave, and where it stands."""
+    """What one row or block says: the text by field, the unit that a field's name gave, and where it is."""
 
     values: dict[str, str] = field(default_factory=dict)
     units: dict[str, str] = field(default_factory=dict)
@@ -89,7 +89,7 @@ def field_of(name: str) -> tuple[str, str]:
 
 
 def _rows_apart(text: str) -> str:
-    """Return a text of the same length, in which the rows of a table that stands in one line, parted by semicolons, are lines."""
+    """Return a text of the same length, in which the rows of a table that is in one line, separated by semicolons, are lines."""
     parts = text.split(";")
     cells = {part.count("|") for part in parts if part.strip()}
     return "\n".join(parts) if "\n" not in text and len(parts) > 2 and len(cells) == 1 and cells.pop() > 0 else text
@@ -143,7 +143,7 @@ def _numbered_fields(lines: list[tuple[int, str]]) -> Iterator[Record]:
 
 
 def _later_columns(text: str) -> str:
-    """Blank what stands beneath `before` where `after` or `now` stands beside it: it is no part of what is."""
+    """Blank what is beneath `before` where `after` or `now` is beside it: it is no part of what is."""
     lines = text.split("\n")
     for at, line in enumerate(lines):
         words = [(found.start(), meaning(found[0])) for found in re.finditer(r"[^\W\d_]+", line)]
@@ -252,7 +252,7 @@ def _is_row(line: str, sign: str, names: list[tuple[str, str, int]]) -> bool:
 
 
 def _heading(line: str) -> tuple[str, list[tuple[str, str, int]]] | None:
-    """Return how cells are parted and what the columns are called (field, unit, place), where a line is a line of names."""
+    """Return how cells are separated and what the columns are called (field, unit, place), where a line is a line of names."""
     for sign in ("|", "\t", ";", ",", "  "):
         if sign not in line.strip():
             continue

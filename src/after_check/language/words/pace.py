@@ -284,7 +284,7 @@ def _is_a_name(state: State, item: Phrase) -> bool:
 
 
 def _is_of_modules(state: State, item: Phrase, number: int) -> bool:
-    """Return whether "single" or "dual" counts modules: it stands right before them."""
+    """Return whether "single" or "dual" counts modules: it is right before them."""
     behind = state.tokens[item.last + 1] if item.last + 1 < len(state.tokens) else None
     if behind is not None and behind.means("module", "modules", "kit", "size", "sodimm", "udimm", "sided", "slots"):
         if number > 1 and behind.means("size") and not state.drafts:

@@ -92,13 +92,13 @@ def _swap(state: State, clause: Clause, words: list[tuple[int, Token]], amounts:
     changes.swaps = True
     verb = next((at for at, token in words if token.means("replace", "instead")), clause.first)
     instead = next((at for at, token in words if token.means("instead")), None)
-    parted = next((at for at, token in words if token.means(*_SWAPPED_FOR) and not token.means("instead") and at > verb), None)
+    swapped_for = next((at for at, token in words if token.means(*_SWAPPED_FOR) and not token.means("instead") and at > verb), None)
     changes.smallest = _has(words, "smallest")
     if instead is not None and len(amounts) == 2:
         going = [item for item in amounts if item.first > instead]
         going = going[:1] if len(going) == 2 else going
-    elif parted is not None:
-        going = [item for item in amounts if item.last < parted]
+    elif swapped_for is not None:
+        going = [item for item in amounts if item.last < swapped_for]
     elif len(amounts) == 2:
         going = amounts[:1]
     else:

@@ -48,7 +48,7 @@ def _sign(state: State, clause: Clause, item: Phrase) -> None:
 
 
 def _memory_test(state: State) -> None:
-    """`memory test 2 hours, 4 passes, no errors`: what stands behind the word, as far as it is of a test."""
+    """`memory test 2 hours, 4 passes, no errors`: what is behind the word, as far as it is of a test."""
     start = next((at for at, token in enumerate(state.tokens) if token.means("memory_test")), None)
     errors_said = any(token.means("no_errors", "errors") for token in state.tokens)
     if start is None and errors_said:

@@ -30,7 +30,7 @@ class Described:
     counted: bool = True
     """Whether somebody said how many there are."""
     label: Label | None = None
-    """The label that describes it, and where that stands."""
+    """The label that describes it, and where that is."""
     label_item: Phrase | None = None
     kept: bool = False
     """Whether the module was there before: what is said of new ones is not said of it."""

@@ -10,7 +10,7 @@ from after_check.language.words.figures import as_size_bytes, is_usual_rate
 
 @dataclass(slots=True)
 class Token:
-    """A piece of the text: the kinds that it may be of, its value, where it stands, and its words in small letters."""
+    """A piece of the text: the kinds that it may be of, its value, where it is, and its words in small letters."""
 
     kinds: frozenset[str]
     value: Any

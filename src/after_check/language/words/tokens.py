@@ -219,7 +219,7 @@ def _token(kind: str | frozenset[str], value: Any, match: re.Match[str]) -> Toke
 
 
 def decimal(text: str) -> float:
-    """Return a number whose comma or point may part thousands: it does where it stands before three digits more than once."""
+    """Return a number whose comma or point may part thousands: it does where it is before three digits more than once."""
     parts = re.split(r"[ .,']", text)
     if len(parts) == 1:
         return float(text)
@@ -230,9 +230,9 @@ def decimal(text: str) -> float:
 
 def _number(match: re.Match[str]) -> Token:
     value = decimal(match["n"])
-    parted = re.split(r"[ .,']", match["n"])
-    if len(parted) == 2 and len(parted[1]) == 3 and value < 100 and "." not in match["n"][-3:]:
-        thousands = float("".join(parted))
+    pieces = re.split(r"[ .,']", match["n"])
+    if len(pieces) == 2 and len(pieces[1]) == 3 and value < 100 and "." not in match["n"][-3:]:
+        thousands = float("".join(pieces))
         if is_usual_rate(thousands, None) and thousands >= 1000:
             value = thousands  # "2.400", "2,400"
     if re.search(r"[.,]00\Z", match["n"]) or re.search(r"[.,]\d\d\Z", match["n"]):
@@ -241,7 +241,8 @@ def _number(match: re.Match[str]) -> Token:
         return _token(frozenset({"size", "number"}), round(value), match)
     return _token(
         number_kinds(
-            value, value == thousands if len(parted) == 2 and (thousands := float("".join(parted))) else not re.search("[.,]", match["n"])
+            value,
+            value == thousands if len(pieces) == 2 and (thousands := float("".join(pieces))) else not re.search("[.,]", match["n"]),
         ),
         value,
         match,

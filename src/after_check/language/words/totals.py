@@ -63,7 +63,7 @@ def _gathered(state: State) -> _Known:
 
 
 def _asked_of_loose(state: State, known: _Known) -> bool:
-    """Ask about an amount that may be that of each module, or that stands beside figures that nobody understands."""
+    """Ask about an amount that may be that of each module, or that is beside figures that nobody understands."""
     if known.totals or not known.loose or state.promise:
         return False
     if left := left_over(state):
@@ -212,7 +212,7 @@ def _whole(state: State) -> int | None:
 
 
 def _is_named_otherwise(state: State, amount: Amount) -> bool:
-    """Return whether a name that nobody knows stands before an amount: `Bank0/1: 1024MB` is no total."""
+    """Return whether a name that nobody knows is before an amount: `Bank0/1: 1024MB` is no total."""
     before = [state.tokens[at] for at in range(max(0, amount.item.first - 3), amount.item.first)]
     if len(before) < 2 or not before[-1].means("colon", "equals"):
         return False
@@ -301,7 +301,7 @@ def _one_module(state: State, amount: Amount) -> None:
 
 
 def left_over(state: State) -> list[Token]:
-    """Return figures and words of counts that nothing was made of: with them, an amount that stands alone is no certain total."""
+    """Return figures and words of counts that nothing was made of: with them, an amount that is alone is no certain total."""
     covered = {at for clause in state.clauses for item in clause.items for at in range(item.first, item.last + 1)}
     aside = {at for clause in state.clauses if clause.scope is not Scope.NOW for at in range(clause.first, clause.end)}
     found = []

@@ -62,7 +62,7 @@ class Understood:
 
 @dataclass(slots=True)
 class Phrase:
-    """One phrase of the text: what it says, what it is made of, where it stands, and of what it is said."""
+    """One phrase of the text: what it says, what it is made of, where it is, and of what it is said."""
 
     says: str
     parts: dict[str, Any]

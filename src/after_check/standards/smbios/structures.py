@@ -45,7 +45,7 @@ class Structure:
         return self._integer(at, 8)
 
     def string(self, at: int) -> str | None:
-        """Return the string whose number stands at an offset (section 6.1.3); None for number 0 or one not there."""
+        """Return the string whose number is at an offset (section 6.1.3); None for number 0 or one not there."""
         number = self.byte(at)
         if not number or number > len(self.strings):
             return None

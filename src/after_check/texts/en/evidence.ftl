@@ -1,4 +1,4 @@
-# What a finding rests on, in a few words; its source stands behind it.
+# What a finding rests on, in a few words; its source is behind it.
 
 evidence-now = now { $size }
 evidence-wanted =

@@ -37,7 +37,7 @@ def answers_in_short(answers: tuple[JobAnswer, ...], cells: int) -> Text:
 
 
 def answers_line(answers: tuple[JobAnswer, ...], cells: int) -> Text:
-    """Return the line for so many cells; what says so stands beside the first `no`, else beside the first that is not known."""
+    """Return the line for so many cells; what says so is beside the first `no`, else beside the first that is not known."""
     told = next((one for kind in (JobAnswerKind.NO, JobAnswerKind.UNKNOWN) for one in answers if one.kind is kind and one.why), None)
     bare = sum(len(one.question.value) + 2 for one in answers) + 3 * (len(answers) - 1) + 1
     room = cells - bare - 2

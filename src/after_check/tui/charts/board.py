@@ -58,7 +58,7 @@ _MOST_COLUMNS = 4
 
 
 def _by_socket(board: BoardSnapshot) -> dict[str, tuple[Slot, ...]]:
-    """Return the slots of each processor where there are several; none where a module stands beside all slots."""
+    """Return the slots of each processor where there are several; none where a module is beside all slots."""
     if board.loose or any(slot.place is None for slot in board.slots):
         return {}
     sockets: dict[str, list[Slot]] = {}

@@ -30,7 +30,7 @@ def seated(arrangement: Arrangement, slot: str, letter: str, slots: tuple[str, .
 
 
 def with_corrections(modules: tuple[TryModule, ...], others: tuple[TryModule, ...]) -> tuple[TryModule, ...]:
-    """Return modules with what others know of them: what stands there holds, and those that are only there are added.
+    """Return modules with what others know of them: what is there holds, and those that are only there are added.
 
     How a module did in another machine is kept from both.
     """

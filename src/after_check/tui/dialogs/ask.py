@@ -111,7 +111,7 @@ class AskDialog(DraftDialog[str | None]):
                 self._asked.check(answer)
             except (ValueError, SourceError) as problem:
                 said = self.query_one("#ask-problem", Static)
-                # The line itself stands above.
+                # The line itself is above.
                 said.update(f"▲ {str(problem).splitlines()[0]}")
                 said.display = True
                 return

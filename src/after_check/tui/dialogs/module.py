@@ -85,7 +85,7 @@ class ModuleDialog(ShopDialog[SlotAnswer | None]):
                     text.append(f"{_words(name, choice)}   ", Ink.TEXT)
                 text.append("\n")
         text.append("\nenter", f"bold {Ink.PROMISED}")
-        text.append(" keeps what stands there   ", Ink.MUTED)
+        text.append(" keeps what is there   ", Ink.MUTED)
         for hint, words in (("e", "empty slot"), ("w", "in words"), ("↑", "a step back"), ("esc", "back")):
             text.append(hint, f"bold {Ink.PROMISED}")
             text.append(f" {words}   ", Ink.MUTED)

@@ -36,7 +36,7 @@ class CardScreen(DraftScreen[bool]):
     HELP_LINES = (
         "What is known of this machine's model, for all jobs with it: slots in the order of filling, channels, limits.",
         "On a slot: left and right choose its channel, - and + its place in the order, enter renames, a adds, d removes.",
-        "On a line beneath: a digit takes what stands there, enter types it, d takes it away. A gap says what it would be good for.",
+        "On a line beneath: a digit takes what is there, enter types it, d takes it away. A gap says what it would be good for.",
         "r fills the gaps from what this machine told, and from the last machine of this model. A data sheet overrules guesses.",
         "tab shows the same as text; docs/file-formats.md describes its keys.",
     )

@@ -224,7 +224,7 @@ class JobEditorScreen(EntryScreen[str | None]):
         for line in self.query(EntryLine).filter(f"#{name}"):
             line.mark(parsed)
             if line.value:
-                continue  # Examples are for an empty page; nobody needs them anew at each key.
+                continue  # Examples are for an empty page; nobody needs them again at each key.
             line.examples = said_on_arrival(lately=self._lately) if name == "arrival" else said_as_promise(self._arrival())
             examples = examples_words(line)
         self.query_one(NotationBoard).show(parsed, _TITLES.get(name, ""), examples + _HINTS.get(name, ""))

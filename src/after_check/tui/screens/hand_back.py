@@ -338,7 +338,7 @@ class HandBackScreen(JobView[str]):
 
 
 def _worked_out(job: Job) -> tuple[SheetContent, str]:
-    """Return what the sheet shows, and the shop's name as it stands at its head."""
+    """Return what the sheet shows, and the shop's name as it is at its head."""
     settings = load_settings()
     return content_of(job), settings.shop_name or "Hand-back sheet"
 

@@ -50,7 +50,7 @@ _ORDER = (
 
 
 class OnMachinePane(Drawn):
-    """The whole of it: the machine, the steps, the large words, what stands behind them."""
+    """The whole of it: the machine, the steps, the large words, what is behind them."""
 
     state: reactive[VisitState] = reactive(VisitState())
 
@@ -147,7 +147,7 @@ def _large_words(state: VisitState) -> tuple[str, str, str]:
 
 
 def _why(state: VisitState) -> list[str]:
-    """Return what stands behind the verdict: the first causes, what is not known, else that nothing stands against it."""
+    """Return what is behind the verdict: the first causes, what is not known, else that nothing stands against it."""
     assert state.verdict is not None
     judgement, job = state.verdict.judgement, state.verdict.job
     said = [words_of(finding).title for finding in judgement.roots if finding.severity is not Severity.NOTE][:3]

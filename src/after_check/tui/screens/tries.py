@@ -206,7 +206,7 @@ class TriesScreen(JobView[View | None]):
 
     def action_conclude(self) -> None:
         """Ask what the technician concludes; an empty line takes it back."""
-        question = "In your own words, as the customer is to read it. What the program thinks stands beside it in the record."
+        question = "In your own words, as the customer is to read it. What the program thinks is beside it in the record."
         asked = Asked("WHAT IT WAS", question, "", self._stored().conclusion, "the fan was not plugged in", may_be_empty=True)
         self.ask_to_keep(asked, lambda text: self._kept(replace(self._stored(), conclusion=clean(text, 400))))
 
@@ -303,7 +303,7 @@ class TriesScreen(JobView[View | None]):
         self._being_kept, self._draft_being_kept = log, draft or self._draft_being_kept
 
         def answered() -> None:
-            # Another log may be on its way already; only the last one stands in for what the store has.
+            # Another log may be on its way already; only the last one replaces what the store has.
             if self._being_kept is log:
                 self._being_kept, self._draft_being_kept = None, ""
 

@@ -1,4 +1,4 @@
-"""The drawing of a card: slots in the order of filling and their channels, then its limits; filled in and corrected where it stands."""
+"""The drawing of a card: slots in the order of filling and their channels, then its limits; filled in and corrected where it is."""
 
 from __future__ import annotations
 

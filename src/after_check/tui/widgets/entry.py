@@ -160,7 +160,7 @@ class Chips(Drawn):
         self._next = usually_next(reading, self._promise) if self.pieces else ()
         self._at, self._is_open = min(self._at, max(0, len(self.pieces) - 1)), False
         self.refresh()
-        if were_there != bool(self.pieces):  # Laying out and offering keys anew takes far longer than drawing.
+        if were_there != bool(self.pieces):  # Laying out and offering keys again takes far longer than drawing.
             self.display = bool(self.pieces)
             self.screen.refresh_bindings()
 

@@ -177,7 +177,7 @@ class FindingsList(Listed):
         self._drawn: tuple[tuple[Finding, ...], int] | None = None
 
     def on_resize(self) -> None:
-        """Set the rows anew for the list's own width, whoever changed it."""
+        """Set the rows again for the list's own width, whoever changed it."""
         self._draw()
 
     def action_select(self) -> None:
@@ -242,7 +242,7 @@ class ReasonPane(VerticalScroll):
         yield Static(id="reason-text", markup=False)
 
     def on_resize(self) -> None:
-        """Set the text anew for the pane's own width, whoever changed it."""
+        """Set the text again for the pane's own width, whoever changed it."""
         self._set()
 
     def show_sources(self, snapshot: JobSnapshot, board: int) -> None:
