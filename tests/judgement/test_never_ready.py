@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cache
 from itertools import combinations
 
 import pytest
@@ -84,10 +85,15 @@ ITEMS = {
 """Everything that a promise may say. A row of the table that can be promised and is not here fails the test below."""
 
 
+promise_of = cache(take_promise)
+"""The same few lines are held against thousands of readings."""
+
+
 def judged(reading, line):
-    return judge(CaseFile(reading, promise=take_promise(line)))
+    return judge(CaseFile(reading, promise=promise_of(line)))
 
 
+@cache
 def reading_of(item):
     line = WHOLE if not item.also_seen else WHOLE.replace("total 32G; usable 31.8G", "total 16G") + f"; {item.also_seen}"
     return take_notation(line).reading

@@ -9,6 +9,7 @@ from dataclasses import replace
 from random import Random
 
 import pytest
+from sqlalchemy import create_engine
 
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
@@ -40,13 +41,15 @@ from tests.shop.test_hand_backs import (  # noqa: F401 - collected again, with t
     test_a_signed_job_is_frozen_until_a_new_revision,
 )
 from tests.shop.test_store import (  # noqa: F401 - collected again, with this module's shop
+    matches_the_code,
+    migrate,
     test_a_job_whose_reading_cannot_be_kept_is_not_kept_either,
     test_drafts,
     test_makers_names_are_learned_from_pairs_and_a_technician_has_the_last_word,
-    test_migrations_lead_to_the_tables_of_the_code,
     test_numbers,
     test_the_bench_line_follows_every_change,
     test_the_demo_is_filled_once_and_keeps_changes,
+    test_the_tables_of_a_new_store_are_those_of_the_code,
 )
 
 pytestmark = needs(tools() is not None, "PostgreSQL")
@@ -81,6 +84,15 @@ def test_two_benches_open_a_new_shop_at_once(address):
         thread.join()
     assert (len(shops), problems) == (4, [])
     assert shops[0].jobs.lines() == []
+
+
+def test_migrations_lead_to_the_tables_of_the_code_on_a_server_too(address):
+    engine = create_engine(address.replace("postgresql://", "postgresql+psycopg://"))
+    with engine.begin() as connection:
+        migrate(connection)
+        matches_the_code(connection)
+    engine.dispose()
+    Shop.open(address).close()
 
 
 def test_two_benches_on_one_job_do_not_overwrite_each_other(shop, address):

@@ -9,9 +9,12 @@ from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
+from alembic.config import Config
 from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from sqlalchemy import create_engine
 
 from after_check.casework.judging import judge_job
 from after_check.domain.bench import WaitsFor
@@ -163,13 +166,51 @@ def test_the_demo_is_filled_once_and_keeps_changes(shop):
     assert len(shop.jobs.job("0417").readings) == 3
 
 
-def test_migrations_lead_to_the_tables_of_the_code(shop):
-    with shop.database.writing() as connection:
-        context = MigrationContext.configure(connection, opts={"compare_type": True})
-        assert compare_metadata(context, tables.metadata) == []
-        assert context.get_current_revision() == revision.REVISION
-    script = ScriptDirectory(str(database.MIGRATIONS))
-    assert script.get_heads() == [revision.REVISION]
+def schema(path):
+    """Every table of a file with its columns, keys and indices, as SQLite tells them."""
+    with sqlite3.connect(path) as connection:
+        names = [name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite%'")]
+        return {
+            name: (
+                connection.execute(f"PRAGMA table_info({name})").fetchall(),
+                sorted(map(str, connection.execute(f"PRAGMA foreign_key_list({name})"))),
+                sorted(
+                    (index[1:5], connection.execute(f"PRAGMA index_info('{index[1]}')").fetchall())
+                    for index in connection.execute(f"PRAGMA index_list({name})")
+                ),
+            )
+            for name in names
+        }
+
+
+def matches_the_code(connection):
+    context = MigrationContext.configure(connection, opts={"compare_type": True})
+    assert compare_metadata(context, tables.metadata) == []
+    assert context.get_current_revision() == revision.REVISION
+
+
+def migrate(connection):
+    """Make the tables as a store of long ago got them: by every migration."""
+    config = Config()
+    config.set_main_option("script_location", str(database.MIGRATIONS))
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
+
+
+def test_the_tables_of_a_new_store_are_those_of_the_code(shop):
+    with shop.database.reading() as connection:
+        matches_the_code(connection)
+
+
+def test_migrations_lead_to_the_tables_of_a_new_store(shop, shop_path, tmp_path):
+    assert ScriptDirectory(str(database.MIGRATIONS)).get_heads() == [revision.REVISION]
+    migrated = tmp_path / "migrated.db"
+    engine = create_engine(f"sqlite:///{migrated}")
+    with engine.begin() as connection:
+        migrate(connection)
+        matches_the_code(connection)
+    engine.dispose()
+    assert schema(shop_path) == schema(migrated)
 
 
 def test_a_store_from_a_newer_program_is_left_alone(shop, shop_path):

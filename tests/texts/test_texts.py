@@ -69,6 +69,8 @@ def test_no_text_is_left_over(language):
     used = {key(code) for code in Code} | set().union(*(references(entry) for entry in found.values()))
     # `shown` puts evidence- before its key, and what may be the reason is may-be- and a name.
     named = literals | {f"evidence-{text}" for text in literals} | {f"may-be-{text}" for text in literals}
+    # A chain's links are of a code, or of a group of codes.
+    named |= {f"link-{name}" for code in Code for name in (key(code), code.group)}
     assert not set(found) - used - named
 
 

@@ -4,6 +4,6 @@ Each language is a folder with the same files (`en/findings.ftl`). A finding's m
 `.next`, `.customer` and, where it may be less than sure, `.disproof`. Fluent: https://projectfluent.org (syntax 1.0).
 """
 
-from after_check.texts.catalogue import FindingWords, TextError, Texts, say, words_of
+from after_check.texts.catalogue import FindingWords, TextError, Texts, link_words, say, words_of
 
-__all__ = ["FindingWords", "TextError", "Texts", "say", "words_of"]
+__all__ = ["FindingWords", "TextError", "Texts", "link_words", "say", "words_of"]

@@ -48,7 +48,7 @@ class Texts:
         self._bundle = FluentBundle([language], use_isolating=False)
         folder = files("after_check.texts") / language
         self._sources: dict[str, str] = {}
-        for name in ("findings.ftl", "evidence.ftl"):
+        for name in ("findings.ftl", "evidence.ftl", "chain.ftl"):
             for entry in _ENTRY.split((folder / name).read_text(encoding="utf-8"))[1:]:
                 self._sources[entry.partition("=")[0].strip()] = entry
 
@@ -58,7 +58,7 @@ class Texts:
 
     def finding(self, finding: Finding) -> FindingWords:
         """Return a finding in words. Raises TextError."""
-        key, values = finding.code.value.replace(".", "-").replace("_", "-"), finding.values
+        key, values = _key(finding.code.value), finding.values
         title, reason, step, customer = (self._part(key, part, values) or "" for part in ("", "reason", "next", "customer"))
         for more in finding.more:
             # What explains it further is added; a step of its own goes behind the one that is there, or takes its place.
@@ -67,6 +67,14 @@ class Texts:
             step = f"{step} {self._part(more.key, 'next', more.values) or ''}".strip()
         disproof = self._part(key, "disproof", values) if finding.sure < _SURE_ENOUGH else None
         return FindingWords(_capital(title), _capital(reason), _capital(step), customer, disproof or "")
+
+    def link(self, finding: Finding) -> str:
+        """Return a finding in a few words: of its code, of its group of codes, else the beginning of its title. Raises TextError."""
+        for name in (finding.code.value, finding.code.group):
+            key = f"link-{_key(name)}"
+            if key in self._sources or self._bundle.has_message(key):
+                return self._part(key, "", finding.values) or ""
+        return self.finding(finding).title.partition(": ")[0]
 
     def _parse(self, key: str) -> None:
         """Parse a message, and those that it refers to, when it is said for the first time: one judgement says a few of hundreds."""
@@ -119,6 +127,10 @@ class Texts:
         return f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else "".join(names)
 
 
+def _key(code: str) -> str:
+    return code.replace(".", "-").replace("_", "-")
+
+
 def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
@@ -150,4 +162,10 @@ def words_of(finding: Finding) -> FindingWords:
     return texts().finding(finding)
 
 
-__all__ = ["LANGUAGES", "FindingWords", "TextError", "Texts", "say", "texts", "words_of"]
+@once_for_each(512)
+def link_words(finding: Finding) -> str:
+    """Return a finding in a few words, as one link of a chain."""
+    return texts().link(finding)
+
+
+__all__ = ["LANGUAGES", "FindingWords", "TextError", "Texts", "link_words", "say", "texts", "words_of"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from after_check.casework.answers import JobAnswer, JobAnswerKind
-from after_check.tui.charts.cells import fitted
+from after_check.tui.charts.cells import fitted, right_aligned
 from after_check.tui.theme import Ink
 
 _COLOURS = {
@@ -36,11 +36,17 @@ def answers_in_short(answers: tuple[JobAnswer, ...], cells: int) -> Text:
     return text
 
 
-def answers_line(answers: tuple[JobAnswer, ...], cells: int) -> Text:
-    """Return the line for so many cells; what says so is beside the first `no`, else beside the first that is not known."""
+def answers_line(answers: tuple[JobAnswer, ...], cells: int, next_step: str = "") -> Text:
+    """Return the line for so many cells; what says so is beside the first `no`, else beside the first that is not known.
+
+    At its right end the next step, where it has room beside them.
+    """
     told = next((one for kind in (JobAnswerKind.NO, JobAnswerKind.UNKNOWN) for one in answers if one.kind is kind and one.why), None)
     bare = sum(len(one.question.value) + 2 for one in answers) + 3 * (len(answers) - 1) + 1
-    room = cells - bare - 2
+    step = Text(f"▸ {next_step} ", f"bold {Ink.PROMISED}", no_wrap=True) if next_step else Text("")
+    if step.cell_len > cells - bare - 2:
+        step = Text("")
+    room = cells - bare - step.cell_len - 3
     text = Text(" ", no_wrap=True)
     for number, one in enumerate(answers):
         if number:
@@ -50,4 +56,4 @@ def answers_line(answers: tuple[JobAnswer, ...], cells: int) -> Text:
         if one is told and room >= _LEAST_REASON:
             style = f"bold {_COLOURS[one.kind]}" if one.kind is JobAnswerKind.NO else Ink.TEXT
             text.append(f" {fitted(one.why, min(room, len(one.why)))}", style)
-    return text
+    return right_aligned(text, step, cells) if step else text

@@ -25,6 +25,7 @@ from after_check.tui.views import TAKES_THE_JOB, View
 from after_check.tui.widgets.job_sheet_panes import (
     AnswersLine,
     BoardPane,
+    ChainLine,
     FindingsList,
     FindingsTitle,
     JobPane,
@@ -55,6 +56,7 @@ class JobSheetScreen(ShopScreen[None]):
     HELP_LINES = (
         "Left the board, right the promise: every quantity on arrival (○), as promised (◇) and now (●).",
         "Below the findings, worst first, and for the chosen one the reason and what to do next.",
+        "Above them its chain: the cause, what follows from it, and the act that breaks it.",
     )
 
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -95,6 +97,7 @@ class JobSheetScreen(ShopScreen[None]):
         with Horizontal(id="job-upper"):
             yield BoardPane(id="job-board")
             yield TracksPane(id="job-tracks")
+        yield ChainLine(id="job-chain")
         with Horizontal(id="job-lower"):
             with Vertical(id="job-findings-pane"):
                 yield FindingsTitle(id="job-findings-title")
@@ -169,6 +172,7 @@ class JobSheetScreen(ShopScreen[None]):
             return
         chosen = self.query_one(FindingsList).highlighted
         finding = self.snapshot.finding(chosen) if chosen is not None else None
+        self.query_one(ChainLine).finding = finding
         board = self.query_one(BoardPane)
         board.pointed_at = frozenset(finding.slots) if finding else frozenset()
         board.refresh()

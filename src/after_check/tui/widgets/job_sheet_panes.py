@@ -1,4 +1,4 @@
-"""The regions of the job sheet: header, steps, board, promise tracks, findings, reason."""
+"""The regions of the job sheet: header, answers, board, promise tracks, chain, findings, reason."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.answers import answers_of
+from after_check.casework.chain import chain_of
 from after_check.casework.next_step import next_step_of
 from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
@@ -25,6 +26,7 @@ from after_check.texts import say, words_of
 from after_check.tui.charts.answer_line import answers_in_short, answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
 from after_check.tui.charts.cells import joined, right_aligned, wrapped
+from after_check.tui.charts.chain import chain_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
 from after_check.tui.charts.sources import source_lines
@@ -101,8 +103,21 @@ class AnswersLine(JobPane):
     """The five answers, with what says so for the first that is open."""
 
     def lines(self, cells: int, rows: int) -> list[Text]:
-        """Draw the answers."""
-        return [answers_line(answers_of(self.snapshot), cells)] if self.snapshot is not None else [Text("")]
+        """Draw the answers, and the next step."""
+        if self.snapshot is None:
+            return [Text("")]
+        return [answers_line(answers_of(self.snapshot), cells, next_step_of(self.snapshot).words)]
+
+
+class ChainLine(JobPane):
+    """The chain of the chosen finding: its cause, what follows, and the act that breaks it."""
+
+    finding: reactive[Finding | None] = reactive(None)
+
+    def lines(self, cells: int, rows: int) -> list[Text]:
+        """Draw the chain; nothing where nothing is to be done."""
+        chain = chain_of(self.snapshot.judgement, self.finding) if self.snapshot is not None and self.finding is not None else None
+        return chain_lines(chain, cells, rows) if chain is not None else [Text("")]
 
 
 class BoardPane(JobPane):
@@ -218,15 +233,10 @@ def _consequence_text(finding: Finding, cells: int) -> Text:
 
 def _finding_text(finding: Finding, cells: int) -> Text:
     colour = {Severity.FIX: Ink.SHORT, Severity.TELL: Ink.PROMISED, Severity.NOTE: Ink.MUTED}[finding.severity]
-    head, _, rest = words_of(finding).title.partition(": ")
     text = Text(no_wrap=True)
     text.append(f"{SEVERITY_MARKS[finding.severity]} {SEVERITY_WORDS[finding.severity]:<5}", f"bold {colour}")
     style = Ink.TEXT if finding.severity is Severity.NOTE else f"bold {Ink.TEXT}"
-    text.append("\n       ".join(wrapped(head, cells - 7)[:2]), style)
-    beneath = wrapped(rest or words_of(finding).reason, cells - 7)
-    if len(beneath) > 1:
-        beneath = wrapped(rest or words_of(finding).reason, cells - 9)  # Room for the sign that there is more.
-    text.append(f"\n       {beneath[0]}{' …' if len(beneath) > 1 else ''}" if beneath else "", Ink.MUTED)
+    text.append("\n       ".join(wrapped(words_of(finding).title, cells - 7)[:3]), style)
     return text
 
 
