@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, settings
 from textual import _wait
 
 from after_check.shop.shop import Shop
+from tests.helpers.demo import put_demo
 from tests.helpers.needs import IN_CI
 from tests.postgres import Server
 
@@ -51,6 +52,14 @@ def shop_path(tmp_path):
 @pytest.fixture
 def shop(shop_path):
     shop = Shop.open(shop_path)
+    yield shop
+    shop.close()
+
+
+@pytest.fixture
+def demo_shop(shop_path):
+    """The demo shop, in a file of the test's own."""
+    shop = Shop.open(put_demo(shop_path))
     yield shop
     shop.close()
 

@@ -15,7 +15,6 @@ from after_check.casework.snapshot import take_snapshot
 from after_check.domain.codes import Code
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Moment
-from after_check.shop.demo import fill
 from after_check.tui.charts.answer_line import answers_line
 from tests.casework.test_same_machine import job
 
@@ -67,10 +66,9 @@ def test_every_finding_belongs_to_a_question():
     assert {code.value.partition(".")[0] for code in Code} == set(QUESTION_OF)
 
 
-def test_no_job_of_the_demo_is_ready_with_a_no_and_each_answer_no_has_its_reason(shop):
-    fill(shop)
-    for number in shop.jobs.numbers():
-        snapshot = take_snapshot(shop.jobs.job(number))
+def test_no_job_of_the_demo_is_ready_with_a_no_and_each_answer_no_has_its_reason(demo_shop):
+    for number in demo_shop.jobs.numbers():
+        snapshot = take_snapshot(demo_shop.jobs.job(number))
         answers = answers_of(snapshot)
         assert [one.question for one in answers] == list(JobQuestion)
         negative = [one for one in answers if one.kind is JobAnswerKind.NO]

@@ -14,20 +14,20 @@ from after_check.domain.standing import Verdict
 from after_check.handback.content import content_of
 from after_check.handback.sheet import sheet_pdf
 from after_check.language.short_form import write
-from after_check.shop.demo import demo_numbers, fill
+from after_check.shop.demo import demo_numbers
 from after_check.shop.shop import Shop
 from after_check.sources.open_source import take_notation
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.widgets.verdict_preview import VerdictPreview
+from tests.helpers.demo import put_demo
 from tests.helpers.jobs import keep
 from tests.helpers.pilot import open_job, running, until
 
 
 @pytest.fixture(scope="module")
 def demo(tmp_path_factory):
-    shop = Shop.open(tmp_path_factory.mktemp("demo") / "demo.db", needs=Needs())
-    fill(shop)
+    shop = Shop.open(put_demo(tmp_path_factory.mktemp("demo") / "demo.db"), needs=Needs())
     yield shop
     shop.close()
 

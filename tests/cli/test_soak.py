@@ -32,9 +32,9 @@ def test_a_time_is_given_and_what_finds_most_in_it_is_done(tmp_path):
     document = json.loads(done.stdout)
     assert document["plan"] == "0.05-minute"
     assert document["steps"][0] == "March X · random a11"
-    # On a busy machine the time is over first, and that is said.
-    assert document["state"] == "finished" if document["steps_done"] else document["state"] == "stopped"
-    assert not document["steps_done"] or document["looked"][0] == 1.0  # All stuck bits,
+    # On a busy machine the time is over first, after no step or after some, and that is said.
+    assert document["state"] in ("finished", "stopped")
+    assert document["state"] == "stopped" or (document["steps_done"] and document["looked"][0] == 1.0)  # All stuck bits,
     assert document["looked"][7] == 0.0  # and no values lost in time: its pauses alone take longer than three seconds.
     for refused in (("--minutes", "3"), ("--program", "MATS")):
         assert "leave --minutes and --program out" in run("soak", "--within", "8", *refused).stderr

@@ -22,7 +22,6 @@ from after_check.handback.missing import Remedy, missing
 from after_check.handback.page import Figure, Tone, customer_page_of, promise_in_words, suggestions, tried_words
 from after_check.judgement.judge import judge
 from after_check.language.short_form import parse_promise
-from after_check.shop import demo
 from after_check.sources.card_file import parse_card
 from after_check.sources.open_source import take_notation
 
@@ -277,10 +276,9 @@ def test_each_missing_thing_names_its_remedy(shop):
     assert found["serial numbers of the modules, for the warranty"].remedy is Remedy.READ
 
 
-def test_the_spectrum_laptop_was_measured_before_and_after(shop):
+def test_the_spectrum_laptop_was_measured_before_and_after(demo_shop):
     """Its samples hold 39.6 GB/s on one channel and 74.3 on two, far beyond what they scatter; one channel carries 44.8."""
-    demo.fill(shop)
-    kept = shop.jobs.job("0426")
+    kept = demo_shop.jobs.job("0426")
     before, now = content_of(kept).benchmarks
     assert before.best_bandwidth_gbs == pytest.approx(39.6, rel=0.01)
     assert now.best_bandwidth_gbs == pytest.approx(74.3, rel=0.01)

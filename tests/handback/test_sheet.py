@@ -26,7 +26,6 @@ from after_check.handback.palette import printable
 from after_check.handback.sheet import sheet_pdf
 from after_check.judgement.version import judged_by
 from after_check.local.settings import load_settings
-from after_check.shop import demo
 from after_check.sources.open_source import take_notation
 
 JARGON = re.compile(r"\b(XMP|SPD|CRC|JEDEC|rank|dual channel|tCK|MT/s profile)\b", re.IGNORECASE)
@@ -40,12 +39,6 @@ def text_of(pdf: bytes) -> str:
 def record_of(pdf: bytes) -> str:
     """The record behind it as text."""
     return " ".join(" ".join(page.extract_text().split()) for page in pypdf.PdfReader(io.BytesIO(pdf)).pages[1:])
-
-
-@pytest.fixture
-def demo_shop(shop):
-    demo.fill(shop)
-    return shop
 
 
 def test_the_sheet_of_a_job_that_is_not_ready(demo_shop):

@@ -3,41 +3,26 @@
 from __future__ import annotations
 
 import asyncio
-import tempfile
 import time
 from contextlib import asynccontextmanager
-from functools import cache
-from pathlib import Path
 
 from textual._context import visible_screen_stack
 from textual.widgets import Input, Static
 
 from after_check.domain.identity import MachineIdentity
-from after_check.shop.demo import fill
-from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.dialogs.ask import AskDialog
 from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.widgets.bench_list import BenchList
+from tests.helpers.demo import put_demo
 
 SIZE = (128, 40)
-
-
-@cache
-def filled_demo() -> bytes:
-    """The bytes of a filled demo shop, made once: filling it is tested elsewhere and takes a second each time."""
-    with tempfile.TemporaryDirectory() as folder:
-        shop = Shop.open(Path(folder) / "demo.db")
-        fill(shop)
-        shop.close()
-        return (Path(folder) / "demo.db").read_bytes()
 
 
 @asynccontextmanager
 async def running(path, demo=True, size=SIZE):
     if demo and not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(filled_demo())
+        put_demo(path)
     app = AfterCheckApp(path, demo=demo)
     async with app.run_test(size=size) as pilot:
         await until(pilot, lambda: app.is_shop_open or app.failure)

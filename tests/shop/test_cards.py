@@ -7,11 +7,11 @@ import pytest
 from after_check.casework.judging import judge_job
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.domain.standing import Verdict
-from after_check.shop import demo
 from after_check.shop.shop import Shop
 from after_check.sources.card_file import parse_card
 from after_check.sources.open_source import take, take_notation
 from tests.conftest import SAMPLES
+from tests.helpers.demo import put_demo
 
 PROMISE = "2x16G DDR4-3200; run 3200"
 FITTED = "DIMM 0=16G DDR4-3200 noprof; DIMM 1=16G DDR4-3200 noprof; run 2400"
@@ -81,8 +81,7 @@ def test_a_machine_without_a_name_has_no_card(shop):
 @pytest.fixture(scope="module")
 def filled(tmp_path_factory):
     """The demo shop, to be looked at only."""
-    shop = Shop.open(tmp_path_factory.mktemp("filled") / "shop.db")
-    demo.fill(shop)
+    shop = Shop.open(put_demo(tmp_path_factory.mktemp("filled") / "shop.db"))
     yield shop
     shop.close()
 

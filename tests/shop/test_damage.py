@@ -12,10 +12,10 @@ import pytest
 from after_check.casework.snapshot import take_snapshot
 from after_check.domain.standing import JobOutcome, Verdict
 from after_check.shop.checking import check_shop
-from after_check.shop.demo import fill
 from after_check.shop.exchange import backup
 from after_check.shop.shop import Shop
 from after_check.texts import say
+from tests.helpers.demo import put_demo
 from tests.helpers.pilot import go, notices, open_job, running, shown, until
 
 NONSENSE = ("'{'", "x'ff00'")
@@ -41,10 +41,7 @@ NUMBERS = ("0418", "0426", "0429")
 
 @pytest.fixture(scope="module")
 def whole(tmp_path_factory):
-    path = tmp_path_factory.mktemp("whole") / "shop.db"
-    shop = Shop.open(path)
-    fill(shop)
-    shop.close()
+    path = put_demo(tmp_path_factory.mktemp("whole") / "shop.db")
     with sqlite3.connect(path) as connection:  # Three jobs have a row of every kind.
         connection.execute("PRAGMA foreign_keys = ON")
         connection.execute(f"DELETE FROM jobs WHERE number NOT IN {NUMBERS}")

@@ -10,7 +10,6 @@ import pytest
 from after_check.domain.cards import Card
 from after_check.domain.jobs import JobFacts, Moment
 from after_check.judgement import version
-from after_check.shop.demo import fill
 from after_check.shop.errors import AlreadyExistsError
 from after_check.shop.shop import Shop
 from after_check.sources.open_source import take_notation
@@ -36,8 +35,8 @@ def test_no_query_writes(shop, shop_path):
     assert shop_path.read_bytes() == before
 
 
-def test_what_older_rules_judged_is_judged_again_a_few_at_a_time(shop, monkeypatch):
-    fill(shop)
+def test_what_older_rules_judged_is_judged_again_a_few_at_a_time(demo_shop, monkeypatch):
+    shop = demo_shop
     with shop.database.writing() as connection:
         connection.exec_driver_sql(f"UPDATE jobs SET judged_by = {version.JUDGEMENT_VERSION - 1}, line = '{{}}'")
     monkeypatch.setattr("after_check.shop.jobs._JUDGED_AT_ONCE", 2)

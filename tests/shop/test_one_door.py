@@ -11,18 +11,17 @@ import pytest
 
 from after_check.domain.outside_text import stripped
 from after_check.files.errors import SourceError
-from after_check.shop.demo import fill
 from after_check.shop.documents import parse_document
 from after_check.shop.exchange import job_file
 from after_check.shop.shop import Shop
+from tests.helpers.demo import put_demo
 
 HARM = "\x1b]0;x\x07\x9b31m\u202e\u2066\ud800[/][T2]"
 
 
 @pytest.fixture(scope="module")
 def documents(tmp_path_factory):
-    shop = Shop.open(tmp_path_factory.mktemp("door") / "shop.db")
-    fill(shop)
+    shop = Shop.open(put_demo(tmp_path_factory.mktemp("door") / "shop.db"))
     return {number: json.loads(zipfile.ZipFile(io.BytesIO(job_file(shop, number))).read("job.json")) for number in ("0419", "0425", "0426")}
 
 

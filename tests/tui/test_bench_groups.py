@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 
 from after_check.domain.bench import NOT_READ_YET, BenchEntry, WaitsFor, grouped
 from after_check.domain.jobs import JobFacts
-from after_check.shop.demo import fill
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
 from after_check.tui.charts.bench import BenchSnapshot, OneAfterAnother, Row, Rows, rows_of, snapshot_of
 from after_check.tui.widgets.bench_list import BenchList
-from tests.helpers.pilot import filled_demo, notices, running, shown, until
+from tests.helpers.demo import filled_demo, put_demo
+from tests.helpers.pilot import notices, running, shown, until
 
 ENTRIES = [
     BenchEntry("1", WaitsFor.YOU, "1 desk quillmark c0ffee", "{}"),
@@ -83,8 +83,7 @@ def test_every_group_has_a_heading_and_every_job_two_rows():
 
 
 async def test_groups_and_archive_with_the_keys(shop_path):
-    shop = Shop.open(shop_path)
-    fill(shop)
+    shop = Shop.open(put_demo(shop_path))
     shop.jobs.archive("0420")
     shop.close()
 

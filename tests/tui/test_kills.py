@@ -11,8 +11,8 @@ import pytest
 
 from after_check.domain.tries import Started
 from after_check.shop.shop import Shop
+from tests.helpers.demo import filled_demo
 from tests.helpers.killed import FLOWS, READING, WORDS
-from tests.helpers.pilot import filled_demo
 
 KEPT = {
     "a new job": lambda shop: any(line.title == WORDS for line in shop.jobs.lines()),

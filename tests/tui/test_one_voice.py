@@ -11,18 +11,10 @@ from after_check.casework.snapshot import take_snapshot
 from after_check.casework.verdict_words import OUTCOME_WORDS
 from after_check.handback.content import content_of
 from after_check.handback.page import customer_page_of
-from after_check.shop import demo
 from after_check.tui.charts.answer_line import answers_in_short, answers_line
 from after_check.tui.charts.bench import column_names, job_text
 from after_check.tui.charts.paper import paper_lines
 from after_check.tui.widgets.job_sheet_panes import JobHeader
-
-
-@pytest.fixture
-def demo_shop(shop):
-    demo.fill(shop)
-    return shop
-
 
 MARKS = frozenset("✓✗?–≈")
 

@@ -9,7 +9,6 @@ import pytest
 from after_check.domain.bench import WaitsFor, grouped
 from after_check.domain.findings import Ceiling, CeilingKind
 from after_check.language.short_form import parse_promise
-from after_check.shop import demo
 from after_check.shop.stored_lines import first_look, line_from_json, line_to_json
 from after_check.sources.open_source import take, take_notation
 from after_check.tui.charts.bench import age_text, column_names, group_text, job_text, rows_of, snapshot_of
@@ -19,12 +18,6 @@ from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines
 from after_check.tui.charts.sources import source_lines
 from tests.conftest import SAMPLES
-
-
-@pytest.fixture
-def demo_shop(shop):
-    demo.fill(shop)
-    return shop
 
 
 def test_the_first_look_is_what_the_shop_says(demo_shop, shop_path):

@@ -20,6 +20,7 @@ from after_check.tui.charts.soak import looked_lines
 from after_check.tui.screens.bench import BenchScreen
 from after_check.tui.screens.on_machine import OnMachinePane, OnMachineScreen
 from after_check.tui.stick_app import OnMachineApp
+from tests.helpers.demo import put_demo
 from tests.helpers.pilot import go, notices, running, shown, until
 from tests.soak.test_record import CLEAN, FAILED
 
@@ -131,10 +132,8 @@ def test_a_failure_is_told_in_words(tmp_path):
 
 def test_the_verdict_of_a_job(tmp_path, shop_path):
     from after_check.casework.snapshot import take_snapshot
-    from after_check.shop.demo import fill
 
-    shop = Shop.open(shop_path)
-    fill(shop)
+    shop = Shop.open(put_demo(shop_path))
     snapshot = take_snapshot(shop.jobs.job("0425"))
     text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
     assert "✗ NOT READY" in text
