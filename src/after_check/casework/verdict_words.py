@@ -22,7 +22,7 @@ OUTCOME_MARKS = {
     JobOutcome.PARTLY_TESTED: "?",
     JobOutcome.NOT_READY: "✗",
     JobOutcome.CANT_TELL: "?",
-    JobOutcome.AS_AGREED: "✓",
+    JobOutcome.AS_AGREED: "≈",
     JobOutcome.AS_IT_CAME: "=",
 }
 OUTCOME_WORDS = {
@@ -41,7 +41,7 @@ STATUS_WORDS = {
     TrackStatus.OVER: "+ more",
     TrackStatus.UNKNOWN: "? not known",
 }
-SEVERITY_MARKS = {Severity.FIX: "▲", Severity.TELL: "●", Severity.NOTE: "·"}
+SEVERITY_MARKS = {Severity.FIX: "▲", Severity.TELL: "■", Severity.NOTE: "·"}
 SEVERITY_WORDS = {Severity.FIX: "fix", Severity.TELL: "tell", Severity.NOTE: "note"}
 
 QUANTITY_WORDS = {
@@ -65,7 +65,7 @@ def verdict_words(verdict: Verdict) -> str:
 
 
 def outcome_words(outcome: JobOutcome) -> str:
-    """Return how a job stands with its mark: `✓ AS AGREED`."""
+    """Return how a job stands with its mark: `≈ AS AGREED`."""
     return f"{OUTCOME_MARKS[outcome]} {OUTCOME_WORDS[outcome]}"
 
 

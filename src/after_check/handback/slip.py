@@ -59,7 +59,7 @@ def _parts(facts: JobFacts, known: BeforeFitting) -> Iterator[Flowable]:
         if lines:
             yield paragraph(heading, HEADING)
         for line in lines:
-            yield paragraph(clean(line), ITEM, bulletText="□" if heading == "To buy" else "–")
+            yield paragraph(clean(line), ITEM, bulletText="▯" if heading == "To buy" else "–")
     if known.remarks:
         yield paragraph("Before you open it", HEADING)
     for remark in known.remarks:

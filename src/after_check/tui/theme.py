@@ -32,6 +32,7 @@ class Ink(StrEnum):
     SHORT = "short"
     ON_COLOUR = "on_colour"
     CHOSEN = "chosen"
+    MODULE = "module"
 
     @property
     def on_paper(self) -> str:
@@ -52,19 +53,20 @@ class Palette(NamedTuple):
     short: str
     on_colour: str
     chosen: str
+    module: str
 
 
-NIGHT = Palette("#0e1816", "#182521", "#ece7d9", "#94a19a", "#45544e", "#5fcab0", "#f2b64c", "#f47b60", "#0c1412", "#22332e")
-DAY = Palette("#f7f3e8", "#ece6d6", "#1b1f24", "#525a52", "#b9b29d", "#0a6054", "#754a00", "#a32c16", "#fffdf6", "#e2dbc8")
-CONTRAST = Palette("#000000", "#1a1a1a", "#ffffff", "#e0e0e0", "#a8a8a8", "#3dffd2", "#ffd83d", "#ff9a85", "#000000", "#333333")
+NIGHT = Palette("#0e1816", "#182521", "#ece7d9", "#94a19a", "#45544e", "#5fcab0", "#f2b64c", "#f47b60", "#0c1412", "#22332e", "#b7c4cc")
+DAY = Palette("#f7f3e8", "#ece6d6", "#1b1f24", "#525a52", "#b9b29d", "#0a6054", "#754a00", "#a32c16", "#fffdf6", "#e2dbc8", "#47555e")
+CONTRAST = Palette("#000000", "#1a1a1a", "#ffffff", "#e0e0e0", "#a8a8a8", "#3dffd2", "#ffd83d", "#ff9a85", "#000000", "#333333", "#ffffff")
 
-CONSOLE = Palette("#000000", "#800080", "#ffffff", "#aaaaaa", "#555555", "#00ffff", "#ffff00", "#ff0000", "#000000", "#000080")
+CONSOLE = Palette("#000000", "#800080", "#ffffff", "#aaaaaa", "#555555", "#00ffff", "#ffff00", "#ff0000", "#000000", "#000080", "#aaaaaa")
 """For a console of sixteen colours: each ink is one that the kernel takes for another of the sixteen, and the stick gives
 these the colours of the night (`stick/files/colours`)."""
 
 CONSOLE_THEME = "skarrow-console"
 PALETTES = {"skarrow-night": NIGHT, "skarrow-day": DAY, "skarrow-contrast": CONTRAST, CONSOLE_THEME: CONSOLE}
-PAPER = Palette("#fbf8f0", "#efe9da", "#1b1f24", "#565d57", "#c4bda9", "#0a6054", "#7c4d00", "#a32c16", "#fffdf6", "#e2dbc8")
+PAPER = Palette("#fbf8f0", "#efe9da", "#1b1f24", "#565d57", "#c4bda9", "#0a6054", "#7c4d00", "#a32c16", "#fffdf6", "#e2dbc8", "#47555e")
 """Ink on paper, for what will be printed."""
 
 THEME_WORDS = {"skarrow-night": "dark", "skarrow-day": "light", "skarrow-contrast": "high contrast"}

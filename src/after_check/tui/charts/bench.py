@@ -235,9 +235,9 @@ def job_text(line: JobLine, second: bool, cells: int) -> Text:
         text.append(" " * _NAME_AT)
         text.append(fitted(" · ".join(part for part in (line.machine, line.customer) if part), name_cells - 2) + "  ", Ink.MUTED)
         if line.soak:
-            text.append(fitted(f"◌ {line.soak}", cells - text.cell_len - 1), f"bold {Ink.PROMISED}")
+            text.append(fitted(f"◐ {line.soak}", cells - text.cell_len - 1), f"bold {Ink.PROMISED}")
             return text
-        mark = {Severity.FIX: "▲ ", Severity.TELL: "● "}.get(line.worst_severity, "") if line.worst_severity else ""
+        mark = {Severity.FIX: "▲ ", Severity.TELL: "■ "}.get(line.worst_severity, "") if line.worst_severity else ""
         words = f"{mark}{line.worst_title}" if line.worst_title else line.why
         step = Text(f" ▸ {_STEP_ENDS.split(line.next_step)[0]} ", Ink.PROMISED) if line.next_step else Text("")
         room = cells - text.cell_len - 1

@@ -56,7 +56,7 @@ def head_lines(snapshot: BenchmarkSnapshot, cells: int) -> list[Text]:
         left.append(f"   {doing_words(running.doing)}", Ink.TEXT)
         if running.share > 0.02:
             left.append(f"   about {_clock(running.seconds * (1 - running.share) / running.share)} left", Ink.MUTED)
-        chip.append("  ▶ MEASURING  ", f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}")
+        chip.append("  ◐ MEASURING  ", f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}")
         chip.append(" ")
         return [right_aligned(left, chip, cells), Text("")]
     change = overall(snapshot.comparisons)
@@ -111,7 +111,7 @@ def bandwidth_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[
     name_cells, value_cells = 30, 8
     room = max(10, cells - name_cells - value_cells - 2)
     if marks and marks[0] > most:
-        lines[0].append(f"   ◇ one channel carries {marks[0]:.1f}, beyond this scale", Ink.PROMISED)
+        lines[0].append(f"   ┊ one channel carries {marks[0]:.1f}, beyond this scale", Ink.PROMISED)
     elif marks:
         lines.append(_ceiling_names(marks, most, room, name_cells))
     fit = max(1, rows - len(lines))
@@ -128,7 +128,7 @@ def _ceiling_names(marks: list[float], most: float, room: int, name_cells: int) 
     for count, mark in enumerate(marks, 1):
         at = round(mark / most * (room - 1))
         if at < room:
-            for offset, letter in enumerate(f"◇ {count} ch {mark:.1f}"):
+            for offset, letter in enumerate(f"┊ {count} ch {mark:.1f}"):
                 if at + offset < len(symbols):
                     symbols[at + offset] = letter
     return Text(" " * name_cells + "".join(symbols).rstrip(), Ink.PROMISED, no_wrap=True)
@@ -141,15 +141,15 @@ def _bandwidth_line(one: Series, earlier: Series | None, marks: list[float], mos
         return max(0, min(room - 1, round(value / most * (room - 1))))
 
     for cell in range(at(one.median)):
-        symbols[cell], styles[cell] = "━", Ink.KEPT
+        symbols[cell], styles[cell] = "━", Ink.TEXT
     for cell in range(at(min(one.samples)), at(max(one.samples)) + 1):
-        symbols[cell], styles[cell] = "═", Ink.KEPT
+        symbols[cell], styles[cell] = "═", Ink.TEXT
     for mark in marks:
         if mark <= most:
             symbols[at(mark)], styles[at(mark)] = "┊", Ink.PROMISED
     if earlier is not None:
         symbols[at(earlier.median)], styles[at(earlier.median)] = "○", Ink.TEXT
-    symbols[at(one.median)], styles[at(one.median)] = "●", Ink.KEPT
+    symbols[at(one.median)], styles[at(one.median)] = "●", Ink.TEXT
     line = Text(f" {fitted(series_words(one), name_cells - 1)}", Ink.TEXT, no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         line.append(symbol, style)
@@ -179,7 +179,7 @@ def stair_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[Text
         up = (math.log2(nanoseconds) - low_ns) / max(high_ns - low_ns, 1e-9)
         return round(right * (wide - 1)), high - 1 - round(up * (high - 1))
 
-    for stairs, mark, ink in ((before, "○", Ink.TEXT), (now, "●", Ink.KEPT)):
+    for stairs, mark, ink in ((before, "○", Ink.MUTED), (now, "●", Ink.TEXT)):
         _draw_stairs([place(size, ns) for size, ns in stairs], grid, mark, ink)
     for row in range(high):
         nanoseconds = 2 ** (low_ns + (high - 1 - row) / max(high - 1, 1) * (high_ns - low_ns))
@@ -243,7 +243,7 @@ def _before_and_now(comparison: Comparison) -> str:
     ran_before, runs_now = comparison.ran
     before = plain_number(comparison.before) if ran_before else "did not run"
     now = f"{plain_number(comparison.now)} {comparison.series.unit}".rstrip() if runs_now else "does not run"
-    return f"{before} ▸ {now}"
+    return f"{before} → {now}"
 
 
 def _clock(seconds: float) -> str:

@@ -187,7 +187,7 @@ def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cel
     text = Text(no_wrap=True)
     text.append(fitted(f" {name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
     body = max(8, cells - name_cells - 1)
-    colour = Ink.SHORT if pointed else Ink.KEPT
+    colour = Ink.SHORT if pointed else Ink.MODULE
     text.append(fitted(f" {'▲ ' if pointed else ''}{module_text(module, body - 3)}", body), f"bold {Ink.ON_COLOUR} on {colour}")
     lines = [text]
     detail = _detail(module)
@@ -203,7 +203,7 @@ def _soldered_lines(group: Soldered, board: BoardSnapshot, name_cells: int, cell
     text.append(" " * (name_cells + 1))
     body = max(8, cells - name_cells - 1)
     words = f" {'▲ ' if pointed else ''}{soldered_text(group, body - 3)}"
-    text.append(fitted(words, body), f"bold {Ink.ON_COLOUR} on {Ink.SHORT if pointed else Ink.KEPT}")
+    text.append(fitted(words, body), f"bold {Ink.ON_COLOUR} on {Ink.SHORT if pointed else Ink.MODULE}")
     detail = " · ".join(part for part in (", ".join(group.names), value_of(group.device.part) or "") if part)
     if spread < 2 or not detail:
         return [text]

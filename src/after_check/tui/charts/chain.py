@@ -17,7 +17,7 @@ _LEAST_ACT = 16
 def chain_lines(chain: Chain, cells: int, rows: int) -> list[Text]:
     """Return the chain in one line, or in two with the act beneath; where only one line is there, the act gives way last."""
     links = _links(chain, cells)
-    act = f"⏎ {chain.act}"
+    act = f"▸ {chain.act}"
     if links.cell_len + 3 + len(act) <= cells:
         return [_with_act(links, act, cells)]
     if rows > 1:

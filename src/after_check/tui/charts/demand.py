@@ -44,7 +44,7 @@ def _said(snapshot: DemandSnapshot, record: DemandRecord, cells: int) -> list[Te
     last = record.samples[-1]
     head = Text(no_wrap=True)
     if snapshot.runs:
-        head.append("▶ watching  ", f"bold {Ink.PROMISED}")
+        head.append("◐ watching  ", f"bold {Ink.PROMISED}")
         head.append(f"{int(last.at_seconds // 60)}:{int(last.at_seconds % 60):02d}   in use {size_text(last.used_bytes)}", Ink.TEXT)
     lines = [head] if snapshot.runs else []
     if snapshot.why_not:
@@ -82,13 +82,13 @@ def _chart(record: DemandRecord, old_bytes: int | None, cells: int, rows: int) -
     old_row = rows - 1 - int(min(old_bytes, top) / top * rows - 1e-9) if old_bytes else None
     for row in range(rows):
         low, high = top * (rows - 1 - row) / rows, top * (rows - row) / rows
-        name = f"◇ {size_text(top)}" if row == 0 else f"○ {size_text(old_bytes)}" if row == old_row and old_bytes else ""
+        name = f"● {size_text(top)}" if row == 0 else f"○ {size_text(old_bytes)}" if row == old_row and old_bytes else ""
         line = Text(f"{name:<{label}}", Ink.TEXT if name.startswith("○") else Ink.PROMISED, no_wrap=True)
         for used in columns:
             filled = 0 if used <= low else 8 if used >= high else max(1, int((used - low) / (high - low) * 8))
             beyond = old_bytes is not None and used > old_bytes
             if filled:
-                line.append(_BARS[filled], Ink.PROMISED if beyond else Ink.KEPT)
+                line.append(_BARS[filled], Ink.PROMISED if beyond else Ink.TEXT)
             else:
                 line.append("╌" if row == old_row else " ", Ink.LINE)
         lines.append(line)

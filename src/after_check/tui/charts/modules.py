@@ -49,7 +49,7 @@ def module_scale_lines(reading: Reading, running_mts: int | None, sentence: str,
 def _bar(name: str, value: float, longest: float, slowest: bool, running_mts: int | None, cells: int) -> Text:
     text = Text(no_wrap=True)
     text.append(f" {fitted(name, _NAME_CELLS - 1)}", Ink.TEXT)
-    colour = Ink.SHORT if slowest else Ink.KEPT
+    colour = Ink.SHORT if slowest else Ink.MODULE
     text.append("▆" * max(1, round(value / longest * cells)), colour)
     clocks = f" = {clocks_at(value, running_mts)} clocks" if running_mts else ""
     text.append(f" {number_text(value, 1)} ns{clocks}{' ◂' if slowest else ''}", f"bold {colour}" if slowest else Ink.MUTED)

@@ -29,7 +29,7 @@ def ceiling_lines(ceilings: tuple[Ceiling, ...], running_mts: int | None, cells:
             _bar(ceiling_words(ceiling), ceiling.rate_mts, longest, bar_cells, colour, "◂ this is the limit" if ceiling.binding else "")
         )
     if running_mts:
-        lines.append(_bar("running", running_mts, longest, bar_cells, Ink.KEPT, ""))
+        lines.append(_bar("running", running_mts, longest, bar_cells, Ink.TEXT, ""))
     return lines
 
 

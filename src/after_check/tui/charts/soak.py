@@ -68,7 +68,7 @@ def _standing(record: SoakRecord) -> tuple[str, str]:
     if record.errors:
         return "✗ ERRORS", Ink.SHORT
     if record.state in (SoakState.RUNNING, SoakState.PAUSED):
-        running = "▶ RUNS, CLEAN SO FAR" if record.bytes_done else "▶ STARTS"
+        running = "◐ RUNS, CLEAN SO FAR" if record.bytes_done else "◐ STARTS"
         return (running if record.state is SoakState.RUNNING else "‖ PAUSED"), Ink.PROMISED
     if record.state is SoakState.FAILED:
         return "? COULD NOT RUN", Ink.SHORT
@@ -124,7 +124,7 @@ def _taking(record: SoakRecord, cells: int) -> list[Text]:
     room = max(8, cells - 26)
     full = min(room, round(room * held / wanted))
     line = Text(" ", no_wrap=True)
-    line.append("━" * full, Ink.KEPT)
+    line.append("━" * full, Ink.TEXT)
     line.append("·" * (room - full), Ink.LINE)
     line.append(f"  {size_text(held)} of {size_text(wanted)}", Ink.TEXT)
     return [Text(""), line]
@@ -141,10 +141,10 @@ def step_lines(record: SoakRecord, rows: int, cells: int) -> list[Text]:
     for number in range(first, min(count, first + room)):
         line = Text(no_wrap=True)
         if number < here:
-            line.append(" ✓ ", Ink.KEPT)
+            line.append(" ▮ ", Ink.TEXT)
             line.append(record.steps[number], Ink.MUTED)
         elif number == here:
-            line.append(" ▸ ", f"bold {Ink.PROMISED}")
+            line.append(" ◐ ", f"bold {Ink.PROMISED}")
             line.append(record.steps[number], f"bold {Ink.TEXT}")
             line.append(f"  {record.step_share:.0%}", f"bold {Ink.PROMISED}")
         else:
@@ -166,9 +166,9 @@ def rate_lines(snapshot: SoakSnapshot, cells: int) -> list[Text]:
     full = max(0, min(bar_cells, round(bar_cells * rate / most)))
     line = Text(no_wrap=True)
     line.append(f" {rate:5.1f} GB/s ", f"bold {Ink.TEXT}")
-    line.append("━" * full, Ink.KEPT)
+    line.append("━" * full, Ink.TEXT)
     line.append("·" * (bar_cells - full), Ink.LINE)
-    line.append(f"◇ {limit:.1f} GB/s this job's limit" if limit else " fastest so far", Ink.PROMISED if limit else Ink.MUTED)
+    line.append(f"┊ {limit:.1f} GB/s this job's limit" if limit else " fastest so far", Ink.PROMISED if limit else Ink.MUTED)
     lines += [line, _history(record, cells)]
     said = _surroundings(record.surroundings[-1]) if record.surroundings else ""
     return lines + [Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2)]
@@ -178,7 +178,7 @@ def _history(record: SoakRecord, cells: int) -> Text:
     rates = [moment.rate_bytes_per_s or 0.0 for moment in record.surroundings][-(cells - 16) :]
     most = max(rates, default=0.0)
     text = Text(" over time  ", Ink.MUTED, no_wrap=True)
-    text.append("".join(_BARS[round(rate / most * 8)] if most else " " for rate in rates), Ink.KEPT)
+    text.append("".join(_BARS[round(rate / most * 8)] if most else " " for rate in rates), Ink.TEXT)
     return text
 
 
@@ -258,7 +258,7 @@ def looked_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:
     for kind, share in zip(LookedFor, shares, strict=False):
         full = round(room * share)
         line = Text(f" {kind.value:<{label}}", Ink.TEXT if share else Ink.MUTED, no_wrap=True)
-        line.append("━" * full, Ink.KEPT)
+        line.append("━" * full, Ink.TEXT)
         line.append("·" * (room - full), Ink.LINE)
         line.append(f" {_percent(share) if share else 'not' if over else 'not yet':>4}", Ink.TEXT if share else Ink.MUTED)
         lines.append(line)

@@ -64,7 +64,7 @@ def _block(title: str, facts: list[_Told], cells: int) -> list[Text]:
         line = Text(no_wrap=True)
         line.append(f" {fitted(word, _NAME_CELLS - 1)}", Ink.MUTED)
         line.append(said(fact.value), Ink.TEXT)
-        line.append(f"  {fact.source.value}", Ink.KEPT)
+        line.append(f"  {fact.source.value}", Ink.TEXT)
         if fact.where:
             line.append(f", {fact.where}", Ink.MUTED)
         line.truncate(cells, overflow="ellipsis")

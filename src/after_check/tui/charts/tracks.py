@@ -32,7 +32,7 @@ def legend() -> Text:
     line.append("on arrival   ", Ink.MUTED)
     line.append("◇ ", Ink.PROMISED)
     line.append("promised   ", Ink.MUTED)
-    line.append("● ", Ink.KEPT)
+    line.append("● ", Ink.TEXT)
     line.append("now   ", Ink.MUTED)
     line.append("◈ ", Ink.KEPT)
     line.append("as promised   ", Ink.MUTED)
@@ -106,8 +106,10 @@ def _scale(track: Track, cells: int) -> Text:
         for cell in range(at(low), at(high) + 1):
             symbols[cell], styles[cell] = symbol, style
 
+    # Green is what is kept, or more than promised: what nobody promised is neither good nor bad.
+    colour = Ink.KEPT if track.status in (TrackStatus.KEPT, TrackStatus.OVER) else Ink.TEXT
     if marks.before is not None and marks.now is not None:
-        run(min(marks.before, marks.now), max(marks.before, marks.now), "━", Ink.KEPT)
+        run(min(marks.before, marks.now), max(marks.before, marks.now), "━", colour)
     if marks.gap is not None and track.status is TrackStatus.SHORT:
         run(*marks.gap, "╌", Ink.SHORT)
     if marks.before is not None:
@@ -119,7 +121,7 @@ def _scale(track: Track, cells: int) -> Text:
         same_as_promised = marks.promised is not None and at(marks.promised) == cell
         same_as_before = marks.before is not None and at(marks.before) == cell
         symbols[cell] = "◈" if same_as_promised else "◉" if same_as_before else "●"
-        styles[cell] = Ink.SHORT if track.status is TrackStatus.SHORT else Ink.KEPT
+        styles[cell] = Ink.SHORT if track.status is TrackStatus.SHORT else colour
     text = Text(no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         text.append(symbol, style)

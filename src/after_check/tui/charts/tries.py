@@ -79,7 +79,7 @@ def matrix_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     if not tries:
         hint = "n writes the first one down: which module sits in which slot, and what happens."
         return [*lines, Text(""), *(Text(f" {part}", Ink.MUTED) for part in wrapped(hint, cells - 2))]
-    lines[0].append("  ▸ moved here  ◌ not seen  ✗ errors", Ink.MUTED)
+    lines[0].append("  → moved here  ◌ not seen  ✗ errors", Ink.MUTED)
     name_cells = _name_cells(snapshot, cells)
     room = max(1, (cells - name_cells - 1) // _COLUMN)
     last = len(tries) if snapshot.chosen is None else min(len(tries), max(room, snapshot.chosen + 1))
@@ -127,7 +127,7 @@ def _cell(tried: Try, before: Arrangement, slot: str) -> Text:
         return text
     moved = before.module_in.get(slot) != letter and bool(before.fitted)
     unseen, wrong = slot in tried.unseen, slot in tried.errors_in
-    text.append("▸" if moved else " ", Ink.PROMISED)
+    text.append("→" if moved else " ", Ink.PROMISED)
     body = f"{'◌' if unseen else ' '}{letter}{'✗' if wrong else ' '}"
     colour = Ink.SHORT if unseen or wrong else Ink.CHOSEN
     text.append(fitted(body, 4), f"bold {Ink.ON_COLOUR if unseen or wrong else Ink.TEXT} on {colour}")
@@ -295,12 +295,12 @@ def board_lines(
         if letter is None:
             line.append(" ─────  ", Ink.LINE)
             gone = last.module_in.get(slot)
-            words = f"◂ {gone} out" if gone and gone not in arrangement.slot_of else f"◂ {gone} away" if gone else "empty"
+            words = f"← {gone} out" if gone and gone not in arrangement.slot_of else f"← {gone} away" if gone else "empty"
             line.append(words, Ink.PROMISED if gone else Ink.MUTED)
         else:
-            line.append(fitted(f"  {letter}", 6), f"bold {Ink.ON_COLOUR} on {Ink.KEPT}")
+            line.append(fitted(f"  {letter}", 6), f"bold {Ink.ON_COLOUR} on {Ink.MODULE}")
             origin = came_from.get(letter)
-            moved = f"  ▸ from {origin}" if origin and origin != slot else "  ▸ put in" if origin is None and last.fitted else ""
+            moved = f"  → from {origin}" if origin and origin != slot else "  → put in" if origin is None and last.fitted else ""
             words = module_words(snapshot.log, letter)
             if line.cell_len + _ORIGIN + min(cell_len(words), _LEAST_WORDS) <= cells:
                 moved = moved.ljust(_ORIGIN)
@@ -308,7 +308,7 @@ def board_lines(
                 known = snapshot.log.by_letter.get(letter)
                 line.append(f" {size_text(known.size_bytes)}" if known is not None and known.size_bytes else "", Ink.MUTED)
                 words = ""
-                moved = moved if line.cell_len + cell_len(moved) <= cells else " ▸" if moved else ""
+                moved = moved if line.cell_len + cell_len(moved) <= cells else " →" if moved else ""
             line.append(moved, f"bold {Ink.PROMISED}")
             line.append(words, Ink.MUTED)
         line.truncate(cells, overflow="ellipsis")
@@ -342,7 +342,7 @@ def advice_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
             line = Text(no_wrap=True)
             if index == 0:
                 line.append(f" {number} ", f"bold {Ink.PROMISED}")
-                line.append("✓ " if step.done else "○ ", Ink.KEPT if step.done else Ink.MUTED)
+                line.append("▮ " if step.done else "▯ ", Ink.TEXT if step.done else Ink.MUTED)
             else:
                 line.append("     ")
             line.append(part, Ink.MUTED if step.done else Ink.TEXT)
@@ -371,7 +371,7 @@ def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
         first, second = theirs.get(name, "not known"), mine.get(name, "not known")
         if first != second:
             half = (cells - 16) // 2
-            line = Text.assemble((f" {name:<11} ", Ink.MUTED), (fitted(first, half), Ink.MUTED), ("▸ ", Ink.LINE), (second, Ink.TEXT))
+            line = Text.assemble((f" {name:<11} ", Ink.MUTED), (fitted(first, half), Ink.MUTED), ("→ ", Ink.LINE), (second, Ink.TEXT))
             line.truncate(cells, overflow="ellipsis")
             lines.append(line)
     if len(lines) == 1:

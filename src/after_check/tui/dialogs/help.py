@@ -11,6 +11,7 @@ from textual.containers import VerticalScroll
 from textual.screen import Screen
 from textual.widgets import Static
 
+from after_check.casework.marks import marks_in
 from after_check.tui.base import ShopDialog
 from after_check.tui.theme import Ink
 
@@ -30,14 +31,20 @@ def key_words(keys: str) -> str:
     return _KEY_WORDS.get(first, first)
 
 
+def drawn_text(screen: Screen[object]) -> str:
+    """Return what a screen shows now, as text."""
+    return "\n".join(strip.text for strip in screen._compositor.render_strips())
+
+
 class HelpScreen(ShopDialog[None]):
-    """Lists the keys of the screen beneath, with what they do."""
+    """Lists the marks and the keys of the screen beneath, with what they mean and do."""
 
     BINDINGS: ClassVar[list[BindingType]] = [Binding("escape,question_mark,f1,enter,q", "dismiss", "close")]
 
     def __init__(self, about: Screen[object]) -> None:
         super().__init__()
         self._about = about
+        self._on_screen = drawn_text(about)
 
     def compose(self) -> ComposeResult:
         """Lay out the list."""
@@ -51,6 +58,10 @@ class HelpScreen(ShopDialog[None]):
             text.append(f"{line}\n", Ink.MUTED)
         if getattr(self._about, "HELP_LINES", ()):
             text.append("\n")
+        for mark in marks_in(self._on_screen):
+            text.append(f"{mark.sign:>10}  ", f"bold {Ink.TEXT}")
+            text.append(f"{mark.meaning}\n", Ink.MUTED)
+        text.append("\n" if marks_in(self._on_screen) else "")
         for key, what in [*self._keys(), *_EVERYWHERE]:
             text.append(f"{key:>10}  ", f"bold {Ink.PROMISED}")
             text.append(f"{what}\n", Ink.TEXT)

@@ -75,7 +75,7 @@ class ModuleDialog(ShopDialog[SlotAnswer | None]):
         text.append(f"WHAT IS IN {self._slot}\n\n", f"bold {Ink.PROMISED}")
         for number, name in enumerate(_STEPS):
             here = number == self._step
-            text.append("▸ " if here else "  ", f"bold {Ink.PROMISED}")
+            text.append("▶ " if here else "  ", f"bold {Ink.PROMISED}")
             text.append(f"{_NAMES[name]:<9}", Ink.TEXT if here else Ink.MUTED)
             text.append(f"{_words(name, value_of(getattr(self._module, name)))}\n", f"bold {Ink.TEXT}")
             if here:

@@ -26,7 +26,7 @@ from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.work.sheets import place_for, remember_place
 
-_MARKS = {Weight.STOP: ("▲", Ink.SHORT), Weight.MIND: ("●", Ink.PROMISED), Weight.SAYS: ("·", Ink.MUTED)}
+_MARKS = {Weight.STOP: ("▲", Ink.SHORT), Weight.MIND: ("■", Ink.PROMISED), Weight.SAYS: ("·", Ink.MUTED)}
 
 
 class KnownPane(Drawn):
@@ -91,7 +91,7 @@ class BeforeFittingScreen(SnapshotScreen[View]):
     HELP_TITLE = "Before you open it"
     HELP_LINES = (
         "Worked out from the reading on arrival, the promise and the machine data sheet, while the machine is still shut.",
-        "▲ speaks against it; ● is to be minded, and told to the customer first. e writes a slip for the shelf, with what to buy.",
+        "▲ speaks against it; ■ is to be minded, and told to the customer first. e writes a slip for the shelf, with what to buy.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "leave_for('read')", "it is fitted: read it", tooltip="the modules are in: take the reading after fitting"),

@@ -132,7 +132,7 @@ class CompareScreen(SnapshotScreen[None]):
 
 def _reading_words(kept: KeptReading, mark: str) -> Text:
     text = Text(no_wrap=True, overflow="ellipsis")
-    text.append(f"{mark:<3}", f"bold {Ink.KEPT}")
+    text.append(f"{mark:<3}", f"bold {Ink.TEXT}")
     text.append(f"{kept.taken_at:%d %b %H:%M}  ", Ink.TEXT)
     text.append(_MOMENTS[kept.moment], f"bold {Ink.TEXT}")
     text.append(f"\n   {kept.reading.origin or 'typed'}", Ink.MUTED)

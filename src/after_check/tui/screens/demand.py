@@ -52,7 +52,7 @@ class DemandScreen(LongWork, OnThisMachine[None], JobView[None]):
     CSS_PATH = "demand.tcss"
     HELP_TITLE = "Memory in use"
     HELP_LINES = (
-        "What programs on this computer hold over time, against the total before the upgrade (○) and now (◇).",
+        "What programs on this computer hold over time, against the total before the upgrade (○) and now (●).",
         "More than the old total at any moment proves that the work would not have fit before.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [

@@ -55,7 +55,7 @@ class HandBackScreen(JobView[str]):
     CSS_PATH = "hand_back.tcss"
     HELP_TITLE = "The hand-back"
     HELP_LINES = (
-        "Right the sheet as it will print, left what is missing for it: ▲ blocks, ○ should be there. Enter sees to the chosen one.",
+        "Right the sheet as it will print, left what is missing for it: ▲ blocks, ▯ should be there. Enter sees to the chosen one.",
         "What the customer accepts is written down in his words (a, or enter): then it goes back as agreed. c: it goes back as it came.",
         "A changed promise keeps the old one (p).",
         "Signing (s) freezes the job; r begins a new revision. e writes the PDF, the drawings and the tables.",

@@ -106,7 +106,7 @@ class OnMachinePane(Drawn):
                 )
             if phase is VisitPhase.TEST:
                 here = here and not state.second
-            mark, ink = ("✓", Ink.KEPT) if done else ("▶", Ink.PROMISED) if here else ("○", Ink.MUTED)
+            mark, ink = ("▮", Ink.TEXT) if done else ("◐", Ink.PROMISED) if here else ("▯", Ink.MUTED)
             lines.append(Text.assemble((f"  {mark} ", f"bold {ink}"), (words, f"bold {Ink.TEXT}" if here else Ink.MUTED)))
         return lines
 

@@ -82,7 +82,7 @@ class WatchFace(Drawn):
         else:
             advice = advise(self.times, self.elapsed, self.changed, self.cycles)
             colour = {Phase.USUAL: Ink.KEPT, Phase.TRAINING: Ink.KEPT, Phase.LONG: Ink.PROMISED}.get(advice.phase, Ink.SHORT)
-            mark = "✗ POWER OFF" if advice.phase is Phase.ENOUGH else "▶ WAIT"
+            mark = "✗ POWER OFF" if advice.phase is Phase.ENOUGH else "◐ WAIT"
             numerals = [Text(f"    {part}", Ink.TEXT) for part in large(clock(self.elapsed), cells - 8, rows - 15)]
             lines += [*numerals, Text("")] if numerals else []
             head = Text("" if numerals else f" {clock(self.elapsed)}  ", f"bold {Ink.TEXT}")
@@ -118,12 +118,12 @@ class WatchFace(Drawn):
         symbols, styles = ["─"] * wide, [Ink.LINE] * wide
         if self.elapsed is not None:
             for cell in range(at(self.elapsed)):
-                symbols[cell], styles[cell] = "━", Ink.KEPT if self.elapsed < self.times.longest else Ink.SHORT
+                symbols[cell], styles[cell] = "━", Ink.TEXT if self.elapsed < self.times.longest else Ink.SHORT
         marks = ((self.times.usual, "usual"), (self.times.training, "first start"), (self.times.longest, "longest"))
         names = [" "] * (wide + 20)
         taken = -1
         for seconds, word in marks:
-            symbols[at(seconds)], styles[at(seconds)] = "◇", Ink.PROMISED
+            symbols[at(seconds)], styles[at(seconds)] = "┊", Ink.PROMISED
             text = f"{word} {clock(seconds)}"
             begin = max(taken + 2, min(at(seconds), wide - len(text)))
             for offset, letter in enumerate(text):

@@ -27,7 +27,7 @@ class CardDrawing(Drawn, can_focus=True):
         Binding("down", "step(1)", show=False),
         Binding("left", "channel(-1)", show=False),
         Binding("=", "confirm", "channels are so", show=False, tooltip="the channels are as drawn: seen on the board or in its manual"),
-        Binding("right", "channel(1)", "channel", key_display="◂ ▸", tooltip="the channel of the chosen slot"),
+        Binding("right", "channel(1)", "channel", key_display="← →", tooltip="the channel of the chosen slot"),
         Binding("plus", "move(1)", show=False),
         Binding("minus", "move(-1)", "earlier", key_display="- +", tooltip="fill the chosen slot earlier (-) or later (+)"),
         Binding("enter", "words", "in words", tooltip="another name for the chosen slot, or another value for the chosen line"),
@@ -90,25 +90,25 @@ class CardDrawing(Drawn, can_focus=True):
 
     def _slot(self, index: int, slot: CardSlot, channels: list[str]) -> Text:
         here = self.has_focus and index == self._at
-        line = Text("▸" if here else " ", f"bold {Ink.PROMISED}", no_wrap=True)
+        line = Text("▶" if here else " ", f"bold {Ink.PROMISED}", no_wrap=True)
         line.append(f" {index + 1}. ", Ink.PROMISED)
         line.append(fitted(slot.name, 14), f"bold reverse {Ink.TEXT}" if here else f"bold {Ink.TEXT}")
         line.append("  channel ", Ink.MUTED)
         if not slot.channel:
             line.append(" ? ", f"bold {Ink.PROMISED}")
-            line.append("  not known: ◂ ▸ says it" if here else "  not known", Ink.PROMISED)
+            line.append("  not known: ← → says it" if here else "  not known", Ink.PROMISED)
             return line
         for other in channels:
-            known = f"bold {Ink.ON_COLOUR} on {Ink.KEPT}" if not slot.guessed else f"{Ink.PROMISED}"
+            known = f"bold {Ink.ON_COLOUR} on {Ink.MODULE}" if not slot.guessed else f"{Ink.PROMISED}"
             line.append(
                 f" {other}{'?' if slot.guessed else ''} " if other == slot.channel else " · ", known if other == slot.channel else Ink.LINE
             )
         if slot.guessed:
-            line.append("  a guess: = where it is so, ◂ ▸ where not" if here else "  a guess", Ink.PROMISED)
+            line.append("  a guess: = where it is so, ← → where not" if here else "  a guess", Ink.PROMISED)
         return line
 
     def _limit(self, limit: LimitLine, card: Card, here: bool) -> Text:
-        line = Text("▸ " if here else "  ", f"bold {Ink.PROMISED}", no_wrap=True)
+        line = Text("▶ " if here else "  ", f"bold {Ink.PROMISED}", no_wrap=True)
         line.append(fitted(limit.words, 23), f"bold {Ink.TEXT}" if here else Ink.MUTED)
         said = limit.said(card)
         if said:

@@ -207,7 +207,7 @@ class Chips(Drawn):
             chosen = self.has_focus and index == self._at
             begin = row.cell_len
             style = f"bold {Ink.ON_COLOUR} on {Ink.PROMISED}" if chosen else f"{Ink.TEXT} on {Ink.CHOSEN}"
-            row.append(f"▸{piece.words} " if chosen else f" {piece.words} ", style)
+            row.append(f"▶{piece.words} " if chosen else f" {piece.words} ", style)
             self._starts.append((index, begin))
             row.append(" ")
             if row.cell_len > cells:
@@ -232,7 +232,7 @@ class Chips(Drawn):
             said = " … ".join(self._line[start:end].strip() for start, end in self._said_at(self._at))
             line.append(f"said: {fitted(said, min(cell_len(said), _LONGEST_SAID))}   " if said else "", Ink.TEXT)
             line.append("enter" if choices else "", f"bold {Ink.PROMISED}")
-            line.append(" changes it   ◂ ▸ another piece   esc the line" if choices else "◂ ▸ another piece   esc the line", Ink.MUTED)
+            line.append(" changes it   ← → another piece   esc the line" if choices else "← → another piece   esc the line", Ink.MUTED)
         elif self._next:
             line.append("usually said next: ", Ink.MUTED)
             line.append("  ".join(self._next), Ink.PROMISED)

@@ -71,16 +71,16 @@ class MissingList(Listed):
         if not open_ones:
             self._words([Text("✓ nothing is missing", f"bold {Ink.KEPT}")])
         for item in open_ones:
-            self._item(item, ("▲", Ink.SHORT) if item.blocks else ("○", Ink.PROMISED), cells, job.frozen)
+            self._item(item, ("▲", Ink.SHORT) if item.blocks else ("▯", Ink.PROMISED), cells, job.frozen)
         if told:
             self._words([Text("THE CUSTOMER IS TOLD", f"bold {Ink.MUTED}")])
         for item in told:
-            self._item(item, ("●", Ink.PROMISED), cells, job.frozen)
+            self._item(item, ("■", Ink.PROMISED), cells, job.frozen)
         self._words([Text("THE SHEET", f"bold {Ink.MUTED}")])
         outcome = content.snapshot.outcome
         if not job.frozen:
-            self._item(Missing(f"sign it: {outcome_words(outcome)}", Remedy.SIGN), ("◆", Ink.KEPT), cells, False)
-        self._item(Missing("PDF, drawings and tables", Remedy.WRITE), ("◆", Ink.KEPT), cells, False)
+            self._item(Missing(f"sign it: {outcome_words(outcome)}", Remedy.SIGN), ("▸", Ink.PROMISED), cells, False)
+        self._item(Missing("PDF, drawings and tables", Remedy.WRITE), ("▸", Ink.PROMISED), cells, False)
         self._words(_agreed(job, cells))
         stands = self._chosen_last is not None and at is not None and self._items.get(at) == self._chosen_last
         self.highlighted = at if stands else self._begin_at(job.frozen)

@@ -107,7 +107,7 @@ class NotationBoard(Drawn, can_focus=True):
         exact = write(reading)
         if exact and parse(self.parsed.line).problems:  # It was said in words.
             lines += [Text("")] if lines[-1] else []
-            lines += [Text(line, Ink.KEPT) for line in wrapped(f"in the short form: {exact}", cells)]
+            lines += [Text(line, Ink.MUTED) for line in wrapped(f"in the short form: {exact}", cells)]
         facts = _facts(self.parsed)
         if facts:
             lines += [Text(""), *(Text(line, Ink.TEXT) for line in wrapped(facts, cells))]
