@@ -60,7 +60,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.wait("? NOT CLEAR YET", "NEXT TRY")
     # Try 2 is the proposal: module d elsewhere. Errors go with it.
     terminal.keys("Enter")
-    terminal.wait("DOES IT START?", "▸ from B2")
+    terminal.wait("DOES IT START?", "→ from B2")
     terminal.keys("1", "=", "!")
     terminal.wait("Most likely module d")
     terminal.keys("Enter")
@@ -106,7 +106,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
     terminal.keys("n")
     terminal.wait("DOES IT START?")
     terminal.keys("2", "B")
-    terminal.wait("● beeps")
+    terminal.wait("[x] beeps")
     terminal.keys("W")
     terminal.wait("START WATCH")
     terminal.keys("Space")
@@ -120,11 +120,11 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
         again.keys("t")
         again.wait("Nothing was tried yet")
         again.keys("n")
-        again.wait("● beeps", "● it does not start")
+        again.wait("[x] beeps", "[x] it does not start")
         again.keys("W")
         again.wait("START WATCH", "WAIT")  # The clock runs on from the moment of power-on.
         again.keys("1")
-        again.wait("● it starts, ")
+        again.wait("[x] it starts, ")
         again.keys("Enter")
         again.wait("1 try")
     finally:

@@ -69,7 +69,7 @@ async def test_from_agreements_to_the_signed_sheet(shop_path, size):
 @pytest.mark.parametrize(
     ("key", "text", "chip", "paper"),
     [
-        ("a", "2400 is fast enough", "✓ AS AGREED", "Handed back as agreed with you."),
+        ("a", "2400 is fast enough", "≈ AS AGREED", "Handed back as agreed with you."),
         ("c", "the old modules are in again", "= AS IT CAME", "Handed back as it came."),
         ("s", "", "✗ NOT READY", "Not ready yet"),
     ],

@@ -10,13 +10,15 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from after_check.casework.outcome import outcome_of
 from after_check.domain.cards import Card
 from after_check.domain.case_files import CaseFile, Needs
 from after_check.domain.codes import Severity
 from after_check.domain.findings import Finding, Judgement, Track
+from after_check.domain.handback import HandBack
 from after_check.domain.promises import Promise
 from after_check.domain.readings import Reading
-from after_check.domain.standing import Verdict
+from after_check.domain.standing import JobOutcome, Verdict
 from after_check.files.errors import SourceError
 from after_check.judgement.judge import judge
 from after_check.sources.evidence import Taken
@@ -53,6 +55,11 @@ class JudgedMachine:
         return self.judgement.verdict if self.judgement is not None else Verdict.CANT_TELL
 
     @cached_property
+    def outcome(self) -> JobOutcome:
+        """How it stands: a promise that is kept on a machine that nobody tested is not ready."""
+        return outcome_of(self.judgement, HandBack()) if self.judgement is not None else JobOutcome.CANT_TELL
+
+    @cached_property
     def telling(self) -> tuple[Finding, ...]:
         """The causes that are more than a note; what follows from them is left out."""
         return tuple(finding for finding in (self.judgement.roots if self.judgement else ()) if finding.severity is not Severity.NOTE)
@@ -66,11 +73,11 @@ class JudgedMachine:
 
     @cached_property
     def signature(self) -> tuple[object, ...]:
-        """What makes it like another: its verdict, its tracks and the codes of its findings."""
+        """What makes it like another: how it stands, its tracks and the codes of its findings."""
         if self.judgement is None:
             return (Verdict.CANT_TELL, self.problem)
         tracks = tuple((track.quantity, _rounded(track), track.status) for track in self.judgement.tracks)
-        return (self.verdict, tracks, tuple(sorted(finding.code for finding in self.telling)))
+        return (self.outcome, tracks, tuple(sorted(finding.code for finding in self.telling)))
 
 
 @dataclass(frozen=True)
@@ -108,9 +115,21 @@ class Batch:
         counts = Counter(code for machine in self.machines for code in {found.code for found in machine.telling})
         return tuple(code for code, _ in counts.most_common())
 
-    def count(self, verdict: Verdict) -> int:
-        """Return how many machines have this verdict."""
-        return sum(machine.verdict is verdict for machine in self.machines)
+    def count(self, *outcomes: JobOutcome) -> int:
+        """Return how many machines stand in one of these ways."""
+        return sum(machine.outcome in outcomes for machine in self.machines)
+
+    @property
+    def counts(self) -> tuple[tuple[JobOutcome, int, str], ...]:
+        """How many stand in which way, with the words for it; the ready ones always, the others where there are any."""
+        kinds = (
+            ((JobOutcome.READY,), "ready"),
+            ((JobOutcome.NOT_TESTED, JobOutcome.PARTLY_TESTED), "as promised, not tested"),
+            ((JobOutcome.NOT_READY,), "not ready"),
+            ((JobOutcome.CANT_TELL,), "can't be told"),
+        )
+        found = ((kind[0], self.count(*kind), words) for kind, words in kinds)
+        return tuple(one for one in found if one[1] or one[0] is JobOutcome.READY)
 
 
 def _rounded(track: Track) -> object:

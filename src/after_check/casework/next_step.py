@@ -49,7 +49,7 @@ def next_step_of(snapshot: JobSnapshot) -> NextStep:
         return NextStep(ToDo.TEST, "test the memory")
     fixes = open_fixes(snapshot.judgement, added)
     if fixes:
-        return _fixing(fixes[0])
+        return fixing(fixes[0])
     settle = to_settle(snapshot.judgement, added, snapshot.promise)
     if settle:
         return NextStep(ToDo.SETTLE, f"does the sticker say so? {', '.join(unknown_words(name) for name in settle)}")
@@ -59,7 +59,8 @@ def next_step_of(snapshot: JobSnapshot) -> NextStep:
     return NextStep(ToDo.TEST, "test the memory") if snapshot.soak is None else NextStep(ToDo.READ, "read it again")
 
 
-def _fixing(finding: Finding) -> NextStep:
+def fixing(finding: Finding) -> NextStep:
+    """Return how a fault is fixed: by trying, or by a setting and another reading."""
     if finding.code.startswith(_BY_TRYING):
         return NextStep(ToDo.TRY, "fix it and write down what came of it")
     return NextStep(ToDo.READ, "fix it, then read it again")

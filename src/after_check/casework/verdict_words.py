@@ -59,11 +59,6 @@ QUANTITY_WORDS = {
 """What a technician calls a quantity, short enough for the name of a track."""
 
 
-def verdict_words(verdict: Verdict) -> str:
-    """Return a verdict with its mark: `✗ NOT READY`."""
-    return f"{VERDICT_MARKS[verdict]} {VERDICT_WORDS[verdict]}"
-
-
 def outcome_words(outcome: JobOutcome) -> str:
     """Return how a job stands with its mark: `≈ AS AGREED`."""
     return f"{OUTCOME_MARKS[outcome]} {OUTCOME_WORDS[outcome]}"

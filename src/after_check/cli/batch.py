@@ -10,12 +10,12 @@ from pathlib import Path
 from after_check.casework.batch import Batch, Terms, batch_of
 from after_check.casework.needs import needs_of_the_shop
 from after_check.casework.on_all_cores import is_worth_it, judged_on_all_cores
-from after_check.casework.verdict_words import VERDICT_MARKS
+from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.cli.access import AccessWords, with_access
 from after_check.cli.judge import EXIT_CODES, judgement_document
 from after_check.domain.cards import Card
 from after_check.domain.promises import Promise
-from after_check.domain.standing import Verdict
+from after_check.domain.standing import JobOutcome, Verdict
 from after_check.files.errors import SourceError
 from after_check.files.whole_files import write_whole
 from after_check.local.settings import load_settings
@@ -81,23 +81,23 @@ def _lines(batch: Batch) -> list[str]:
         found = {finding.code for finding in machine.telling}
         cells = "   ".join("▲" if code in found else "·" for code in codes)
         mark = "  ◂ differs" if machine.name in different else ""
-        lines.append(f"{machine.name[:wide]:{wide}}  {VERDICT_MARKS[machine.verdict]} {cells}{mark}")
+        lines.append(f"{machine.name[:wide]:{wide}}  {OUTCOME_MARKS[machine.outcome]} {cells}{mark}")
     lines += [f"  {number} {code}" for number, code in enumerate(codes, 1)]
     lines.append("")
     for machine in batch.machines:
         if machine.name in different or (machine.verdict is not Verdict.READY and batch.usual is None):
             lines.append(f"{machine.name}: {machine.why}")
-    ready, not_ready, open_ones = (batch.count(verdict) for verdict in (Verdict.READY, Verdict.NOT_READY, Verdict.CANT_TELL))
-    lines.append(f"{len(batch.machines)} machines: {ready} ready, {not_ready} not ready, {open_ones} can't be told")
+    lines.append(f"{len(batch.machines)} machines: {', '.join(f'{number} {words}' for _, number, words in batch.counts)}")
     return lines
 
 
 def _document(batch: Batch) -> dict[str, object]:
     return {
         "verdict": batch.verdict.value,
-        "ready": batch.count(Verdict.READY),
-        "not_ready": batch.count(Verdict.NOT_READY),
-        "cant_tell": batch.count(Verdict.CANT_TELL),
+        "ready": sum(machine.verdict is Verdict.READY for machine in batch.machines),
+        "not_tested": batch.count(JobOutcome.NOT_TESTED, JobOutcome.PARTLY_TESTED),
+        "not_ready": batch.count(JobOutcome.NOT_READY),
+        "cant_tell": batch.count(JobOutcome.CANT_TELL),
         "different": [machine.name for machine in batch.different] if batch.usual is not None else [],
         "machines": [
             {

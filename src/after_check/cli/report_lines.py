@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from after_check.casework.outcome import outcome_of
 from after_check.casework.rate_words import ceiling_words, expected_words
-from after_check.casework.verdict_words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, verdict_words
+from after_check.casework.verdict_words import QUANTITY_WORDS, SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
 from after_check.domain.boards import Slot
 from after_check.domain.fact_table import FactKind, known_facts
 from after_check.domain.facts import Fact, value_of
 from after_check.domain.findings import Judgement, Track
+from after_check.domain.handback import HandBack
 from after_check.domain.modules import Module, Timings
 from after_check.domain.quantities import number_text, size_text
 from after_check.domain.readings import Reading
@@ -98,7 +100,7 @@ def _module(module: Module) -> str:
 
 def judgement_lines(judgement: Judgement) -> Iterator[str]:
     """Yield a judgement as lines: verdict, tracks, findings with reason and next step, ceilings."""
-    yield f"{verdict_words(judgement.verdict)}: {say(judgement.why)}"
+    yield f"{outcome_words(outcome_of(judgement, HandBack()))}: {say(judgement.why)}"
     yield ""
     for track in judgement.tracks:
         yield track_line(track)

@@ -9,10 +9,10 @@ from typing import Any
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer
 
 from after_check.casework.batch import Batch, JudgedMachine
-from after_check.casework.verdict_words import QUANTITY_WORDS, verdict_words
+from after_check.casework.verdict_words import QUANTITY_WORDS, outcome_words
 from after_check.domain.promises import Promise
 from after_check.domain.quantities import number_text
-from after_check.domain.standing import Quantity, Verdict
+from after_check.domain.standing import Quantity
 from after_check.handback.content import Look
 from after_check.handback.csv_tables import csv_bytes
 from after_check.handback.page import promise_in_words
@@ -44,8 +44,8 @@ def batch_pdf(batch: Batch, promise: Promise | None, look: Look = Look()) -> byt
 
 
 def _story(batch: Batch, promise: Promise | None, look: Look, width: float) -> Iterator[Flowable]:
-    yield paragraph(f"{len(batch.machines)} machines: {batch.count(Verdict.READY)} ready", TITLE)
-    counts = f"{batch.count(Verdict.NOT_READY)} not ready, {batch.count(Verdict.CANT_TELL)} that can't be told"
+    yield paragraph(f"{len(batch.machines)} machines: {batch.counts[0][1]} ready", TITLE)
+    counts = ", ".join(f"{number} {words}" for _, number, words in batch.counts[1:])
     yield paragraph("  ·  ".join(part for part in (look.shop_name, counts) if part), SUBTITLE)
     yield Paragraph("What was promised for each", HEADING)
     yield paragraph(promise_in_words(promise))
@@ -56,7 +56,7 @@ def _story(batch: Batch, promise: Promise | None, look: Look, width: float) -> I
     yield Paragraph("All machines", HEADING)
     yield Spacer(1, 2)
     rows = [
-        (machine.name, verdict_words(machine.verdict), *(_value(machine, quantity) for quantity in _SHOWN), machine.why)
+        (machine.name, outcome_words(machine.outcome), *(_value(machine, quantity) for quantity in _SHOWN), machine.why)
         for machine in batch.machines
     ]
     shares = (0.2, 0.1, 0.09, 0.09, 0.08, 0.08, 0.36)

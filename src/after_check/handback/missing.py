@@ -16,8 +16,10 @@ from after_check.texts import words_of
 class Remedy(StrEnum):
     """What a person does about something that is missing."""
 
+    FIX = "fix"
+    """Go and fix it; that the customer takes the machine with it is a second way."""
     AGREE = "agree"
-    """Fix it, or write down that the customer takes the machine with it."""
+    """Write down that the customer takes the machine with it."""
     READ = "read"
     SETTLE = "settle"
     """Look at the modules' stickers, or say that it only describes them."""
@@ -56,7 +58,7 @@ def missing(content: SheetContent) -> tuple[Missing, ...]:
     """Return what the hand-back still lacks, what blocks it first. A machine that goes back as it came lacks nothing."""
     if content.job.hand_back.as_it_came:
         return ()
-    found = [Missing(f"to fix: {words_of(finding).title}", Remedy.AGREE, True, finding) for finding in content.open_findings(Severity.FIX)]
+    found = [Missing(f"to fix: {words_of(finding).title}", Remedy.FIX, True, finding) for finding in content.open_findings(Severity.FIX)]
     settle = to_settle(content.judgement, content.job.hand_back, content.promise)
     found += [
         Missing(f"not known: {unknown_words(name)}", Remedy.SETTLE if name in settle else Remedy.READ, blocks=True, unknown=name)

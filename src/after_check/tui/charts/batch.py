@@ -9,7 +9,7 @@ from pathlib import Path
 from rich.text import Text
 
 from after_check.casework.batch import Batch, JudgedMachine
-from after_check.casework.verdict_words import VERDICT_MARKS
+from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Finding
 from after_check.domain.standing import Verdict
@@ -17,7 +17,7 @@ from after_check.texts import say, words_of
 from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.charts.reason import reason_lines
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track, track_line
-from after_check.tui.theme import Ink
+from after_check.tui.theme import Ink, outcome_colour
 
 _WIDE = 100
 
@@ -53,15 +53,9 @@ class BatchSnapshot:
 def head_lines(batch: BatchSnapshot, cells: int) -> list[Text]:
     """Return the two lines of the head: the source with the counts, the promise with how far the reading is."""
     counts = Text(no_wrap=True)
-    for verdict, words, colour in (
-        (Verdict.READY, "ready", Ink.KEPT),
-        (Verdict.NOT_READY, "not ready", Ink.SHORT),
-        (Verdict.CANT_TELL, "can't tell", Ink.PROMISED),
-    ):
-        number = batch.batch.count(verdict)
-        if number or (verdict is Verdict.READY and batch.batch.machines):
-            counts.append("  " if counts else "")
-            counts.append(f" {VERDICT_MARKS[verdict]} {number} {words} ", f"bold {Ink.ON_COLOUR} on {colour}")
+    for outcome, number, words in batch.batch.counts if batch.batch.machines else ():
+        counts.append("  " if counts else "")
+        counts.append(f" {OUTCOME_MARKS[outcome]} {number} {words} ", f"bold {Ink.ON_COLOUR} on {outcome_colour(outcome)}")
     counts.append(" ")
     source = Text(" a batch   ", Ink.MUTED, no_wrap=True)
     source.append(Path(batch.source).name or "no source yet", f"bold {Ink.TEXT}")
@@ -97,9 +91,8 @@ def group_line(count: int, name: str, cells: int) -> Text:
 
 def machine_line(machine: JudgedMachine, cells: int) -> Text:
     """Return one machine as a line: verdict, name, tracks in miniature, why."""
-    colour = {Verdict.READY: Ink.KEPT, Verdict.NOT_READY: Ink.SHORT, Verdict.CANT_TELL: Ink.PROMISED}[machine.verdict]
     text = Text(no_wrap=True)
-    text.append(f"{VERDICT_MARKS[machine.verdict]} ", f"bold {colour}")
+    text.append(f"{OUTCOME_MARKS[machine.outcome]} ", f"bold {outcome_colour(machine.outcome)}")
     text.append(fitted(machine.name, _name_cells(cells)) + " ", Ink.TEXT)
     tracks = {track.quantity.value: track for track in machine.judgement.tracks} if machine.judgement is not None else {}
     for quantity in MINI_WORDS:

@@ -15,6 +15,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import OptionList
 
+from after_check.casework.next_step import ToDo, fixing
 from after_check.casework.outcome import to_settle, unknown_words
 from after_check.casework.verdict_words import outcome_words
 from after_check.domain.handback import ON_THE_STICKER, ONLY_DESCRIBES, HandBack, Override, settled_code
@@ -31,7 +32,7 @@ from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.dialogs.choose import ChooseDialog
 from after_check.tui.job_screen import JobView
 from after_check.tui.views import View
-from after_check.tui.widgets.hand_back_panes import REMEDY_WORDS, MissingList, PaperPane
+from after_check.tui.widgets.hand_back_panes import MissingList, PaperPane, enter_words
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 from after_check.tui.work.sheets import place_for, remember_place
@@ -47,6 +48,8 @@ _WORDS = {
 
 _LOOKED_AFTER = {Remedy.READ: View.READ, Remedy.SOAK: View.SOAK, Remedy.BENCHMARK: View.BENCHMARK}
 """What the job sheet does for what is missing."""
+_FIXED_IN = {ToDo.READ: View.READ, ToDo.TRY: View.TRIES}
+"""Where a fault is fixed: by a setting and another reading, or by trying."""
 
 
 class HandBackScreen(JobView[str]):
@@ -55,13 +58,13 @@ class HandBackScreen(JobView[str]):
     CSS_PATH = "hand_back.tcss"
     HELP_TITLE = "The hand-back"
     HELP_LINES = (
-        "Right the sheet as it will print, left what is missing for it: ▲ blocks, ▯ should be there. Enter sees to the chosen one.",
-        "What the customer accepts is written down in his words (a, or enter): then it goes back as agreed. c: it goes back as it came.",
+        "Right the sheet as it will print, left what it lacks: ▲ blocks, ▯ should be there. Enter sees to the chosen one.",
+        "What the customer accepts instead is written down in his words (a): then it goes back as agreed. c: it goes back as it came.",
         "A changed promise keeps the old one (p).",
         "Signing (s) freezes the job; r begins a new revision. e writes the PDF, the drawings and the tables.",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("enter", "see_to", "see to it", tooltip="see to the chosen thing: write it down, agree to it, or go and measure it"),
+        Binding("enter", "see_to", "see to it", tooltip="see to the chosen thing: go and fix it, measure it, or write it down"),
         Binding("e", "export", "write it", tooltip="the sheet as PDF, the drawings, the tables as CSV"),
         Binding("a", "agree", "agreed", tooltip="the customer takes the machine with the chosen thing: write down what was agreed"),
         Binding("c", "as_it_came", "as it came", tooltip="the machine goes back as it came: write down why"),
@@ -116,6 +119,8 @@ class HandBackScreen(JobView[str]):
             self.action_words("old_modules")
         elif chosen.remedy is Remedy.SETTLE:
             self._settle()
+        elif chosen.remedy is Remedy.FIX and chosen.finding is not None:
+            self.dismiss(_FIXED_IN[fixing(chosen.finding).doing])
         elif chosen.remedy in _LOOKED_AFTER:
             self.dismiss(_LOOKED_AFTER[chosen.remedy])
         else:
@@ -125,7 +130,7 @@ class HandBackScreen(JobView[str]):
     def next_step(self) -> str:
         """What enter does with the chosen thing, in a few words."""
         chosen = self.query_one(MissingList).chosen
-        return REMEDY_WORDS[chosen.remedy] if chosen is not None and (not self.job.frozen or chosen.remedy is Remedy.WRITE) else ""
+        return enter_words(chosen) if chosen is not None and (not self.job.frozen or chosen.remedy is Remedy.WRITE) else ""
 
     @on(OptionList.OptionHighlighted, "#hand-back-missing")
     def chosen_changed(self) -> None:

@@ -11,6 +11,7 @@ from textual.containers import VerticalScroll
 from textual.widgets import Static
 from textual.widgets.option_list import Option
 
+from after_check.casework.next_step import fixing
 from after_check.casework.verdict_words import outcome_words
 from after_check.domain.codes import Severity
 from after_check.domain.jobs import Job
@@ -33,9 +34,16 @@ REMEDY_WORDS = {
     Remedy.SIGN: "sign",
     Remedy.WRITE: "write the sheet",
 }
-"""What enter does about a thing."""
+"""What enter does about a thing, but for faults: these say it themselves."""
 _FIRST = (Remedy.SOAK, Remedy.OLD_MODULES, Remedy.SIGN, Remedy.WRITE)
 """Where the cursor begins when nothing blocks: speed and serial numbers are good to have, and nobody is led there."""
+
+
+def enter_words(item: Missing) -> str:
+    """Return what enter does about a thing, in a few words."""
+    if item.remedy is Remedy.FIX and item.finding is not None:
+        return fixing(item.finding).words
+    return REMEDY_WORDS[item.remedy]
 
 
 class MissingList(Listed):
@@ -104,7 +112,7 @@ class MissingList(Listed):
         text.append(f"{mark[0]} ", f"bold {mark[1]}")
         text.append("\n  ".join(wrapped(item.words, cells - 2)), Ink.TEXT)
         if not frozen:
-            text.append("\n  " + "\n  ".join(wrapped(f"enter: {REMEDY_WORDS[item.remedy]}", cells - 2)), Ink.MUTED)
+            text.append("\n  " + "\n  ".join(wrapped(_hint(item), cells - 2)), Ink.MUTED)
         self._items[self.option_count] = item
         self.add_option(Option(text))
 
@@ -112,6 +120,10 @@ class MissingList(Listed):
         """Add lines that are only read."""
         if lines:
             self.add_option(Option(joined(lines), disabled=True))
+
+
+def _hint(item: Missing) -> str:
+    return f"enter: {enter_words(item)}" + ("; a: agreed with the customer" if item.remedy is Remedy.FIX else "")
 
 
 def _signed(job: Job, cells: int) -> list[Text]:
