@@ -53,7 +53,7 @@ def test_the_three_that_differ_are_found(folder):
     words = run("judge", "--after", str(folder), "--promise", PROMISE).stdout
     assert words.count("◂ differs") == 3
     assert "desk-07: Wrong slots: 2 modules on one channel" in words
-    assert "30 machines: 27 ready, 2 not ready, 1 can't be told" in words
+    assert "30 machines: 0 ready, 27 as promised, not tested, 2 not ready, 1 can't be told" in words
 
 
 def test_all_cores_say_what_one_says(folder):
@@ -104,7 +104,7 @@ def test_without_two_alike_nobody_differs_from_the_rest():
 def test_the_summary_sheet_and_the_table():
     batch = Batch((judged("one", GOOD), judged("two", GOOD), judged("=three", ONE_MISSING)))
     text = " ".join(pypdf.PdfReader(io.BytesIO(batch_pdf(batch, take_promise(PROMISE)))).pages[0].extract_text().split())
-    assert "3 machines: 2 ready" in text
+    assert "3 machines: 0 ready" in text
     assert "=three: One module not seen" in text
     rows = list(csv.reader(batch_csv(batch).decode("utf-8-sig").splitlines()))
     assert rows[0][:3] == ["machine", "verdict", "capacity"]

@@ -390,9 +390,9 @@ async def test_a_card_is_filled_in_by_key(shop_path):
         assert not app.screen.query_one(TextArea).display
         slots = len(app.screen.query_one(CardDrawing).card.slots)
         await pilot.press(*["down"] * (slots + 2))
-        await until(pilot, lambda: "▸ most in all" in shown(app) and "4 64 GiB" in shown(app))
+        await until(pilot, lambda: "▶ most in all" in shown(app) and "4 64 GiB" in shown(app))
         await pilot.press("4")
-        await until(pilot, lambda: "most in all            64 GiB" in shown(app) and "▸ largest module" in shown(app))
+        await until(pilot, lambda: "most in all            64 GiB" in shown(app) and "▶ largest module" in shown(app))
         await pilot.press("enter")
         await until(pilot, lambda: "LARGEST MODULE" in shown(app))
         await pilot.press(*"lots", "enter")

@@ -57,7 +57,7 @@ def test_drawings_fit_and_say_what_is_known():
     assert "✓ BETTER" in text(head_lines(snapshot, 100))
     assert "3 better, 0 worse, 3 without" in text(head_lines(snapshot, 100))
     drawn = text(bandwidth_lines(snapshot, 120, 13))
-    assert "◇ 1 ch 25.6" in drawn
+    assert "┊ 1 ch 25.6" in drawn
     assert drawn.count("○") == drawn.count("●") == 3
     assert "not measured yet" in text(bandwidth_lines(BenchmarkSnapshot(), 100, 10))
     assert "nothing can be compared" in text(head_lines(BenchmarkSnapshot(None, NOW), 100))

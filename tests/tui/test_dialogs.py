@@ -15,6 +15,7 @@ from after_check.tui.screens.job_sheet import JobSheetScreen
 from after_check.tui.screens.modules import ModulesScreen
 from after_check.tui.screens.reading import ReadingScreen
 from after_check.tui.screens.soak import SoakScreen
+from after_check.tui.screens.tries import TriesScreen
 from after_check.tui.widgets.hand_back_panes import MissingList
 from tests.helpers.pilot import answer, go, notices, on_paper, open_job, running, shown, until
 
@@ -45,7 +46,7 @@ async def test_from_agreements_to_the_signed_sheet(shop_path, size):
         await until(pilot, lambda: app.shop.jobs.job("0423").hand_back.old_modules == "kept at the shop")
         await until(pilot, lambda: "kept at the shop" in on_paper(app))
         chosen = app.screen.query_one(MissingList).chosen
-        await pilot.press("enter")
+        await pilot.press("a")
         await answer(app, pilot, "agreed on the phone")
         await until(pilot, lambda: len(app.shop.jobs.job("0423").hand_back.overrides) == 1)
         assert app.shop.jobs.job("0423").hand_back.accepted(chosen.finding.code).reason == "agreed on the phone"
@@ -273,3 +274,16 @@ async def test_a_path_that_was_read_is_offered_again(shop_path, tmp_path):
         await pilot.press("e")
         await until(pilot, lambda: isinstance(app.screen, AskDialog))
         assert app.screen.query_one("#answer", Input).value == str(tmp_path / "job-0418-Dunlin-14.pdf")
+
+
+@pytest.mark.parametrize(("number", "view"), [("0423", ReadingScreen), ("0425", TriesScreen)])
+async def test_enter_on_a_fault_goes_and_fixes_it(shop_path, number, view):
+    """To agree on a fault is a second key: the first one fixes it, by a setting and a reading or by trying."""
+    async with running(shop_path) as (app, pilot):
+        await open_job(app, pilot, number)
+        await pilot.press("h")
+        await until(pilot, lambda: isinstance(app.screen, HandBackScreen) and "BEFORE IT GOES BACK" in shown(app))
+        await until(pilot, lambda: app.screen.query_one(MissingList).chosen is not None)
+        await pilot.press("enter")
+        await until(pilot, lambda: isinstance(app.screen, view))
+        assert not app.shop.jobs.job(number).hand_back.overrides

@@ -24,7 +24,7 @@ LINES = {
     "as it came": ("0423", ("h", "c"), "they fit another machine", lambda job: job.hand_back.as_it_came),
     "agreed": (
         "0423",
-        ("h", "enter"),
+        ("h", "a"),
         "said on the phone",
         lambda job: job.hand_back.overrides[0].reason if job.hand_back.overrides else "",
     ),

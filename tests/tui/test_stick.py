@@ -106,7 +106,7 @@ def visit_shown(state, tmp_path, keys=(), size=(106, 33)):
 def test_a_test_under_way_shows_its_share_and_errors_at_once(tmp_path, size):
     under_way = replace(CLEAN, state=CLEAN.state.RUNNING, steps_done=2, step_share=0.0)
     text, said = visit_shown(VisitState(VisitPhase.TEST, "testing the memory", soak=under_way), tmp_path, ("s",), size)
-    assert "▶ test its memory" in text
+    assert "◐ test its memory" in text
     assert "█" in text
     assert said == ["stop"]
     wrong = replace(FAILED, state=FAILED.state.RUNNING, blocks=(2,) * 20 + (3,) + (0,) * 3)

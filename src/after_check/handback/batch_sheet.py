@@ -76,5 +76,5 @@ def batch_csv(batch: Batch) -> bytes:
     for machine in batch.machines:
         codes = {found.code for found in machine.telling}
         values = (_value(machine, quantity) for quantity in _SHOWN)
-        rows.append((machine.name, machine.verdict.value, *values, *("x" if code in codes else "" for code in batch.codes), machine.why))
+        rows.append((machine.name, machine.outcome.value, *values, *("x" if code in codes else "" for code in batch.codes), machine.why))
     return csv_bytes(("machine", "verdict", *(quantity.value for quantity in _SHOWN), *batch.codes, "why"), rows)

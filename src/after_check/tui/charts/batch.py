@@ -55,6 +55,7 @@ def head_lines(batch: BatchSnapshot, cells: int) -> list[Text]:
     counts = Text(no_wrap=True)
     for outcome, number, words in batch.batch.counts if batch.batch.machines else ():
         counts.append("  " if counts else "")
+        words = words if cells >= _WIDE else words.removeprefix("as promised, ")
         counts.append(f" {OUTCOME_MARKS[outcome]} {number} {words} ", f"bold {Ink.ON_COLOUR} on {outcome_colour(outcome)}")
     counts.append(" ")
     source = Text(" a batch   ", Ink.MUTED, no_wrap=True)
