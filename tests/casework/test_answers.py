@@ -36,7 +36,7 @@ def marks(*readings, promise=PROMISE, **changes):
         (f"{GOOD}; soak clean 60min 95%", "✓✓✓?–"),
         (f"{GOOD}; soak errors 12", "✓✓✗?–"),
         (f"{GOOD}; soak clean 60min 20%", "✓✓??–"),
-        ("A2=8G DDR4-2400; B2=-; run 2400; total 8G; single", "✗???–"),  # One channel follows from the missing module.
+        ("A2=8G DDR4-2400; B2=-; run 2400; total 8G; single", "✗✗??–"),  # One channel follows from the missing module.
         ("A2=8G DDR4-2400; B2=8G DDR4-2400; run 2133; total 16G; dual", "✓✗??–"),
         ("A2=8G DDR4-2400; B2=8G DDR4-2400; total 16G; dual", "✓???–"),
         ("A2=8G DDR4-2400; B2=8G DDR4-2400; run 2400; total 64G; dual", "?✓??–"),

@@ -10,14 +10,16 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from enum import StrEnum
 
+from after_check.casework.chain import chain_of
 from after_check.casework.judging import benchmark_of
 from after_check.casework.outcome import all_unknown, unknown_code, unknown_words, untested_code
 from after_check.casework.snapshot import JobSnapshot
 from after_check.domain.case_files import CaseFile
 from after_check.domain.codes import Code, Severity
-from after_check.domain.findings import Finding, Judgement
+from after_check.domain.findings import Finding, Judgement, Track
 from after_check.domain.handback import HandBack
 from after_check.domain.jobs import Job, JobFacts, KeptReading, Moment
+from after_check.domain.quantities import number_text
 from after_check.domain.readings import BenchmarkOutcome
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.texts import words_of
@@ -106,7 +108,9 @@ def _failed(snapshot: JobSnapshot, question: JobQuestion) -> JobAnswer | None:
     added = snapshot.job.hand_back
     open_ones = [root for root in roots if added.accepted(root.code) is None]
     if open_ones:
-        return JobAnswer(question, JobAnswerKind.NO, words_of(open_ones[0]).title)
+        chain = chain_of(snapshot.judgement, open_ones[0])
+        said = ", ".join(chain.links[:2]) if chain is not None else words_of(open_ones[0]).title
+        return JobAnswer(question, JobAnswerKind.NO, said)
     return JobAnswer(question, JobAnswerKind.WAIVED, _reason(added, roots[0].code)) if roots else None
 
 
@@ -137,13 +141,20 @@ def _promised(snapshot: JobSnapshot, question: JobQuestion, quantities: tuple[Qu
     tracks = [track for track in judgement.tracks if track.quantity in quantities and track.status is not None]
     if not tracks:
         return JobAnswer(question, JobAnswerKind.NOT_ASKED)
-    kept = all(track.status in (TrackStatus.KEPT, TrackStatus.OVER) for track in tracks)
-    # Short because of a cause that another answer tells: one cause is told once.
-    return (
-        JobAnswer(question, JobAnswerKind.YES)
-        if kept
-        else JobAnswer(question, JobAnswerKind.UNKNOWN, "read it again when the rest is fixed")
-    )
+    short = [track for track in tracks if track.status not in (TrackStatus.KEPT, TrackStatus.OVER)]
+    if not short:
+        return JobAnswer(question, JobAnswerKind.YES)
+    # Short because of a cause that another question has, and that the customer takes or not.
+    fixes = [root for root in judgement.roots if root.severity is Severity.FIX]
+    if fixes and all(added.accepted(root.code) is not None for root in fixes):
+        return JobAnswer(question, JobAnswerKind.WAIVED, _reason(added, fixes[0].code))
+    return JobAnswer(question, JobAnswerKind.NO, _against_the_promise(short[0]))
+
+
+def _against_the_promise(track: Track) -> str:
+    """Return what is there of what was promised, in a few words."""
+    values = [number_text(value) if isinstance(value, int | float) else str(value) for value in (track.now, track.promised)]
+    return f"{values[0]} of {values[1]} {track.unit}".strip()
 
 
 def _trusted(snapshot: JobSnapshot) -> JobAnswer:

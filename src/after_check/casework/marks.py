@@ -26,6 +26,7 @@ class Mark(Enum):
     TELL = "■", "to tell the customer, or to mind"
     NOTE = "·", "to note"
     NEXT = "▸", "what to do next"
+    FOLLOWS = "─▶", "what follows from it"
     CURSOR = "▶", "chosen: the keys are about this"
     RUNS = "◐", "runs now"
     DONE = "▮", "done"
@@ -54,7 +55,8 @@ class Mark(Enum):
 
 def marks_in(text: str) -> tuple[Mark, ...]:
     """Return the marks that a text has, in the order of the table; signs that are letters elsewhere (`?`, `–`, `·`) are left out."""
-    return tuple(mark for mark in Mark if mark not in _ALSO_LETTERS and mark.sign in text)
+    alone = text.replace(Mark.FOLLOWS.sign, "")
+    return tuple(mark for mark in Mark if mark not in _ALSO_LETTERS and mark.sign in (text if mark is Mark.FOLLOWS else alone))
 
 
 _ALSO_LETTERS = frozenset((Mark.UNKNOWN, Mark.NOT_ASKED, Mark.NOTE))

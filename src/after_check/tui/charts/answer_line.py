@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from after_check.casework.answers import JobAnswer, JobAnswerKind
-from after_check.tui.charts.cells import fitted, right_aligned
+from after_check.tui.charts.cells import right_aligned, shortened
 from after_check.tui.theme import Ink
 
 _COLOURS = {
@@ -55,5 +55,5 @@ def answers_line(answers: tuple[JobAnswer, ...], cells: int, next_step: str = ""
         text.append(f" {one.kind.mark}", f"bold {_COLOURS[one.kind]}")
         if one is told and room >= _LEAST_REASON:
             style = f"bold {_COLOURS[one.kind]}" if one.kind is JobAnswerKind.NO else Ink.TEXT
-            text.append(f" {fitted(one.why, min(room, len(one.why)))}", style)
+            text.append(f" {shortened(one.why, room)}", style)
     return right_aligned(text, step, cells) if step else text

@@ -17,6 +17,16 @@ def fitted(text: str, cells: int) -> str:
     return set_cell_size(text, cells - 1).rstrip() + "…" + " " * (cells - 1 - cell_len(set_cell_size(text, cells - 1).rstrip()))
 
 
+def shortened(text: str, cells: int) -> str:
+    """Return text in at most `cells` cells: what does not fit is left out by whole words, and an ellipsis says so."""
+    if cell_len(text) <= cells:
+        return text
+    words = text.split()
+    while words and cell_len(" ".join(words)) + 2 > cells:
+        words.pop()
+    return f"{' '.join(words).rstrip(',;')} …" if words else fitted(text, cells)
+
+
 def wrapped(text: str, cells: int) -> list[str]:
     """Return text in lines of at most `cells` cells, broken between words where a word fits."""
     lines: list[str] = []

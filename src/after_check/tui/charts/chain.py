@@ -7,7 +7,7 @@ from rich.text import Text
 from after_check.casework.chain import Chain
 from after_check.casework.verdict_words import SEVERITY_MARKS
 from after_check.domain.codes import Severity
-from after_check.tui.charts.cells import fitted
+from after_check.tui.charts.cells import shortened
 from after_check.tui.theme import Ink
 
 ARROW = " ─▶ "
@@ -21,8 +21,8 @@ def chain_lines(chain: Chain, cells: int, rows: int) -> list[Text]:
     if links.cell_len + 3 + len(act) <= cells:
         return [_with_act(links, act, cells)]
     if rows > 1:
-        return [links, Text(fitted(f"  {act}", cells).rstrip(), f"bold {Ink.PROMISED}", no_wrap=True)]
-    short = fitted(act, max(_LEAST_ACT, cells - links.cell_len - 3)).rstrip()
+        return [links, Text(f"  {shortened(act, cells - 2)}", f"bold {Ink.PROMISED}", no_wrap=True)]
+    short = shortened(act, max(_LEAST_ACT, cells - links.cell_len - 3))
     links.truncate(cells - len(short) - 3, overflow="ellipsis")
     return [_with_act(links, short, cells)]
 

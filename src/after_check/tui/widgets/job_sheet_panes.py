@@ -15,7 +15,7 @@ from textual.widgets import Static
 from textual.widgets.option_list import Option
 
 from after_check.casework.answers import answers_of
-from after_check.casework.chain import chain_of
+from after_check.casework.chain import Chain, chain_of
 from after_check.casework.next_step import next_step_of
 from after_check.casework.snapshot import JobSnapshot
 from after_check.casework.verdict_words import SEVERITY_MARKS, SEVERITY_WORDS, outcome_words
@@ -116,8 +116,21 @@ class ChainLine(JobPane):
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the chain; nothing where nothing is to be done."""
-        chain = chain_of(self.snapshot.judgement, self.finding) if self.snapshot is not None and self.finding is not None else None
+        chain = self._chain()
         return chain_lines(chain, cells, rows) if chain is not None else [Text("")]
+
+    def watch_finding(self) -> None:
+        """Take the lines that this chain needs: one, or where there is room for it two."""
+        chain = self._chain()
+        most = 1 if self.screen.has_class("-low") else 2
+        self.styles.height = len(chain_lines(chain, max(1, self.content_size.width), most)) if chain is not None else 1
+
+    def on_resize(self) -> None:
+        """Take the lines for another width."""
+        self.watch_finding()
+
+    def _chain(self) -> Chain | None:
+        return chain_of(self.snapshot.judgement, self.finding) if self.snapshot is not None and self.finding is not None else None
 
 
 class BoardPane(JobPane):
