@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from reportlab.pdfbase.ttfonts import TTFontFile
 
-from after_check.casework.marks import Mark, marks_in
+from after_check.casework.marks import ScreenMark, marks_in
 
 SOURCE = Path(__file__).parent.parent.parent / "src" / "after_check"
 KEYS = "⏎↑"
@@ -30,21 +30,21 @@ def signs_drawn():
 
 
 def test_no_other_mark_is_drawn():
-    known = {mark.sign for mark in Mark if len(mark.sign) == 1} | set(KEYS) | set(PROGRAMS) | {"−"}
+    known = {mark.sign for mark in ScreenMark if len(mark.sign) == 1} | set(KEYS) | set(PROGRAMS) | {"−"}
     assert not [(sign, where) for sign, where in signs_drawn() if sign not in known]
 
 
 def test_each_sign_and_each_meaning_is_there_once():
-    assert len({mark.sign for mark in Mark}) == len({mark.meaning for mark in Mark}) == len(Mark)
+    assert len({mark.sign for mark in ScreenMark}) == len({mark.meaning for mark in ScreenMark}) == len(ScreenMark)
 
 
 @pytest.mark.parametrize("font", sorted((SOURCE / "handback" / "fonts").glob("*.ttf")), ids=lambda path: path.stem)
 def test_paper_has_every_mark(font):
     letters = TTFontFile(str(font)).charToGlyph
-    assert not [mark.sign for mark in Mark if any(ord(sign) not in letters for sign in mark.sign)]
+    assert not [mark.sign for mark in ScreenMark if any(ord(sign) not in letters for sign in mark.sign)]
 
 
 def test_marks_are_found_in_a_text():
-    assert marks_in("✓ as promised  ? · ▲ fix") == (Mark.GOOD, Mark.FIX)
-    assert marks_in("▲ settings cleared ─▶ profile off") == (Mark.FIX, Mark.FOLLOWS)
-    assert marks_in("▶ A2") == (Mark.CURSOR,)
+    assert marks_in("✓ as promised  ? · ▲ fix") == (ScreenMark.GOOD, ScreenMark.FIX)
+    assert marks_in("▲ settings cleared ─▶ profile off") == (ScreenMark.FIX, ScreenMark.FOLLOWS)
+    assert marks_in("▶ A2") == (ScreenMark.CURSOR,)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from enum import Enum
 
 
-class Mark(Enum):
+class ScreenMark(Enum):
     """A sign and what it means."""
 
     GOOD = "✓", "yes; as promised; better"
@@ -53,10 +53,10 @@ class Mark(Enum):
         return self.value[1]
 
 
-def marks_in(text: str) -> tuple[Mark, ...]:
+def marks_in(text: str) -> tuple[ScreenMark, ...]:
     """Return the marks that a text has, in the order of the table; signs that are letters elsewhere (`?`, `–`, `·`) are left out."""
-    alone = text.replace(Mark.FOLLOWS.sign, "")
-    return tuple(mark for mark in Mark if mark not in _ALSO_LETTERS and mark.sign in (text if mark is Mark.FOLLOWS else alone))
+    alone = text.replace(ScreenMark.FOLLOWS.sign, "")
+    return tuple(mark for mark in ScreenMark if mark not in _ALSO_LETTERS and mark.sign in (text if mark is ScreenMark.FOLLOWS else alone))
 
 
-_ALSO_LETTERS = frozenset((Mark.UNKNOWN, Mark.NOT_ASKED, Mark.NOTE))
+_ALSO_LETTERS = frozenset((ScreenMark.UNKNOWN, ScreenMark.NOT_ASKED, ScreenMark.NOTE))

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import ClassVar
 
 from textual import work
+from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
@@ -14,6 +15,7 @@ from after_check.domain.jobs import Job
 from after_check.shop.errors import ChangedElsewhereError, KeptAsideError, ShopError
 from after_check.tui.base import Result, ShopScreen
 from after_check.tui.dialogs.ask import AskDialog, Asked
+from after_check.tui.views import View
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 
 
@@ -26,6 +28,8 @@ class SnapshotScreen(ShopScreen[Result]):
 
     drawn_for_width: ClassVar[bool] = False
     """Whether what `draw` gives fits one width only; regions that draw themselves need no telling."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [Binding("f6", "hands", "hands", show=False, tooltip="one move, two answers, in large letters")]
 
     # Drawn again even for an equal job: what else a view shows may have changed with it.
     snapshot: reactive[JobSnapshot] = reactive(_none_yet, init=False, repaint=False, always_update=True)
@@ -56,6 +60,17 @@ class SnapshotScreen(ShopScreen[Result]):
         headers.first().snapshot = self.snapshot
         self.draw()
         self.refresh_bindings()
+
+    def action_hands(self) -> None:
+        """Go on with a module in the hand; what is next after that is the job sheet's."""
+
+        def came_back(result: object) -> None:
+            if isinstance(result, Job):
+                self.snapshot = take_snapshot(result)
+            elif isinstance(result, View):
+                self.dismiss(result)  # type: ignore[arg-type]  # The job sheet, from which all views of a job are opened, goes there.
+
+        self.app.push_screen(self.shop_app.view(View.HANDS, self.snapshot), came_back)
 
     def watch_snapshot(self) -> None:
         """Show another snapshot."""

@@ -29,6 +29,7 @@ class View(StrEnum):
     DEMAND = "demand"
     TRIES = "tries"
     HAND_BACK = "hand back"
+    HANDS = "hands"
 
 
 PLACES = {
@@ -46,6 +47,7 @@ PLACES = {
     View.DEMAND: "demand:DemandScreen",
     View.TRIES: "tries:TriesScreen",
     View.HAND_BACK: "hand_back:HandBackScreen",
+    View.HANDS: "hands:HandsScreen",
 }
 TAKES_THE_JOB = frozenset({View.EDITOR, View.READ, View.CARD})
 """Views that are made of the job itself; the others of its snapshot."""

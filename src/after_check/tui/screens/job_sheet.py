@@ -70,6 +70,7 @@ class JobSheetScreen(ShopScreen[None]):
         Binding("g", "go('benchmark')", "benchmark", tooltip="did it help? bandwidth and latency before and now, scores of other programs"),
         Binding("d", "go('demand')", "in use", tooltip="what the customer's work takes, against the old total"),
         Binding("t", "go('tries')", "tries", tooltip="what was tried, who is to blame, and what to try next"),
+        Binding("f6", "go('hands')", "hands", show=False, tooltip="with a module in your hand: one move, two answers, in large letters"),
         Binding("m", "go('modules')", "modules", tooltip="the modules side by side: timings in ns, who made them"),
         Binding("c", "go('ceilings')", "limits", tooltip="what limits the speed, and what would lift it"),
         Binding("v", "go('compare')", "compare", tooltip="any two readings of this job against each other"),
