@@ -86,6 +86,7 @@ picture card skarrow-night slash "type:map tower" Return k
 picture new-job skarrow-night n "type:Tide desk, Larkfield T1, Tide-gauge office" Return \
 "type:A2: 8gb ddr4 2400, B2: 8gb, A1 and B1 empty, runs at 1200 mhz, dual channel" wait:1 Down Right Return
 picture tries skarrow-night slash "type:tide archive" Return t x x wait:6
+picture hands skarrow-night slash "type:tide archive" Return t x x wait:6 F6 wait:3
 picture start-watch skarrow-night slash "type:radio" Return t w space wait:4
 picture hand-back skarrow-night slash "type:sonogram" Return h wait:3
 picture batch skarrow-night r o "type:$work/reading-room" Return "type:2x16G DDR4-3200; dual" Return wait:6 Down

@@ -48,3 +48,8 @@ def test_marks_are_found_in_a_text():
     assert marks_in("✓ as promised  ? · ▲ fix") == (ScreenMark.GOOD, ScreenMark.FIX)
     assert marks_in("▲ settings cleared ─▶ profile off") == (ScreenMark.FIX, ScreenMark.FOLLOWS)
     assert marks_in("▶ A2") == (ScreenMark.CURSOR,)
+
+
+def test_the_guide_has_the_table():
+    guide = (SOURCE.parent.parent / "docs" / "guide.md").read_text(encoding="utf-8")
+    assert all(f"| {mark.sign} | {mark.meaning} |" in guide for mark in ScreenMark)
