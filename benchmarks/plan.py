@@ -15,8 +15,11 @@ import sys
 import time
 from collections.abc import Callable
 
+import numpy as np
+
 from after_check.host.slices import Words
 from after_check.soak import kernels
+from after_check.soak.backgrounds import random
 from after_check.soak.plans import LOOK_BACK_SWEEPS, SHORT, Step
 from after_check.soak.prepare import prepare
 from after_check.soak.soak_run import Soak, Wishes
@@ -28,6 +31,7 @@ ALL = 2**64 - 1
 _A_MINUTE = """
 import json, sys, threading, time
 from after_check.soak.soak_run import Soak, Wishes
+from after_check.soak.backgrounds import random
 from after_check.soak.plans import SHORT, Plan
 # Without block moves, whose copies no tally counts.
 soak = Soak(Plan("a minute", "", SHORT.steps[:4], repeats=True), Wishes(seconds=60))
@@ -76,11 +80,21 @@ def beside_its_limit(words: Words, library: ctypes.CDLL, gib: float) -> None:
         near, far, size = halves(first, last)
         libc.memcpy(far, near, size)
 
+    background = random(0x5EED)
+    as_written = (background.kind, kernels.word(background.first), kernels.word(background.second))
+
     def own_copy(first: int, last: int) -> None:
-        half = (last - first) // 2
-        kernels.copy_in_pieces(words[first : first + half], words[first + half : first + 2 * half], MOVE_WORDS[0])
+        half = (last - first) // 2 // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS
+        near, far = words[first : first + half], words[first + half : first + 2 * half]
+        kernels.move_checked(near, far, MOVE_WORDS[0], *as_written, kernels.empty_log(1), kernels.empty_lanes())
+
+    def fill(first: int, last: int) -> None:
+        half = (last - first) // 2 // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS
+        near, write = words[first : first + half], np.array([0], dtype=np.int64)
+        kernels.sweep(near, 0, half, False, write, *as_written, kernels.empty_log(1), kernels.empty_lanes())
 
     prepare()
+    on_all_cores(fill, words.size)
     own_copy(0, 2 * kernels.BLOCK_WORDS)
     pairs = [(on_all_cores(c_copy, words.size), on_all_cores(own_copy, words.size)) for _ in range(3 * ROUNDS)]
     ratio = statistics.median(c / own for c, own in pairs)

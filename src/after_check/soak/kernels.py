@@ -110,6 +110,7 @@ def flush_words(words: Words, first: np.uint64, last: np.uint64) -> None:
 def note_errors(
     words: Words,
     first: np.uint64,
+    last: np.uint64,
     kind: int,
     one: np.uint64,
     two: np.uint64,
@@ -118,9 +119,9 @@ def note_errors(
     noted: int,
     lanes: NDArray[np.int64],
 ) -> int:
-    """Count and log the wrong words of a block; each is read again at once, and again from memory."""
+    """Count and log the wrong words from first to last; each is read again at once, and again from memory."""
     errors = 0
-    for index in range(first, first + WHOLE_BLOCK):
+    for index in range(first, last):
         expected = flip ^ background_word(kind, one, two, index)
         found = words[index]
         bits = found ^ expected
@@ -239,7 +240,7 @@ def streamed_kernel(kind: int) -> Any:
                 ask_for(words, begin - ahead if down else begin + ahead)
             right = not reads or differs(words, begin, kind, one, two, read_flip, places) == _ZERO
             if not right:
-                errors += note_errors(words, begin, kind, one, two, read_flip, log, errors, lanes)
+                errors += note_errors(words, begin, begin + WHOLE_BLOCK, kind, one, two, read_flip, log, errors, lanes)
             if writes and kind == RANDOM and reads and right:
                 turn(words, begin, read_flip ^ write_flip)
             elif writes:
@@ -290,7 +291,7 @@ def grouped_kernel(kind: int) -> Any:
                     elif writes:
                         fill(words, begin, begin, kind, one, two, flip, places)
                     elif differs(words, begin, kind, one, two, flip, places) != _ZERO:
-                        errors += note_errors(words, begin, kind, one, two, flip, log, errors, lanes)
+                        errors += note_errors(words, begin, begin + WHOLE_BLOCK, kind, one, two, flip, log, errors, lanes)
                 if writes and past:
                     fence()
                 else:
@@ -341,14 +342,64 @@ def read_alternately(words: Words, one: np.uint64, other: np.uint64, times: int)
     return seen
 
 
-@_njit(nogil=True, cache=True)
-def copy_in_pieces(source: Words, target: Words, piece_words: int) -> None:
-    """Copy in pieces from both ends towards the middle, so that reads and writes jump."""
-    pieces = (source.size + piece_words - 1) // piece_words
-    for step in range(pieces):
-        first = (step // 2 if step % 2 == 0 else pieces - 1 - step // 2) * piece_words
-        for at in range(np.uint64(first), np.uint64(min(first + piece_words, source.size))):
-            target[at] = source[at]
+@functools.cache
+def moving_kernel(kind: int) -> Any:
+    """Return the kernel that copies what one kind of background wrote, and looks at each word before it is copied."""
+
+    @_njit(nogil=True, cache=True)
+    def moved(
+        source: Words,
+        target: Words,
+        piece_words: int,
+        one: np.uint64,
+        two: np.uint64,
+        log: NDArray[np.uint64],
+        lanes: NDArray[np.int64],
+    ) -> int:
+        places = place_numbers(kind, one)
+        pieces = (source.size + piece_words - 1) // piece_words
+        errors = 0
+        for step in range(pieces):
+            number = step // 2 if step % 2 == 0 else pieces - 1 - step // 2
+            at, last = np.uint64(number * piece_words), np.uint64(min((number + 1) * piece_words, source.size))
+            while at < last:
+                begin = at & ~np.uint64(BLOCK_WORDS - 1)
+                end = min(begin + WHOLE_BLOCK, last)
+                head = head_of(kind, one, begin)
+                wrong = _ZERO
+                for index in range(at, end):
+                    found = source[index]
+                    wrong |= found ^ word_of(kind, one, two, begin, head, places, index - begin)
+                    target[index] = found
+                if wrong != _ZERO:
+                    errors += note_errors(source, at, end, kind, one, two, _ZERO, log, errors, lanes)
+                    # An error stays where it arose: neither half goes on with it.
+                    for index in range(at, end):
+                        right = word_of(kind, one, two, begin, head, places, index - begin)
+                        source[index] = right
+                        target[index] = right
+                at = end
+        return errors
+
+    return moved
+
+
+def move_checked(
+    source: Words,
+    target: Words,
+    piece_words: int,
+    kind: int,
+    one: np.uint64,
+    two: np.uint64,
+    log: NDArray[np.uint64],
+    lanes: NDArray[np.int64],
+) -> int:
+    """Copy what a background wrote, in pieces from both ends towards the middle, so that reads and writes jump.
+
+    Each word is looked at before it is copied, and a wrong one is put right in both places: else one flipped bit would be found
+    again at an address that nothing touched. Return how many words were wrong; `log` and `lanes` as for `sweep`.
+    """
+    return int(moving_kernel(kind)(source, target, piece_words, one, two, log, lanes))
 
 
 def empty_log(errors: int) -> NDArray[np.uint64]:

@@ -36,7 +36,8 @@ def prepare(kinds: Iterable[int] = ALL_KINDS, grouped: bool = True, moves: bool 
             kernels.sweep(words, 0, kernels.BLOCK_WORDS, False, todo, kind, zero, zero, log, lanes)
     kernels.flush_words(words, zero, last)
     if moves:
-        kernels.copy_in_pieces(words[: kernels.BLOCK_WORDS], words[kernels.BLOCK_WORDS :], 16)
+        for kind in kinds:
+            kernels.move_checked(words[: kernels.BLOCK_WORDS], words[kernels.BLOCK_WORDS :], 16, kind, zero, zero, log, lanes)
         kernels.read_alternately(words, zero, last, 1)
 
 

@@ -158,8 +158,8 @@ class Worker:
         if not left.in_halves:
             self._sweep(left.step, number, piece, _Way(piece.words.size), read)
             return
-        half = piece.words.size // 2
-        for offset, words in ((0, piece.words[:half]), (half, piece.words[half:])):
+        half = _half(piece)
+        for offset, words in ((0, piece.words[:half]), (half, piece.words[half : 2 * half])):
             self._part(left.step, number, piece, words, offset, read)
 
     def _element(self, step: Step, element: Element, is_last: bool) -> None:
@@ -243,30 +243,44 @@ class Worker:
         write, read = np.array([0], dtype=np.int64), np.array([2], dtype=np.int64)
         for number, piece in self._in_order(False):
             self._look_back(number, piece)
-            half = piece.words.size // 2
-            near, far = piece.words[:half], piece.words[half:]
+            half = _half(piece)
+            near, far = piece.words[:half], piece.words[half : 2 * half]
             self._part(step, number, piece, near, 0, write)
             for turn, words in enumerate(MOVE_WORDS):
                 self._signals.check()
                 if turn:
                     self._part(step, number, piece, far, half, read)
-                kernels.copy_in_pieces(near, far, words)
+                self._move(step, number, piece, (0, half), words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, far, half, read)
                 # Both halves are looked at before they are written over: what flipped meanwhile would else be lost.
                 self._part(step, number, piece, near, 0, read)
                 near[:] = 0
-                kernels.copy_in_pieces(far, near, words)
+                self._move(step, number, piece, (half, 0), words)
                 kernels.flush_words(piece.words, np.uint64(0), np.uint64(piece.words.size))
                 self._part(step, number, piece, near, 0, read)
             self._left[number] = _Left(step, 0, in_halves=True)
             self.tally.swept.add(number)
 
+    def _move(self, step: Step, number: int, piece: Slice, way: tuple[int, int], piece_words: int) -> None:
+        """Copy one half of a slice, from and to these words of it; what is wrong before it is copied is an error where it is."""
+        (source, target), half, background = way, _half(piece), step.background
+        wrong = kernels.move_checked(
+            piece.words[source : source + half],
+            piece.words[target : target + half],
+            piece_words,
+            background.kind,
+            kernels.word(background.first),
+            kernels.word(background.second),
+            self._log,
+            self.tally.lanes,
+        )
+        if wrong:
+            self._found(step, number, _part_of(piece, piece.words[source : source + half], source), wrong)
+
     def _part(self, step: Step, number: int, piece: Slice, words: Words, offset: int, operations: NDArray[np.int64]) -> None:
         """Sweep a part of a slice with a background that begins at the part."""
-        physical_byte = piece.physical_byte + offset * 8 if piece.physical_byte is not None else None
-        part = Slice(words, piece.mapping, piece.address + offset * 8, piece.locked, physical_byte=physical_byte)
-        self._sweep(step, number, part, _Way(words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS), operations)
+        self._sweep(step, number, _part_of(piece, words, offset), _Way(words.size // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS), operations)
 
     def _rows(self, step: Step) -> None:
         """Read pairs of far apart words again and again, then look whether anything near them changed."""
@@ -284,3 +298,14 @@ class Worker:
             self._sweep(step, number, piece, _Way(piece.words.size), read)
             self._left[number] = _Left(step, 0)
             self.tally.swept.add(number)
+
+
+def _half(piece: Slice) -> int:
+    """Return how many words half of a slice has, in whole blocks: a background begins again in each half, and is of whole blocks."""
+    return piece.words.size // 2 // kernels.BLOCK_WORDS * kernels.BLOCK_WORDS
+
+
+def _part_of(piece: Slice, words: Words, offset: int) -> Slice:
+    """Return a part of a slice as a slice of its own: its words, which begin so many words behind the slice's."""
+    physical_byte = piece.physical_byte + offset * 8 if piece.physical_byte is not None else None
+    return Slice(words, piece.mapping, piece.address + offset * 8, piece.locked, physical_byte=physical_byte)
