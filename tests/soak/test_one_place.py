@@ -19,7 +19,7 @@ from after_check.soak.plans import Step, Work
 from after_check.soak.work import MOVE_WORDS, Signals, Worker
 
 MIB = 1 << 20
-RUNS = 100
+RUNS, MOST_RUNS = 100, 5000
 STEPS = (
     Step(Work.MOVES, background=random_background(0x5EED)),
     Step(Work.MOVES, background=CHECKERBOARD),
@@ -55,7 +55,9 @@ def piece():
 @pytest.mark.parametrize("step", STEPS, ids=lambda step: step.name)
 def test_no_address_is_named_that_was_not_touched(piece, step):
     found = 0
-    for run in range(RUNS // len(STEPS)):
+    for run in range(MOST_RUNS):  # A hundred in all, and more where nothing came while somebody looked: a step takes a millisecond.
+        if found and run >= RUNS // len(STEPS):
+            break
         worker = Worker([(0, piece)], Signals(), time.monotonic, PageMap(), 0)
         flips = Flips(piece.words, run)
         flips.start()
@@ -66,7 +68,7 @@ def test_no_address_is_named_that_was_not_touched(piece, step):
         named = {(error.virtual_byte - piece.address) // 8 for error in worker.tally.kept}
         assert named <= flips.touched, named - flips.touched
         found += len(named)
-    assert found  # Some of them came while somebody looked.
+    assert found
 
 
 @pytest.mark.parametrize("pieces", MOVE_WORDS)

@@ -245,7 +245,7 @@ def test_a_slow_first_start(bench):
     bench.screen.wait("THE FIRST START")
     bench.press("1", "2", "5", "Enter")
     bench.screen.wait("notice: amount of memory changed, settings were cleared")
-    bench.say("2x16gb ddr5 5600, runs at 5600, dual channel, total 32gb", "FINDINGS", "power")
+    bench.say("2x16gb ddr5 5600, runs at 5600, dual channel, total 32gb", "FINDINGS", "switched itself off")
     sheet = bench.handed_back(agreed="the settings are set again", outcome="AS AGREED")
     assert "restarted by itself a few times" in sheet
 
@@ -260,7 +260,7 @@ def test_an_appliance_above_its_maximum(bench):
     bench.press("k")
     bench.screen.wait("THE DATA SHEET OF CAIRNBOX 3")
     bench.press("Down", "Down")
-    bench.screen.wait("▸ most in all")
+    bench.screen.wait("▶ most in all")
     bench.press("2", "C-s")
     bench.screen.wait("before you open it")
     bench.step("BEFORE YOU OPEN IT", "32 GiB is promised, and 16 GiB is documented as the most")

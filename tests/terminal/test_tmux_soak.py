@@ -77,7 +77,7 @@ def test_start_watch_pause_kill_and_take_up_again(terminal, tmp_path):
     screen.keys("s")
     screen.wait("WHICH MEMORY TEST?", "overnight")
     screen.keys("2")
-    screen.wait("✓ MATS+", "GB/s", "left", seconds=60)
+    screen.wait("▮ MATS+", "GB/s", "left", seconds=60)
     screen.keys("Space")
     screen.wait("PAUSED")
     screen.kill_program()

@@ -58,13 +58,14 @@ class HelpScreen(ShopDialog[None]):
             text.append(f"{line}\n", Ink.MUTED)
         if getattr(self._about, "HELP_LINES", ()):
             text.append("\n")
-        for mark in marks_in(self._on_screen):
-            text.append(f"{mark.sign:>10}  ", f"bold {Ink.TEXT}")
-            text.append(f"{mark.meaning}\n", Ink.MUTED)
-        text.append("\n" if marks_in(self._on_screen) else "")
         for key, what in [*self._keys(), *_EVERYWHERE]:
             text.append(f"{key:>10}  ", f"bold {Ink.PROMISED}")
             text.append(f"{what}\n", Ink.TEXT)
+        marks = marks_in(self._on_screen)
+        text.append("\n" if marks else "")
+        for mark in marks:
+            text.append(f"{mark.sign:>10}  ", f"bold {Ink.TEXT}")
+            text.append(f"{mark.meaning}\n", Ink.MUTED)
         text.append("\nesc closes this.", Ink.MUTED)
         return text
 
