@@ -98,7 +98,7 @@ class JobSheetScreen(ShopScreen[None]):
         with Horizontal(id="job-upper"):
             yield BoardPane(id="job-board")
             yield TracksPane(id="job-tracks")
-        yield ChainLine(id="job-chain")
+        yield ChainLine(id="job-chain", classes="-empty")
         with Horizontal(id="job-lower"):
             with Vertical(id="job-findings-pane"):
                 yield FindingsTitle(id="job-findings-title")
@@ -173,7 +173,9 @@ class JobSheetScreen(ShopScreen[None]):
             return
         chosen = self.query_one(FindingsList).highlighted
         finding = self.snapshot.finding(chosen) if chosen is not None else None
-        self.query_one(ChainLine).finding = finding
+        chain = self.query_one(ChainLine)
+        chain.finding = finding
+        chain.fit()
         board = self.query_one(BoardPane)
         board.pointed_at = frozenset(finding.slots) if finding else frozenset()
         board.refresh()

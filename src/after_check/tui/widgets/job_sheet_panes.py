@@ -119,15 +119,16 @@ class ChainLine(JobPane):
         chain = self._chain()
         return chain_lines(chain, cells, rows) if chain is not None else [Text("")]
 
-    def watch_finding(self) -> None:
+    def fit(self) -> None:
         """Take the lines that this chain needs: one, or where there is room for it two."""
         chain = self._chain()
+        self.set_class(chain is None, "-empty")
         most = 1 if self.screen.has_class("-low") else 2
         self.styles.height = len(chain_lines(chain, max(1, self.content_size.width), most)) if chain is not None else 1
 
     def on_resize(self) -> None:
         """Take the lines for another width."""
-        self.watch_finding()
+        self.fit()
 
     def _chain(self) -> Chain | None:
         return chain_of(self.snapshot.judgement, self.finding) if self.snapshot is not None and self.finding is not None else None
