@@ -15,6 +15,7 @@ from after_check.casework.snapshot import take_snapshot
 from after_check.domain.codes import Code
 from after_check.domain.handback import HandBack, Override
 from after_check.domain.jobs import Moment
+from after_check.domain.standing import Quantity, TrackStatus
 from after_check.tui.charts.answer_line import answers_line
 from tests.casework.test_same_machine import job
 
@@ -94,3 +95,17 @@ def test_the_command_has_them_in_json():
         ("helped", "not known"),
         ("told", "not asked"),
     ]
+
+
+def test_what_is_short_of_the_promise_is_a_no_whatever_else_is_not_known(demo_shop):
+    """On one screen a value was "too little" and its answer "not known"."""
+    asked = {Quantity.CAPACITY: 0, Quantity.RATE: 1, Quantity.CHANNELS: 1, Quantity.PROFILE: 1}
+    seen = 0
+    for number in demo_shop.jobs.numbers():
+        snapshot = take_snapshot(demo_shop.jobs.job(number))
+        answers = answers_of(snapshot)
+        for track in snapshot.judgement.tracks:
+            if track.status is TrackStatus.SHORT and track.quantity in asked:
+                seen += 1
+                assert answers[asked[track.quantity]].kind is JobAnswerKind.NO, (number, track.quantity)
+    assert seen > 5

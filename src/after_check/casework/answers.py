@@ -130,6 +130,14 @@ def _promised(snapshot: JobSnapshot, question: JobQuestion, quantities: tuple[Qu
         return JobAnswer(question, JobAnswerKind.NOT_ASKED)
     if snapshot.job.now is None:
         return JobAnswer(question, JobAnswerKind.UNKNOWN, "read it after fitting")
+    tracks = [track for track in judgement.tracks if track.quantity in quantities and track.status is not None]
+    short = [track for track in tracks if track.status is TrackStatus.SHORT]
+    if short:
+        # Short because of a cause that another question has, and that the customer takes or not.
+        fixes = [root for root in judgement.roots if root.severity is Severity.FIX]
+        if fixes and all(added.accepted(root.code) is not None for root in fixes):
+            return JobAnswer(question, JobAnswerKind.WAIVED, _reason(added, fixes[0].code))
+        return JobAnswer(question, JobAnswerKind.NO, _against_the_promise(short[0]))
     names = {quantity.value for quantity in quantities}
     beside = {name for name in judgement.not_known if (name in _OF_MODULES) == (question is JobQuestion.ALL_THERE)}
     unknown = [name for name in all_unknown(judgement) if name in names or name in beside]
@@ -138,17 +146,9 @@ def _promised(snapshot: JobSnapshot, question: JobQuestion, quantities: tuple[Qu
         return JobAnswer(question, JobAnswerKind.UNKNOWN, f"read {', '.join(unknown_words(name) for name in still)}")
     if unknown:
         return JobAnswer(question, JobAnswerKind.WAIVED, _reason(added, unknown_code(unknown[0])))
-    tracks = [track for track in judgement.tracks if track.quantity in quantities and track.status is not None]
-    if not tracks:
-        return JobAnswer(question, JobAnswerKind.NOT_ASKED)
-    short = [track for track in tracks if track.status not in (TrackStatus.KEPT, TrackStatus.OVER)]
-    if not short:
-        return JobAnswer(question, JobAnswerKind.YES)
-    # Short because of a cause that another question has, and that the customer takes or not.
-    fixes = [root for root in judgement.roots if root.severity is Severity.FIX]
-    if fixes and all(added.accepted(root.code) is not None for root in fixes):
-        return JobAnswer(question, JobAnswerKind.WAIVED, _reason(added, fixes[0].code))
-    return JobAnswer(question, JobAnswerKind.NO, _against_the_promise(short[0]))
+    if not all(track.status in (TrackStatus.KEPT, TrackStatus.OVER) for track in tracks):
+        return JobAnswer(question, JobAnswerKind.UNKNOWN, "read it again")
+    return JobAnswer(question, JobAnswerKind.YES if tracks else JobAnswerKind.NOT_ASKED)
 
 
 def _against_the_promise(track: Track) -> str:

@@ -58,7 +58,8 @@ class HandsScreen(JobView[Job | View]):
         Binding("n", "no", "it does not", tooltip="it does not start; the test found errors"),
         Binding("space", "power", "power on", tooltip="the clock of this start begins"),
         Binding("left", "before", "move before", tooltip="the move before"),
-        Binding("escape,f6", "back", "back", tooltip="back to where you were"),
+        Binding("escape", "back", "back", tooltip="back to where you were"),
+        Binding("f6", "back", show=False),
     ]
 
     def __init__(self, snapshot: JobSnapshot) -> None:
