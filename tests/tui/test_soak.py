@@ -51,7 +51,7 @@ async def test_a_program_of_ones_own_runs_and_its_result_reaches_the_job(shop_pa
         assert "WHICH MEMORY TEST?" in shown(app)
         await until(pilot, lambda: "can be tested on this computer now" in shown(app))
         await start_program(app, pilot, "{any(w0); ^(r0,w1); v(r1)}")
-        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        await until(pilot, lambda: "CLEAN ·" in shown(app) or "✓ CLEAN" in shown(app))
         assert "MEMORY UNDER TEST" in shown(app)
         assert "32 MiB under test" in shown(app)
         await pilot.press("escape")
@@ -113,7 +113,7 @@ async def test_the_technician_says_how_many_minutes_there_are(shop_path):
         await pilot.press(*["backspace"] * 4, *"0.05", "enter")
         await until(pilot, lambda: "0.05-minute memory test" in shown(app) and "LOOKED FOR SO FAR" in shown(app))
         await until(pilot, lambda: "stuck bits" in shown(app) and "100%" in shown(app))
-        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        await until(pilot, lambda: "CLEAN ·" in shown(app) or "✓ CLEAN" in shown(app))
 
 
 async def test_a_program_that_is_none_is_told_of(shop_path):
@@ -134,7 +134,7 @@ async def test_an_interrupted_soak_is_taken_up_again(shop_path):
         await until(pilot, lambda: "INTERRUPTED" in shown(app))
         await pilot.press("t")
         await until(pilot, lambda: app.soak_runner is not None and not app.soak_runner.is_running)
-        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        await until(pilot, lambda: "CLEAN ·" in shown(app) or "✓ CLEAN" in shown(app))
     job = Shop.open(shop_path).jobs.job("0417")
     assert len(job.soaks) == 1
     assert (job.soak.record.steps_done, job.soak.record.seconds > 50) == (5, True)
@@ -150,7 +150,7 @@ async def test_an_appliances_own_word(shop_path):
         app.screen.query_one(Input).value = address
         await pilot.press("enter")
         await until(pilot, lambda: "Cairnbox 2 (CB2-0422)" in shown(app))
-        await until(pilot, lambda: "✓ CLEAN" in shown(app))
+        await until(pilot, lambda: "CLEAN ·" in shown(app) or "✓ CLEAN" in shown(app))
         assert "in its own words" in shown(app)
     service.stop()
 
@@ -211,6 +211,14 @@ def test_drawings_fit_their_space_and_say_what_is_known():
             assert len(error_lines(record, cells, rows)) <= rows
     assert "NOTHING FINISHED" in text(head_lines(SoakSnapshot(replace(CLEAN, state=SoakState.STOPPED, steps_done=0)), 100))
     assert "✓ CLEAN" in text(head_lines(SoakSnapshot(CLEAN), 100))
+    for share, enough, said in (
+        (1, 90, "? CLEAN · 1 % TESTED"),
+        (89, 90, "? CLEAN · 89 % TESTED"),
+        (95, 90, "✓ CLEAN"),
+        (95, 99, "? CLEAN · 95 %"),
+    ):
+        part = replace(CLEAN, covered=replace(CLEAN.covered, installed_bytes=100 << 30), fully_swept_bytes=share << 30)
+        assert said in text(head_lines(SoakSnapshot(part, enough_percent=enough), 100))
     assert "They point at B2." in text(error_lines(FAILED, 80, 20))
     assert [clock_words(seconds) for seconds in (0, 62, 3661)] == ["0:00", "1:02", "1:01 h"]
 

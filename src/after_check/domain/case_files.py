@@ -22,6 +22,10 @@ class Figures:
     bandwidth_gbs: Fact[float] | None = None
 
 
+ENOUGH_PERCENT = 90
+"""Of how much of the memory a clean test counts as one of all of it, where the shop asks for no other share."""
+
+
 @dataclass(frozen=True, slots=True)
 class Needs:
     """What a shop asks for, beside the promise, before a job counts as ready; zero asks for nothing.

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
+from after_check.domain.case_files import ENOUGH_PERCENT
 from after_check.domain.codes import Code, Severity
 from after_check.domain.facts import Fact, Source, value_of
 from after_check.domain.findings import Evidence, Finding, finding, shown
@@ -18,7 +19,6 @@ from after_check.judgement.rules.blame import told_by_tries
 from after_check.judgement.tracks import measured_track
 
 _NEARLY_ALL = 0.95
-_ENOUGH_PERCENT = 90
 _SAID_OF_MEMORY = ("total_bytes", "usable_bytes", "running_rate", "channels", "profile")
 """What a machine says of its memory as a whole: with any of it the promise may be kept, and a memory test is still missing."""
 """Below this share of the memory, "no errors" is said of a part only."""
@@ -73,7 +73,7 @@ def soak_partial(case: Case) -> Iterator[Finding]:
     percent = fact.value.covered_percent
     if fact.value.passes == 0:
         yield finding(Code.SOAK_PARTIAL, 0.95, (_result(fact),), why="stopped", percent=percent)
-    elif percent is None or percent < _ENOUGH_PERCENT:
+    elif percent is None or percent < ENOUGH_PERCENT:
         yield finding(Code.SOAK_PARTIAL, 0.95, (_result(fact),), why="covered", percent=percent, passes=fact.value.passes)
 
 

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 
 from rich.text import Text
 
+from after_check.domain.case_files import ENOUGH_PERCENT
 from after_check.domain.messages import message
 from after_check.domain.quantities import size_text
 from after_check.domain.soak import Block, LookedFor, SoakRecord, SoakState, Surroundings, WrongWord
+from after_check.soak.soak_json import covered_percent
 from after_check.texts import say
 from after_check.tui.charts.cells import fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
@@ -22,20 +24,24 @@ _BARS = " ▁▂▃▄▅▆▇█"
 class SoakSnapshot:
     """What the view shows: a record, the memory's own limit in GB/s where it is known, and whether it runs here.
 
-    `why_not` says why it does not count for the job, where it does not.
+    `why_not` says why it does not count for the job, where it does not. Below `enough_percent` of the memory a clean test is
+    none of all of it.
     """
 
     record: SoakRecord
     peak_gbs: float | None = None
     here: bool = True
     why_not: str = ""
+    enough_percent: int = ENOUGH_PERCENT
 
 
 def head_lines(snapshot: SoakSnapshot, cells: int) -> list[Text]:
     """Return the two lines that the eye lands on: how it stands, how far it is, what is left."""
     record = snapshot.record
     chip = Text(no_wrap=True)
-    words, colour = ("? DOES NOT COUNT", Ink.PROMISED) if snapshot.why_not and not record.errors else _standing(record)
+    words, colour = (
+        ("? DOES NOT COUNT", Ink.PROMISED) if snapshot.why_not and not record.errors else _standing(record, snapshot.enough_percent)
+    )
     chip.append(f"  {words}  ", f"bold {Ink.ON_COLOUR} on {colour}")
     chip.append(" ")
     left = Text(" ", no_wrap=True)
@@ -64,7 +70,7 @@ def _whose(snapshot: SoakSnapshot) -> str:
     return "of this computer, which After Check runs on" if snapshot.here else "of the computer that After Check ran on"
 
 
-def _standing(record: SoakRecord) -> tuple[str, str]:
+def _standing(record: SoakRecord, enough_percent: int) -> tuple[str, str]:
     if record.errors:
         return "✗ ERRORS", Ink.SHORT
     if record.state in (SoakState.RUNNING, SoakState.PAUSED):
@@ -76,7 +82,12 @@ def _standing(record: SoakRecord) -> tuple[str, str]:
         return "? INTERRUPTED", Ink.PROMISED
     if record.state is SoakState.STOPPED and record.steps_done and not record.passes_done and not record.own_word_of:
         return f"? CLEAN FOR {record.share:.0%} OF A PASS", Ink.PROMISED
-    return ("✓ CLEAN" if record.steps_done else "? NOTHING FINISHED"), Ink.KEPT if record.steps_done else Ink.PROMISED
+    if not record.steps_done:
+        return "? NOTHING FINISHED", Ink.PROMISED
+    percent = covered_percent(record)
+    if percent is not None and percent < enough_percent:  # How little was tested is told before that it was clean.
+        return f"? CLEAN · {percent} % TESTED", Ink.PROMISED
+    return "✓ CLEAN", Ink.KEPT
 
 
 def field_lines(record: SoakRecord, cells: int, rows: int) -> list[Text]:

@@ -14,6 +14,7 @@ from textual.containers import Horizontal, Vertical
 from after_check.casework.adding import last_reading, taken_with_last
 from after_check.casework.same_machine import why_not
 from after_check.casework.snapshot import JobSnapshot
+from after_check.domain.case_files import ENOUGH_PERCENT
 from after_check.domain.identity import Agreement, MachineIdentity, agreement
 from after_check.domain.jobs import Job, KeptSoak, Moment
 from after_check.domain.quantities import MIB, size_text
@@ -164,7 +165,9 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         choice.rate_words = f"Times {how}, {choice.rate_bytes_per_s / 1e9:.1f} GB/s." if choice.rate_bytes_per_s else ""
         choice.refresh()
         if record is not None:
-            snapshot = SoakSnapshot(record, limit, self._runner is not None, why_not(self.job, record))
+            snapshot = SoakSnapshot(
+                record, limit, self._runner is not None, why_not(self.job, record), self.job.needs.soak_percent or ENOUGH_PERCENT
+            )
             for pane in self.query(SoakPane):
                 pane.snapshot = snapshot
 
