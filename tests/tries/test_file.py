@@ -118,7 +118,7 @@ def test_the_command_says_who_it_is(tmp_path):
     assert proposal["why"]
     assert proposal["cost"] > 0
     words = run("tries", str(file)).stdout
-    assert "try 1: a in A2, b in B2; B2 not seen, soak errors in A2" in words
+    assert "try 1: a in A2, b in B2; B2 not seen, memory test errors in A2" in words
     refused = run("tries", str(tmp_path / "none.toml"))
     assert refused.returncode == 65
     assert "cannot be read" in refused.stderr

@@ -161,7 +161,7 @@ def test_a_module_that_may_fail_only_with_the_profile_is_tried_without_it():
 def test_words_say_how_often():
     assert outcome_words(tried(BOTH, "yes", ("A2", "B2"), starts=5)) == "started 5 times, all seen"
     assert outcome_words(tried(BOTH, "no", starts=5, starts_failed=2)) == "2 of 5 starts failed, no start"
-    assert outcome_words(tried(BOTH, "yes", ("A2", "B2"), "clean", starts=3)) == "started 3 times, soak clean"
+    assert outcome_words(tried(BOTH, "yes", ("A2", "B2"), "clean", starts=3)) == "started 3 times, memory test clean"
     assert ("starts", "5, 2 failed") in facts_of(tried(BOTH, "no", starts=5, starts_failed=2))
 
 

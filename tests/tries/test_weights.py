@@ -319,7 +319,7 @@ def test_a_proposal_crosses_modules_when_errors_have_a_place():
     assert said.with_soak
     assert said.moves == 2
     ends = {outcome.what: outcome.then for outcome in said.outcomes}
-    assert ends["a soak finds errors in A2"] == "module b"
+    assert ends["a memory test finds errors in A2"] == "module b"
 
 
 def test_eight_slots_and_eight_modules_are_weighed_at_once():

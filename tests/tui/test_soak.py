@@ -69,7 +69,7 @@ async def test_it_goes_on_while_the_bench_is_shown_and_quitting_asks(shop_path):
         await until(pilot, lambda: isinstance(app.screen, JobSheetScreen))
         await pilot.press("escape")
         await until(pilot, lambda: isinstance(app.screen, BenchScreen) and "custom memory test running at" in shown(app))
-        assert "a soak runs" in shown(app)
+        assert "a memory test runs" in shown(app)
         await pilot.press("q")
         await until(pilot, lambda: "A SOAK RUNS" in shown(app))
         await pilot.press("n")

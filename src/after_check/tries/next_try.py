@@ -270,11 +270,15 @@ def _meanings(
     ends.append(("no start", float(total[0]), Try(chosen, Started.NO)))
     every = tuple(filled)
     if with_soak:
-        ends.append(("a soak is clean", float(total[2]), Try(chosen, Started.YES, every, SoakSaid.CLEAN)))
+        ends.append(("a memory test is clean", float(total[2]), Try(chosen, Started.YES, every, SoakSaid.CLEAN)))
         wrong = float(total[3:].sum())
         at = max(filled, key=lambda slot: float(total[3 + slots.index(slot)]), default="")
         ends.append(
-            (f"a soak finds errors{f' in {at}' if len(filled) > 1 else ''}", wrong, Try(chosen, Started.YES, every, SoakSaid.ERRORS, (at,)))
+            (
+                f"a memory test finds errors{f' in {at}' if len(filled) > 1 else ''}",
+                wrong,
+                Try(chosen, Started.YES, every, SoakSaid.ERRORS, (at,)),
+            )
         )
         ends.append(("a module is not seen", float(total[1]), Try(chosen, Started.YES, every[1:])))
     else:

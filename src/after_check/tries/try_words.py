@@ -24,9 +24,9 @@ def outcome_words(tried: Try) -> str:
     if tried.unseen:
         words.append(f"{', '.join(tried.unseen)} not seen")
     if tried.soak is SoakSaid.ERRORS:
-        words.append("soak errors" + (f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""))
+        words.append("memory test errors" + (f" in {', '.join(tried.errors_in)}" if tried.errors_in else ""))
     elif tried.soak is SoakSaid.CLEAN:
-        words.append("soak clean")
+        words.append("memory test clean")
     if tried.off_under_load:
         words.append("off under load")
     often = f" {tried.starts} times" if (tried.starts or 1) > 1 else ""

@@ -199,7 +199,7 @@ class AfterCheckApp(ShopApp):
         from after_check.tui.dialogs.choose import ConfirmDialog
 
         record = runner.soak.record
-        question = f"The {record.plan} soak is at {record.share:.0%}. Leaving stops it; what it found is kept."
+        question = f"The {record.plan} memory test is at {record.share:.0%}. Leaving stops it; what it found is kept."
         if self.screen.name != _LEAVING:
             self.push_screen(ConfirmDialog("A SOAK RUNS", question, "stop it and leave", "stay", name=_LEAVING), self._leave)
 

@@ -23,7 +23,7 @@ from after_check.tui.theme import Ink, outcome_colour
 
 GROUP_WORDS = {
     WaitsFor.YOU: "waits for you",
-    WaitsFor.SOAK: "a soak runs",
+    WaitsFor.SOAK: "a memory test runs",
     WaitsFor.CUSTOMER: "waits for the customer",
     WaitsFor.ARCHIVE: "in the archive",
 }

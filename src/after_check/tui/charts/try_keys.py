@@ -174,8 +174,8 @@ def outcome_groups(tried: Try) -> list[tuple[str, list[Mark]]]:
     minutes = f" ({tried.soak_minutes:.0f} min)" if tried.soak_minutes else ""
     tested = [
         ("=", "all modules are seen", tried.seen is not None and not tried.unseen),
-        ("4", f"a soak was clean{minutes}", tried.soak is SoakSaid.CLEAN),
-        ("5", "a soak found errors", tried.soak is SoakSaid.ERRORS),
+        ("4", f"a memory test was clean{minutes}", tried.soak is SoakSaid.CLEAN),
+        ("5", "a memory test found errors", tried.soak is SoakSaid.ERRORS),
         ("6", f"profile: {tried.arrangement.profile or 'not looked at'}", tried.arrangement.profile_is_on),
     ]
     signs = [

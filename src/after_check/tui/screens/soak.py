@@ -156,7 +156,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
         choice, shown = self.query_one(PlanChoice), self.query_one("#soak-view")
         choice.display, shown.display = record is None, record is not None
         resumable = self._resumable()
-        choice.resumable = f"the {resumable.plan} soak again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
+        choice.resumable = f"the {resumable.plan} memory test again, interrupted at {resumable.share:.0%}" if resumable is not None else ""
         peak = self.snapshot.judgement.track(Quantity.PEAK)
         limit = float(peak.now) if peak is not None and isinstance(peak.now, int | float) else None
         last = self._kept.record.rate_bytes_per_s if self._kept is not None else 0.0
@@ -375,7 +375,7 @@ class SoakScreen(LongWork, OnThere, OnThisMachine[None], JobView[None]):
     def _begin(self, soak: RunningSoak) -> None:
         running = self.shop_app.soak_runner
         if running is not None and running.is_running:
-            self.notify(f"a soak of job {running.job} runs already: one at a time", severity="warning", timeout=6)
+            self.notify(f"a memory test of job {running.job} runs already: one at a time", severity="warning", timeout=6)
             return
         self._choosing = False
         self.shop_app.start_soak(self.number, soak)

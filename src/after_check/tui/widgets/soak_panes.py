@@ -31,7 +31,7 @@ class SoakHead(SoakPane):
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the head."""
-        return head_lines(self.snapshot, cells) if self.snapshot else [Text(" no soak yet", Ink.MUTED)]
+        return head_lines(self.snapshot, cells) if self.snapshot else [Text(" no memory test yet", Ink.MUTED)]
 
 
 class FieldPane(SoakPane):
