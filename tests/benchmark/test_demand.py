@@ -149,7 +149,7 @@ def test_the_chart_fits_and_marks_both_totals():
         assert all(line.cell_len <= cells for line in lines)
         drawn = "\n".join(line.plain for line in lines)
         assert "○ 16 GiB" in drawn
-        assert "◇ 32 GiB" in drawn
+        assert "● 32 GiB" in drawn
     assert "Nothing was watched yet" in demand_lines(DemandSnapshot(), 100, 10)[0].plain
 
 
