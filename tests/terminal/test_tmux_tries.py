@@ -69,7 +69,7 @@ def test_four_tries_and_the_proposal_to_the_end(bench):
     terminal.keys("Enter")
     terminal.wait("DOES IT START?", "d on the bench")
     terminal.keys("1", "=", "4")
-    terminal.wait("Soak clean", "It is module d")
+    terminal.wait("Memory test clean", "It is module d")
     terminal.keys("Tab")
     terminal.wait("a note; enter takes it")
     terminal.type("one alone, clean")
@@ -178,7 +178,7 @@ def test_a_soldered_laptop_and_a_profile_that_fails(tmp_path, number, to_the_end
             terminal.keys("n" if count == 1 else "Enter")
             terminal.wait("DOES IT START?")
             terminal.keys("1", "=", *keys)
-            terminal.wait("Soak clean" if keys[-1] == "4" else "Soak errors")
+            terminal.wait("Memory test clean" if keys[-1] == "4" else "Memory test errors")
             terminal.keys("Enter")
             terminal.wait(f"{count} tr", words)
     finally:
