@@ -358,7 +358,7 @@ def test_arrangements_with_a_cooling_fault(bench):
         bench.press("n")
         bench.screen.wait("DOES IT START?")
         bench.press("Up", "Up", *arrangement, "1", "O")
-        bench.screen.wait("[x] switches off under load")
+        bench.screen.wait("● switches off under load")
         bench.press("Enter")
         bench.screen.wait("TRIES")
     bench.screen.wait("It is something outside memory")

@@ -106,7 +106,7 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
     terminal.keys("n")
     terminal.wait("DOES IT START?")
     terminal.keys("2", "B")
-    terminal.wait("[x] beeps")
+    terminal.wait("● beeps")
     terminal.keys("W")
     terminal.wait("START WATCH")
     terminal.keys("Space")
@@ -120,11 +120,11 @@ def test_a_try_that_was_begun_is_found_again_after_a_kill(bench, tmp_path):
         again.keys("t")
         again.wait("Nothing was tried yet")
         again.keys("n")
-        again.wait("[x] beeps", "[x] it does not start")
+        again.wait("● beeps", "● it does not start")
         again.keys("W")
         again.wait("START WATCH", "WAIT")  # The clock runs on from the moment of power-on.
         again.keys("1")
-        again.wait("[x] it starts, ")
+        again.wait("● it starts, ")
         again.keys("Enter")
         again.wait("1 try")
     finally:

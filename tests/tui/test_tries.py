@@ -83,15 +83,15 @@ async def test_several_starts_are_noted_by_keys_and_by_a_note(shop_path):
         await pilot.press("t")
         await until(pilot, lambda: isinstance(app.screen, TriesScreen))
         await pilot.press("n")
-        await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "7 [ ] started 1 time" in shown(app))
+        await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "7 ○ started 1 time" in shown(app))
         await pilot.press("1", "7", "7", "7", "7", "8", "8")
-        await until(pilot, lambda: "7 [x] started 5 times" in shown(app) and "8 [x] 2 of them failed" in shown(app))
+        await until(pilot, lambda: "7 ● started 5 times" in shown(app) and "8 ● 2 of them failed" in shown(app))
         await pilot.press("2")  # That it does not start is said of one start, until somebody says more.
-        await until(pilot, lambda: "7 [ ] started 1 time" in shown(app))
+        await until(pilot, lambda: "7 ○ started 1 time" in shown(app))
         await pilot.press("tab")
         await until(pilot, lambda: app.screen.query_one("#entry-note", Input).has_focus)
         await pilot.press(*"3 of 10 cold starts failed", "enter")
-        await until(pilot, lambda: "8 [x] 3 of them failed" in shown(app))
+        await until(pilot, lambda: "8 ● 3 of them failed" in shown(app))
         await pilot.press("enter")
         await until(pilot, lambda: isinstance(app.screen, TriesScreen) and "✗3/10" in shown(app))
     tried = Shop.open(shop_path).jobs.job("0427").tries.log.tries[-1]
@@ -160,7 +160,7 @@ async def test_entry_watch_and_view_at_every_size(shop_path, size):
         await pilot.press("space")
         await until(pilot, lambda: "◐ WAIT" in shown(app))
         await pilot.press("3", "F", "1")
-        await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "[x] fans stay fast" in shown(app))
+        await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "● fans stay fast" in shown(app))
         await pilot.press("enter")
         await until(pilot, lambda: "4 tries" in shown(app))
         await pilot.press("x")
@@ -211,7 +211,7 @@ def test_a_module_that_was_added_and_a_try_that_was_begun_are_found_again(shop_p
         async with running(shop_path) as (app, pilot):
             await open_job(app, pilot, "0427")
             await pilot.press("t", "n")
-            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "[x] it does not start" in shown(app))
+            await until(pilot, lambda: isinstance(app.screen, TryEntryScreen) and "● it does not start" in shown(app))
             await pilot.press("enter")
             await until(pilot, lambda: len(app.shop.jobs.job("0427").tries.log.tries) == 4)
             await until(pilot, lambda: not app.shop.drafts.text("try:0427"))
@@ -259,7 +259,7 @@ async def test_a_second_try_is_begun_while_the_first_is_still_on_its_way_to_the_
                 keys = ("2",)
             else:
                 # Nothing of the first try came back, and the module that it added is known.
-                assert "[x] it does not start" not in shown(app)
+                assert "● it does not start" not in shown(app)
                 assert "c on the bench  16 GiB" in shown(app)
                 assert not any("is back" in words for words in notices(app))
             await pilot.press(*keys, "enter")

@@ -81,7 +81,7 @@ class FirstStartDialog(ShopDialog[FirstStart | None]):
         ]
         for key, words, is_set in lines:
             text.append(f"{key}  ", f"bold {Ink.PROMISED}")
-            text.append("[x] " if is_set else "[ ] ", Ink.TEXT if is_set else Ink.MUTED)
+            text.append("● " if is_set else "○ ", Ink.TEXT if is_set else Ink.MUTED)
             text.append(f"{words}\n", f"bold {Ink.TEXT}" if is_set else Ink.TEXT)
         text.append("\nenter", f"bold {Ink.PROMISED}")
         text.append("  done; it is kept with the reading", Ink.MUTED)

@@ -117,7 +117,7 @@ class OutcomePane(Drawn):
                 for key, words, is_set in marks:
                     piece = Text.assemble(
                         (f" {key} ", f"bold {Ink.PROMISED}"),
-                        ("[x] " if is_set else "[ ] ", Ink.TEXT if is_set else Ink.MUTED),
+                        ("● " if is_set else "○ ", Ink.TEXT if is_set else Ink.MUTED),
                         (words, f"bold {Ink.TEXT}" if is_set else Ink.TEXT),
                     )
                     piece.truncate(cells // 2 if halves else cells, overflow="ellipsis", pad=halves)
