@@ -99,6 +99,17 @@ def test_a_plain_fitting_takes_the_old_modules_out_first(shop):
     assert plan.is_fitting
 
 
+def test_soldered_memory_is_never_taken_out(shop):
+    arrival = take_notation("D1=8G DDR4-2666 soldered; S1=4G DDR4-2400 sodimm; total 12G")
+    shop.jobs.add(JobFacts("8", promise="D1=8G DDR4-2666 soldered; S1=16G DDR4-2666 sodimm"), [(Moment.ARRIVAL, arrival)])
+    job = shop.jobs.job("8")
+    log = log_of(job)
+    moves = plan_of(job, log, None).moves
+    assert [(move.act, move.slot) for move in moves] == [(HandAct.TAKE_OUT, "S1"), (HandAct.PUT_IN, "S1")]
+    assert log.by_letter[moves[0].letter].size_bytes == 4 << 30
+    assert log.by_letter[moves[1].letter].size_bytes == 16 << 30
+
+
 def test_answers_become_the_try():
     plan = replace(way(arranged("A2=a"), arranged("B2=a"), starts=3), soak_minutes=20.0)
     failed = StartsSeen().then(True).then(False)

@@ -76,6 +76,9 @@ async def test_a_plain_fitting_leads_to_the_reading_and_writes_no_try(open_case)
         ]
         await pilot.press("enter", "enter", "left")
         assert hands(app).at == 1
+        await pilot.press("ctrl+t")  # Another theme begins nothing again.
+        await pilot.pause()
+        assert hands(app).at == 1
         await pilot.press("enter", "enter", "enter")
         await until(pilot, lambda: "SWITCH IT ON" in shown(app))
         await pilot.press("enter")

@@ -9,7 +9,7 @@ import re
 from dataclasses import dataclass
 
 from after_check.domain.codes import Severity
-from after_check.domain.findings import Cause, Finding, Judgement
+from after_check.domain.findings import Finding, Judgement
 from after_check.domain.messages import message
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.texts import link_words, say, words_of
@@ -49,9 +49,8 @@ def chain_of(judgement: Judgement, finding: Finding) -> Chain | None:
 
 def _root(judgement: Judgement, finding: Finding) -> Finding:
     """Return the finding at the beginning of the chain. A cause is shown before what follows from it, so this ends."""
-    by_cause = {Cause(one.code, one.slots): one for one in judgement.findings}
-    while finding.because_of is not None and finding.because_of in by_cause:
-        finding = by_cause[finding.because_of]
+    while (cause := judgement.cause_of(finding)) is not None:
+        finding = cause
     return finding
 
 

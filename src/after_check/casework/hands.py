@@ -11,7 +11,9 @@ from datetime import UTC, datetime
 from enum import StrEnum
 
 from after_check.casework.job_tries import first_try
+from after_check.domain.facts import value_of
 from after_check.domain.jobs import Job
+from after_check.domain.modules import Form
 from after_check.domain.tries import PROFILE_OFF, Arrangement, Blame, NextTry, SoakSaid, Started, Try, TryLog
 
 
@@ -106,8 +108,9 @@ def _on_arrival(job: Job, log: TryLog) -> Arrangement:
     """Return which lettered modules sit where while the machine is as it came."""
     if job.arrival is None:
         return Arrangement()
-    filled = [slot.name for slot in job.arrival.reading.slots if slot.module is not None]
-    return Arrangement(tuple(zip(filled, [module.letter for module in log.modules if module.old], strict=False)))
+    loose = [slot.name for slot in job.arrival.reading.slots if slot.module is not None and value_of(slot.module.form) is not Form.SOLDERED]
+    old = [module.letter for module in log.modules if module.old and not module.soldered]  # In the order of the reading's slots.
+    return Arrangement(tuple(zip(loose, old, strict=False)))
 
 
 def _plan(log: TryLog, last: Arrangement, target: Try) -> HandPlan:

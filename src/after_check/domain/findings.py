@@ -179,6 +179,10 @@ class Judgement:
         """The findings that follow from no other one, worst and most certain first."""
         return tuple(finding for finding in self.findings if finding.because_of is None)
 
+    def cause_of(self, finding: Finding) -> Finding | None:
+        """Return the finding that a finding follows from; None for a root."""
+        return next((one for one in self.findings if Cause(one.code, one.slots) == finding.because_of), None)
+
     def following(self, root: Finding) -> tuple[Finding, ...]:
         """Return the findings that follow from a root, directly or through others."""
         found: list[Finding] = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from after_check.casework.rate_words import ceiling_words
-from after_check.domain.findings import Cause, Ceiling, CeilingKind, Finding, Judgement
+from after_check.domain.findings import Ceiling, CeilingKind, Finding, Judgement
 from after_check.texts import say, words_of
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
@@ -47,7 +47,7 @@ def reason_lines(finding: Finding, cells: int, judgement: Judgement | None = Non
     """Return why, what it follows from, next, what the customer is told, and the evidence with its sources."""
     words = words_of(finding)
     lines = [Text(line, Ink.TEXT) for line in wrapped(words.reason, cells)]
-    cause = _cause_of(finding, judgement)
+    cause = judgement.cause_of(finding) if judgement is not None else None
     if cause is not None:
         lines.append(Text(""))
         lines += _labelled(
@@ -63,12 +63,6 @@ def reason_lines(finding: Finding, cells: int, judgement: Judgement | None = Non
         said = "; ".join(f"{say(part.says)} ({part.source.value})" for part in finding.evidence)
         lines += _labelled("From", f"{said} · {finding.sure:.0%} sure · {finding.code}", cells, Ink.MUTED, Ink.MUTED)
     return lines
-
-
-def _cause_of(finding: Finding, judgement: Judgement | None) -> Finding | None:
-    if judgement is None or finding.because_of is None:
-        return None
-    return next((other for other in judgement.findings if Cause(other.code, other.slots) == finding.because_of), None)
 
 
 def _labelled(label: str, text: str, cells: int, label_style: str, style: str) -> list[Text]:

@@ -66,6 +66,7 @@ class HandsScreen(JobView[Job | View]):
         super().__init__(snapshot)
         self._hands = HandsSnapshot(waiting=True)
         self._began: float | None = None
+        self._worked_out: JobSnapshot | None = None
 
     def compose(self) -> ComposeResult:
         """Lay out the view."""
@@ -78,7 +79,10 @@ class HandsScreen(JobView[Job | View]):
         self.set_interval(_TICK_SECONDS, self._tick)
 
     def draw(self) -> None:
-        """Work out what comes next for the job as it is now."""
+        """Work out what comes next for the job as it is now; another theme is no other job, and the hands are where they were."""
+        if self.snapshot is self._worked_out:
+            return
+        self._worked_out = self.snapshot
         self._give(HandsSnapshot(waiting=True))
         self.work_out(self.snapshot)
 
