@@ -26,16 +26,33 @@ prepare_environment() {
     echo "$want $lock" >.venv/after-check-installed
 }
 
-# install_debian_packages COMMAND:PACKAGE ...: installs what is missing when this is Debian and we are root.
+# install_debian_packages [--alone] COMMAND:PACKAGE ...: installs what is missing when this is Debian and we are root; --alone
+# leaves out what a package only recommends.
 install_debian_packages() {
-    local missing=() pair
+    local missing=() pair options=(-y -q)
+    [[ $1 == --alone ]] && { options+=(--no-install-recommends); shift; }
     for pair in "$@"; do
         PATH=$PATH:/usr/sbin command -v "${pair%%:*}" >/dev/null || missing+=("${pair##*:}")
     done
     [[ ${#missing[@]} -eq 0 ]] && return
     if [[ $(id -u) -eq 0 ]] && command -v apt-get >/dev/null; then
-        { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q "${missing[@]}"; } >/dev/null
+        { apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install "${options[@]}" "${missing[@]}"; } >/dev/null
     else
         echo "Some tests will be left out; they need: ${missing[*]}." >&2
     fi
+}
+
+# fetch_guest_kernel: puts a kernel of the distribution into .venv/guest, which a test boots in the emulator. Nothing is installed by it.
+fetch_guest_kernel() {
+    [[ -f .venv/guest/vmlinuz || $(uname -m) != x86_64 || $(id -u) -ne 0 ]] && return
+    command -v apt-get >/dev/null || return 0
+    local folder package
+    folder=$(mktemp -d)
+    apt-cache show linux-image-cloud-amd64 >/dev/null 2>&1 || apt-get update -q >/dev/null || true
+    package=$(apt-cache depends linux-image-cloud-amd64 | awk '/Depends: linux-image-/ {print $2; exit}')
+    if (cd "$folder" && chmod 755 . && apt-get download -q "${package:-linux-image-cloud-amd64}" && dpkg-deb --extract ./*.deb .) >/dev/null 2>&1; then
+        mkdir -p .venv/guest
+        cp "$folder"/boot/vmlinuz-* .venv/guest/vmlinuz
+    fi
+    rm -rf "$folder"
 }

@@ -68,6 +68,22 @@ def test_without_base64_the_bytes_come_in_hexadecimal(tmp_path):
     assert take(str(path)).reading.slots == read_folder(TREE).reading.slots
 
 
+@pytest.mark.parametrize(("has", "says"), [("sha256sum", "@sha256 "), ("wc", "@length ")])
+def test_without_the_commands_sum_the_end_is_still_known(tmp_path, has, says):
+    tools = tmp_path / "bin"
+    tools.mkdir()
+    for name in ("sh", "head", "base64", "uname", "tr", "cat", has):
+        (tools / name).symlink_to(shutil.which(name))
+    path, done = collected(tmp_path, path=str(tools))
+    assert done.returncode == 0, done.stderr
+    assert path.read_text().splitlines()[-1].startswith(says)
+    assert not [notice for notice in take(str(path)).reading.notices if notice.kind is NoticeKind.DAMAGED]
+    whole = path.read_text()
+    for damaged in (whole[: len(whole) // 2], whole.replace("@base64 /proc/meminfo\n", "@base64 /proc/meminfo\nAAAA")):
+        path.write_text(damaged)
+        assert any(notice.kind is NoticeKind.DAMAGED for notice in take(str(path)).reading.notices)
+
+
 @pytest.mark.parametrize("shell", SHELLS)
 def test_in_a_small_root_and_as_another_user_what_is_not_there_is_left_out(tmp_path, shell):
     """A root as a container has it: no firmware, one file of /proc; and a file that only root may read."""

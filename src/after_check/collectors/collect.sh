@@ -74,7 +74,13 @@ gather() {
 }
 
 gather >"$out" || exit 74
-# The check sum covers every line above it: sum and length as POSIX cksum gives them.
-sum=$(cksum <"$out") || exit 74
-echo "@cksum $sum" >>"$out"
+# The last line covers every line above it: sum and length as POSIX cksum gives them. A small rescue system may be without it.
+if command -v cksum >/dev/null 2>&1; then
+    sum="@cksum $(cksum <"$out")"
+elif command -v sha256sum >/dev/null 2>&1; then
+    sum="@sha256 $(sha256sum <"$out")"
+else
+    sum="@length $(wc -c <"$out")"
+fi
+echo "$sum" >>"$out" || exit 74
 say "Written: $out. Take it to the other computer, and there: after-check read $out"

@@ -7,7 +7,7 @@ The scripts are in `collectors/`; docs/file-formats.md describes the file. Lines
     @rights /sys/...               what may not be read
     @json cim                      a document, as it is
     @end
-    @cksum SUM LENGTH              over all bytes above: POSIX cksum (IEEE Std 1003.1); or @sha256 HEX
+    @cksum SUM LENGTH              over all bytes above: POSIX cksum (IEEE Std 1003.1); or @sha256 HEX, or @length BYTES
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from __future__ import annotations
 import base64
 import binascii
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from importlib.resources import files
 
@@ -123,17 +123,13 @@ def _of_documents(documents: list[str], where: str, some_refused: bool) -> Taken
 
 def _damage(text: str, where: str) -> Iterator[Notice]:
     """Yield what is wrong with the file as a whole: cut off, or changed after it was written."""
-    body, mark, tail = text.rpartition("\n@cksum ") if "\n@cksum " in text else text.rpartition("\n@sha256 ")
-    if not mark or not body.endswith("@end"):
+    body, _, tail = text.rpartition("\n@end\n@")
+    how, _, sum_said = tail.partition(" ")
+    if not body or how not in _SUMS:
         yield Notice(NoticeKind.DAMAGED, "the collection is cut off before its end", where, "copy it again, or collect again")
         return
-    covered = f"{body}\n".encode()
-    said = tail.split()
-    if mark == "\n@sha256 ":
-        right = said[:1] == [hashlib.sha256(covered).hexdigest()]
-    else:
-        right = said[:2] == [str(posix_cksum(covered)), str(len(covered))]
-    if not right:
+    expected = _SUMS[how](f"{body}\n@end\n".encode())
+    if sum_said.split()[: len(expected)] != expected:
         yield Notice(NoticeKind.DAMAGED, "the collection was changed after it was made: its check sum is wrong", where, "collect again")
 
 
@@ -158,3 +154,9 @@ def _crc_table() -> list[int]:
 
 
 _CRC_TABLE = _crc_table()
+_SUMS: dict[str, Callable[[bytes], list[str]]] = {
+    "cksum": lambda covered: [str(posix_cksum(covered)), str(len(covered))],
+    "sha256": lambda covered: [hashlib.sha256(covered).hexdigest()],
+    "length": lambda covered: [str(len(covered))],
+}
+"""How the last line covers the ones above it: what it has to say."""
