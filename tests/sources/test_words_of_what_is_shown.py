@@ -43,7 +43,7 @@ from after_check.sources.open_source import take_notation, take_promise
         ("2x8 3200c16", "2x8G 3200 CL16"),
         ("2x16 6000cl30", "2x16G 6000 CL30"),
         ("2x8 3200/cl16", "2x8G 3200 CL16"),
-        ("running 1.2v 2133 cl15", "run 2133"),
+        ("running 1.2v 2133 cl15", "run 2133; CL15; 1.2V"),
         # bare numbers in slots; MB without a unit are no rate
         ("8 in A2 and 8 in B2", "A2=8G; B2=8G"),
         ("2x8 in a1 a2", "A1=8G; A2=8G"),

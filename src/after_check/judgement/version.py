@@ -2,7 +2,7 @@
 
 import zlib
 
-JUDGEMENT_VERSION = 13
+JUDGEMENT_VERSION = 14
 """Raised when a rule changes, so that judgements kept in a shop are worked out again."""
 
 

@@ -25,7 +25,7 @@ def differs(case: Case) -> Iterator[Finding]:
     """module.differs: a fitted module is of another kind than the promised one."""
     said: dict[tuple[Message, ...], list[str]] = {}
     for slot, promised, fitted in _pairs(case):
-        with_size = not case.seen or fewer_and_larger(case) or is_another(case, promised, fitted)
+        with_size = not case.seen or fewer_and_larger(case) or more_and_smaller(case) or is_another(case, promised, fitted)
         found = tuple(_differences(promised, fitted, with_size))
         if found:
             said.setdefault(found, []).append(slot)
@@ -66,6 +66,15 @@ def fewer_and_larger(case: Case) -> bool:
     if case.now.channels.contradiction:
         return False  # More channels than modules: the list is short, and another one may be there.
     return bool(fitted) and all(promised) and all(fitted) and len(fitted) < len(promised) and sum(fitted) >= sum(promised)
+
+
+def more_and_smaller(case: Case) -> bool:
+    """Return whether more modules than promised make up what was promised, and not one of them for each promised one is as large."""
+    promised = sorted((value_of(module.size_bytes) or 0 for module in case.promise.modules), reverse=True)
+    fitted = sorted((value_of(module.size_bytes) or 0 for module in case.now.reading.modules), reverse=True)
+    if len(promised) < 2 or not all(promised) or not all(fitted) or len(fitted) <= len(promised):
+        return False  # One promised module is most often meant as the amount.
+    return any(have < wanted for have, wanted in zip(fitted, promised, strict=False)) and sum(fitted) >= sum(promised)
 
 
 _TRACKED = ("channels", "profile", "timings", "read_gbs", "write_gbs", "copy_gbs", "latency_ns")
@@ -257,8 +266,8 @@ def _form(module: Module) -> str | None:
 
 
 def _voltage(module: Module) -> int | None:
-    generation = value_of(module.generation)
-    return value_of(module.voltage_mv) if generation is not None and generation in _LOW_VOLTAGE_MATTERS else None
+    generation = value_of(module.generation)  # Of a module without a kind the other one's kind says whether it matters.
+    return value_of(module.voltage_mv) if generation is None or generation in _LOW_VOLTAGE_MATTERS else None
 
 
 def _text(name: str) -> Callable[[Module], str | None]:

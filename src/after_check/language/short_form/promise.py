@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import fields, replace
 
 from after_check.domain.fact_table import known_facts
 from after_check.domain.facts import value_of
@@ -49,14 +50,32 @@ def _amount(parsed: Parsed) -> tuple[Reading, Module | None]:
     reading = parsed.reading
     if reading.total_bytes is not None and len(reading.loose) == 1 and not reading.slots and reading.loose[0].size_bytes is None:
         return replace(reading, loose=()), reading.loose[0]  # An amount, and what its modules are.
-    if len(parsed.uncounted) != 1 or len(reading.loose) != 1 or reading.total_bytes is not None:
+    if not parsed.uncounted or len(reading.loose) != len(parsed.uncounted) or reading.total_bytes is not None:
         return reading, None
-    module = parsed.uncounted[0]
-    if module.size_bytes is None or module.label is not None or module.serial is not None or any(slot.module for slot in reading.slots):
+    # "8G; DDR3; 1Rx8": one size, and beside it what the modules are.
+    module = _joined(parsed.uncounted)
+    if (
+        module is None
+        or module.size_bytes is None
+        or module.label is not None
+        or module.serial is not None
+        or any(slot.module for slot in reading.slots)
+    ):
         return reading, None
     if value_of(module.form) is Form.SOLDERED or value_of(module.form) is Form.CAMM:
         return reading, None
     return replace(reading, loose=(), total_bytes=module.size_bytes), replace(module, size_bytes=None)
+
+
+def _joined(modules: Sequence[Module]) -> Module | None:
+    """Return what several descriptions say together; None where two of them say the same kind of thing."""
+    joined = Module()
+    for module in modules:
+        said = {name.name: value for name in fields(Module) if (value := getattr(module, name.name)) is not None}
+        if any(getattr(joined, name) is not None for name in said):
+            return None
+        joined = replace(joined, **said)
+    return joined
 
 
 def _total_bytes(reading: Reading) -> int | None:

@@ -139,6 +139,10 @@ def _reading(state: State) -> Reading:
     loose: list[Module] = []
     if not state.drafts and _describes(state) and not (left_over(state) and not state.promise):
         state.drafts.append(Described(1, None))
+    if not state.drafts and not state.promise:
+        for name in ("voltage_mv", *(("timings",) if "running_rate" in state.facts else ())):
+            if name in state.common:
+                state.facts.setdefault(name, state.common[name])  # Of no module: what the memory runs at.
     blocked = "modules" in state.asked and not state.counts_stand and not any(draft.slot for draft in state.drafts)
     for draft in [] if blocked and not state.promise else state.drafts:
         module = _module(state, draft)
@@ -168,9 +172,10 @@ def _describes(state: State) -> bool:
     # A rate alone says nothing of modules, unless it is another one than what runs; of a promise it is what they are to be sold as.
     running, rated = state.facts.get("running_rate"), state.common.get("rated_mts")
     is_another = running is not None and rated is not None and not any(same_rate(times * running.number, rated) for times in (1, 2))
-    is_of_modules = state.promise or is_another
-    kinds = {"generation", "form", "part", "maker", *(("rated_mts",) if is_of_modules else ())}
-    return bool(state.common.keys() & kinds) and not state.asked & {"modules"}
+    if state.promise:
+        return bool(state.common) and not state.asked & {"modules"}  # Whatever was promised of modules is held against them.
+    settled = {"voltage_mv", "timings", "serial", *(() if is_another else ("rated_mts",))}
+    return bool(state.common.keys() - settled) and not state.asked & {"modules"}
 
 
 def _module(state: State, draft: Described) -> Module:
