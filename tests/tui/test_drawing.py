@@ -16,7 +16,7 @@ from after_check.domain.findings import Track
 from after_check.domain.standing import Quantity, TrackStatus
 from after_check.judgement.judge import judge
 from after_check.language.short_form import parse, parse_promise
-from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.board import board_lines, snapshot_of_reading
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.charts.tracks import MINI_CELLS, mini_track, track_line
 from after_check.tui.theme import CONSOLE_THEME, PALETTES
@@ -75,7 +75,7 @@ def test_a_short_miniature_is_as_long_as_what_is_there():
 @pytest.mark.parametrize("rows", [30, 16, 12, 8])
 def test_a_board_of_eight_slots_fits_where_it_can(rows):
     line = "; ".join(f"{letter}1={'-' if letter == 'D' else '32G DDR4-3200 maker Ostrel'}" for letter in "ABCDEFGH")
-    lines = board_lines(snapshot_of(parse(line).reading, (), frozenset({"D1"})), 44, rows)
+    lines = board_lines(snapshot_of_reading(parse(line).reading, (), frozenset({"D1"})), 44, rows)
     text = "\n".join(line.plain for line in lines)
     assert len(lines) <= max(rows, 9)
     assert text.count("32 GiB") == 7
@@ -131,7 +131,7 @@ def test_text_can_be_read_in_every_theme(name: str, palette):
 )
 def test_devices_that_are_soldered_are_one_block_of_each_kind(line, drawn, left):
     reading = parse(line).reading
-    text = "\n".join(part.plain for part in board_lines(snapshot_of(reading), 60, 24))
+    text = "\n".join(part.plain for part in board_lines(snapshot_of_reading(reading), 60, 24))
     assert all(part in text for part in drawn), text
     assert [slot.name for slot in soldered_apart(reading.slots, reading.loose)[1]] == left
     assert "?" not in text
@@ -148,7 +148,7 @@ def of_processors(processors, channels, empty):
 def test_which_processor_lacks_what_is_seen_whatever_the_board(processors, channels, cells, rows):
     empty = (f"P{processors - 1} B1", f"P{processors - 1} B2")
     reading = of_processors(processors, channels, empty)
-    drawn = board_lines(snapshot_of(reading, pointed_at=frozenset(empty)), cells, rows)
+    drawn = board_lines(snapshot_of_reading(reading, pointed_at=frozenset(empty)), cells, rows)
     said = "\n".join(line.plain for line in drawn)
     assert len(drawn) <= rows + processors
     assert all(line.cell_len <= cells for line in drawn)
@@ -164,7 +164,7 @@ def test_which_processor_lacks_what_is_seen_whatever_the_board(processors, chann
 def test_persistent_memory_is_drawn_among_the_slots_and_counted_apart(processors, cells, rows):
     reading = of_processors(processors, 2, ())
     kept = tuple(Slot(f"P{number} C1", Filling.PERSISTENT, kept_bytes=128 << 30) for number in range(processors))
-    drawn = "\n".join(line.plain for line in board_lines(snapshot_of(replace(reading, persistent=kept)), cells, rows))
+    drawn = "\n".join(line.plain for line in board_lines(snapshot_of_reading(replace(reading, persistent=kept)), cells, rows))
     assert drawn.count("persi") >= processors
     if processors > 1:
         assert drawn.count("4 of 4 · 64 GiB") == processors  # And not "4 of 5": nothing is missing.

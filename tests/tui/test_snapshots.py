@@ -6,9 +6,15 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from after_check.casework.shown_boards import ShownBoard
 from after_check.domain.bench import WaitsFor, grouped
+from after_check.domain.boards import Filling, Slot
+from after_check.domain.facts import Fact, Source
 from after_check.domain.findings import Ceiling, CeilingKind
+from after_check.domain.modules import Module
+from after_check.domain.readings import Reading
 from after_check.language.short_form import parse_promise
+from after_check.language.short_form.parser import parse
 from after_check.shop.stored_lines import first_look, line_from_json, line_to_json
 from after_check.sources.open_source import take, take_notation
 from after_check.tui.charts.bench import age_text, column_names, group_text, job_text, rows_of, snapshot_of
@@ -101,9 +107,30 @@ def test_promises_in_words(line, words):
 
 
 def test_sources_of_values_with_the_losers():
-    text = "\n".join(line.plain for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 90))
-    assert "8 GiB  firmware table, type 17, handle 0x1100" in text
-    assert "usable           15.5 GiB  system, proc/meminfo, MemTotal" in text
+    lines = [line.plain for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 90)]
+    text = " ".join(" ".join(lines).split())
+    table = next(at for at, line in enumerate(lines) if line.startswith("firmware table"))
+    system = next(at for at, line in enumerate(lines) if line.startswith("system"))
+    assert "type 17, handle 0x1100" in lines[table]
+    assert "size 8 GiB" in " ".join(lines[table : table + 4])
+    assert "proc/meminfo" in lines[system]
+    assert "usable 15.5 GiB" in text
+
+
+def test_what_sources_say_differently_comes_first():
+    rated = Fact(3200, Source.SPD, "eeprom", (Fact(2933, Source.FIRMWARE, "type 17"),))
+    reading = Reading(slots=(Slot("A1", Filling.FILLED, Module(rated_mts=rated)),))
+    lines = [line.plain for line in source_lines(reading, 100)]
+    assert lines[0] == "≠ A1 sold as: 3200 MT/s by SPD, which counts; 2933 MT/s by firmware table"
+
+
+def test_what_is_equal_of_two_modules_stands_once():
+    text = "\n".join(line.plain for line in source_lines(parse("A1=8G DDR4-2400; B1=8G DDR4-2400; A2=4G").reading, 100))
+    assert text.count("DDR4") == 1
+    assert "A1, B1" in text
+
+
+def test_sources_stay_in_their_column():
     assert all(line.cell_len <= 60 for line in source_lines(take(str(SAMPLES / "0418" / "fitted")).reading, 60))
 
 
@@ -120,21 +147,22 @@ def test_modules_side_by_side_on_one_scale_in_ns():
     reading = take_notation(
         "A1=8G DDR4-2400 17-17-17-39 maker Tarnhollow date 2021-W11; A2=8G DDR4-3200 16-18-18-38 serial C0FFEE; run 2400"
     ).reading
-    lines = [line.plain for line in module_scale_lines(reading, 2400, "It does not matter.", 90)]
+    board = ShownBoard("now", reading, {"A1": "c"})
+    lines = [line.plain for line in module_scale_lines(board, 2400, "It does not matter.", 90)]
     slowest = [line for line in lines if "◂" in line]
     # 17 clocks at 2400 are 14.2 ns, 16 at 3200 are 10 ns = 12 clocks at 2400.
-    assert slowest[0].split()[0] == "A1"
+    assert slowest[0].split()[:2] == ["c", "A1"]
     assert "14.2 ns = 17 clocks" in slowest[0]
     assert any("10 ns = 12 clocks" in line for line in lines)
-    assert lines[-1] == "It does not matter."
-    identity = "\n".join(line.plain for line in identity_lines(reading, 60))
+    assert lines[0] == "It does not matter."
+    identity = "\n".join(line.plain for line in identity_lines(board, 60))
     assert "2021-W11, 15 Mar to 21 Mar 2021" in identity
     assert "C0FFEE" in identity
 
 
 def test_modules_that_say_nothing():
     reading = take_notation("2x8G").reading
-    assert "No module says its timings" in module_scale_lines(reading, None, "", 90)[0].plain
+    assert "No module says its timings" in module_scale_lines(ShownBoard("now", reading), None, "", 90)[0].plain
 
 
 def test_a_line_with_two_ends():

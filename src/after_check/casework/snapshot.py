@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from after_check.casework.judging import judge_job, soak_of
 from after_check.casework.outcome import outcome_of
 from after_check.casework.promised import promise_of
+from after_check.casework.shown_boards import ShownBoard, arrival_board, present_board, promised_board
 from after_check.domain.facts import Fact
 from after_check.domain.findings import Finding, Judgement
 from after_check.domain.jobs import Job
 from after_check.domain.promises import Promise
-from after_check.domain.readings import Reading, SoakResult
+from after_check.domain.readings import SoakResult
 from after_check.domain.standing import JobOutcome, Quantity
-from after_check.judgement.reconcile import reconciled
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,16 +36,10 @@ class JobSnapshot:
         track = self.judgement.track(Quantity.RATE)
         return int(track.now) if track is not None and isinstance(track.now, int | float) else None
 
-    def board_readings(self) -> tuple[tuple[str, Reading], ...]:
+    def boards(self) -> tuple[ShownBoard, ...]:
         """The boards that can be shown: now, on arrival, as promised."""
-        boards: list[tuple[str, Reading]] = []
-        if self.job.now is not None:
-            boards.append(("now", reconciled(self.job.now.reading)))
-        if self.job.arrival is not None:
-            boards.append(("on arrival", reconciled(self.job.arrival.reading)))
-        if self.promise is not None and self.promise.modules:
-            boards.append(("as promised", Reading(slots=self.promise.slots, loose=self.promise.loose)))
-        return tuple(boards)
+        promised = promised_board(self.job, self.promise) if self.promise is not None and self.promise.modules else None
+        return tuple(board for board in (present_board(self.job), arrival_board(self.job), promised) if board is not None)
 
     def finding(self, index: int) -> Finding | None:
         """Return a finding by its place in the list."""

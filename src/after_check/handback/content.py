@@ -8,6 +8,7 @@ from pathlib import Path
 from after_check.casework.job_tries import blame_of, log_of
 from after_check.casework.judging import benchmarks_of
 from after_check.casework.outcome import open_fixes
+from after_check.casework.shown_boards import ShownBoard, arrival_board, present_board
 from after_check.casework.snapshot import JobSnapshot, take_snapshot
 from after_check.domain.benchmark import BenchmarkRecord
 from after_check.domain.codes import Severity
@@ -64,6 +65,16 @@ class SheetContent:
     def soak(self) -> SoakResult | None:
         """The result of the memory test that counts."""
         return value_of(self.snapshot.soak)
+
+    @property
+    def board_before(self) -> ShownBoard | None:
+        """The board on arrival, with the letters of its modules."""
+        return arrival_board(self.job)
+
+    @property
+    def board_now(self) -> ShownBoard | None:
+        """The board as it is now, with the letters of its modules."""
+        return present_board(self.job)
 
     @property
     def before(self) -> Reading | None:

@@ -56,7 +56,9 @@ def _set(section: Section, content: SheetContent, width: float) -> Iterator[Flow
         yield Placed(tracks_drawing(content.judgement.tracks, width))
     elif section.figure is Figure.BOARDS:
         column = (width - _COLUMN_GAP) / 2
-        boards = [[Placed(board_drawing(content.before, "on arrival", column)), "", Placed(board_drawing(content.now, "now", column))]]
+        boards = [
+            [Placed(board_drawing(content.board_before, "on arrival", column)), "", Placed(board_drawing(content.board_now, "now", column))]
+        ]
         yield Table(boards, colWidths=[column, _COLUMN_GAP, column], style=TableStyle(PLAIN))
     for sentence in section.sentences:
         mark = MARKS.get(sentence.tone)

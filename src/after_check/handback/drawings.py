@@ -11,6 +11,7 @@ from reportlab.lib.colors import Color
 
 from after_check.benchmark.measurement_names import series_words
 from after_check.casework.rate_words import ceiling_words
+from after_check.casework.shown_boards import ShownBoard
 from after_check.casework.verdict_words import status_words
 from after_check.domain.benchmark import BenchmarkRecord, Series, Stair
 from after_check.domain.boards import Slot, Soldered, place_of, soldered_apart
@@ -18,7 +19,6 @@ from after_check.domain.facts import value_of
 from after_check.domain.findings import Ceiling, CeilingKind, Track
 from after_check.domain.modules import Module
 from after_check.domain.quantities import number_text, size_text
-from after_check.domain.readings import Reading
 from after_check.domain.standing import TrackStatus
 from after_check.handback.page import CUSTOMER_WORDS
 from after_check.handback.palette import BOLD, FAINT, INK, KEPT, PAPER_TINT, PROMISED, REGULAR, RULE, SHORT, WHITE, printable
@@ -30,12 +30,14 @@ _NAME_WIDTH = 46.0
 _MOST_ROWS = 16
 
 
-def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
-    """Return the drawing of one reading's board, `width` points wide."""
+def board_drawing(board: ShownBoard | None, title: str, width: float) -> Drawing:
+    """Return the drawing of one board, each module with its letter, `width` points wide."""
     rows: list[Slot | Soldered | Module] = []
-    if reading is not None:
-        soldered, slots, loose = soldered_apart(reading.drawn_slots, reading.loose)
+    letters: list[str] = []
+    if board is not None:
+        soldered, slots, loose = soldered_apart(board.reading.drawn_slots, board.reading.loose)
         rows = [*slots, *soldered, *loose]
+        letters = [*(board.letters.get(slot.name, "") for slot in slots), *("" for _ in soldered), *board.loose_letters[: len(loose)]]
     shown = rows[:_MOST_ROWS]
     height = _TITLE + _ROW * max(1, len(shown)) + (12 if len(rows) > len(shown) else 0)
     drawing = Drawing(width, height)
@@ -44,22 +46,23 @@ def board_drawing(reading: Reading | None, title: str, width: float) -> Drawing:
     y = height - _TITLE - _ROW
     if not rows:
         drawing.add(String(0, y + 5, "not read", fontName=REGULAR, fontSize=9, fillColor=FAINT))
-    for row in shown:
-        _row(drawing, row, width, y)
-        y -= _ROW
+    for row, letter in itertools.zip_longest(shown, letters[: len(shown)], fillvalue=""):
+        if not isinstance(row, str):
+            _row(drawing, row, letter, width, y)
+            y -= _ROW
     if len(rows) > len(shown):
         drawing.add(String(0, 1, f"and {len(rows) - len(shown)} more", fontName=REGULAR, fontSize=8, fillColor=FAINT))
     return drawing
 
 
-def _row(drawing: Drawing, row: Slot | Soldered | Module, width: float, y: float) -> None:
+def _row(drawing: Drawing, row: Slot | Soldered | Module, letter: str, width: float, y: float) -> None:
     module = row.module if isinstance(row, Slot) else row.device if isinstance(row, Soldered) else row
     name = row.name if isinstance(row, Slot) else "soldered" if isinstance(row, Soldered) else "no slot named"
     count = row.count if isinstance(row, Soldered) else 1
     drawing.add(String(0, y + 4, _fitted(_short(name), 10), fontName=REGULAR, fontSize=8, fillColor=FAINT))
     x, body = _NAME_WIDTH, width - _NAME_WIDTH
     if module is not None:
-        words = _module_text(module) if count == 1 else f"{count} x {_module_text(module)}"
+        words = f"{letter}  {_module_text(module)}".strip() if count == 1 else f"{count} x {_module_text(module)}"
         drawing.add(Rect(x, y, body, _ROW - 3, rx=1.5, ry=1.5, fillColor=KEPT, strokeColor=KEPT, strokeWidth=0.8))
         drawing.add(String(x + 6, y + 4, _fitted(words, int((body - 10) / 4.3)), fontName=BOLD, fontSize=8, fillColor=WHITE))
         return

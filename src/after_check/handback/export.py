@@ -32,8 +32,8 @@ def export_svg(job: Job, folder: Path) -> list[Path]:
     content = content_of(job)
     drawings: dict[str, Drawing] = {
         "tracks": tracks_drawing(content.judgement.tracks, WIDTH),
-        "board-arrival": board_drawing(content.before, "on arrival", _BOARD_WIDTH),
-        "board-now": board_drawing(content.now, "now", _BOARD_WIDTH),
+        "board-arrival": board_drawing(content.board_before, "on arrival", _BOARD_WIDTH),
+        "board-now": board_drawing(content.board_now, "now", _BOARD_WIDTH),
     }
     if content.judgement.ceilings:
         drawings["ceilings"] = ceilings_drawing(content.judgement.ceilings, WIDTH)

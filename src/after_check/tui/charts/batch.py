@@ -14,7 +14,7 @@ from after_check.domain.bench import MiniTrack
 from after_check.domain.findings import Finding
 from after_check.domain.standing import Verdict
 from after_check.texts import say, words_of
-from after_check.tui.charts.cells import fitted, right_aligned, wrapped
+from after_check.tui.charts.cells import day_and_time, fitted, right_aligned, wrapped
 from after_check.tui.charts.reason import reason_lines
 from after_check.tui.charts.tracks import MINI_CELLS, MINI_WORDS, mini_track, track_line
 from after_check.tui.theme import Ink, outcome_colour
@@ -66,7 +66,7 @@ def head_lines(batch: BatchSnapshot, cells: int) -> list[Text]:
     if batch.reading and batch.left_seconds is not None:
         words += f", {max(1, round(batch.left_seconds))} s left"
     elif batch.read_at is not None:
-        words += f", read {batch.read_at.astimezone():%d %b %H:%M}"
+        words += f", read {day_and_time(batch.read_at)}"
     progress = Text(f"{words} " if batch.whole else "", Ink.PROMISED if batch.reading else Ink.MUTED)
     promised = Text(" promised  ", Ink.MUTED, no_wrap=True)
     promised.append(batch.promised or "nothing yet" + (": press p" if batch.source else ""), Ink.PROMISED)

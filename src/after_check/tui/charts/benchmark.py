@@ -12,7 +12,7 @@ from after_check.benchmark.before_and_now import compare, overall
 from after_check.benchmark.measurement_names import conclusion_words, doing_words, figure_words, plain_number, series_words
 from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
 from after_check.domain.quantities import counted
-from after_check.tui.charts.cells import fitted, right_aligned, wrapped
+from after_check.tui.charts.cells import day_and_time, fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
 
 _WORDS = {
@@ -70,7 +70,7 @@ def head_lines(snapshot: BenchmarkSnapshot, cells: int) -> list[Text]:
 
 
 def _state_words(snapshot: BenchmarkSnapshot) -> str:
-    said = [f"{word} {one.begun_at:%d %b %H:%M}" for word, one in (("○ on arrival", snapshot.before), ("● now", snapshot.now)) if one]
+    said = [f"{word} {day_and_time(one.begun_at)}" for word, one in (("○ on arrival", snapshot.before), ("● now", snapshot.now)) if one]
     stopped = [
         word for word, one in (("on arrival", snapshot.before), ("now", snapshot.now)) if one and one.state is BenchmarkState.STOPPED
     ]

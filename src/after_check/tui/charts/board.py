@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from itertools import groupby
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from itertools import groupby, zip_longest
+from typing import NamedTuple
 
 from rich.text import Text
 
+from after_check.casework.shown_boards import ShownBoard
 from after_check.domain.boards import Filling, Slot, Soldered, soldered_apart
 from after_check.domain.facts import value_of
 from after_check.domain.findings import ChannelPart
@@ -20,7 +23,10 @@ from after_check.tui.theme import Ink
 
 @dataclass(frozen=True, slots=True)
 class BoardSnapshot:
-    """What the board drawing shows; `pointed_at` are slots that the chosen finding is about."""
+    """What the board drawing shows; `pointed_at` are slots that the chosen finding is about.
+
+    `letters` are those of the modules by slot, `loose_letters` of those without one, `not_seen` the slots that were filled and show empty.
+    """
 
     slots: tuple[Slot, ...]
     loose: tuple[Module, ...]
@@ -28,9 +34,22 @@ class BoardSnapshot:
     pointed_at: frozenset[str] = frozenset()
     cursor: str = ""
     held: str = ""
+    letters: Mapping[str, str] = field(default_factory=dict)
+    loose_letters: tuple[str, ...] = ()
+    not_seen: Mapping[str, str] = field(default_factory=dict)
+
+    def letter(self, name: str) -> str:
+        """Return the letter of the module in a slot, with room behind it; nothing where it is not known."""
+        return f"{self.letters[name]}  " if self.letters.get(name) else ""
 
 
-def snapshot_of(reading: Reading, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
+def snapshot_of(shown: ShownBoard, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
+    """Return the snapshot of a board of a job."""
+    plain = snapshot_of_reading(shown.reading, parts, pointed_at)
+    return replace(plain, letters=shown.letters, loose_letters=shown.loose_letters, not_seen=shown.not_seen)
+
+
+def snapshot_of_reading(reading: Reading, parts: tuple[ChannelPart, ...] = (), pointed_at: frozenset[str] = frozenset()) -> BoardSnapshot:
     """Return the snapshot of a reading's board."""
     return BoardSnapshot(reading.drawn_slots, reading.loose, parts, pointed_at)
 
@@ -51,6 +70,14 @@ def board_lines(board: BoardSnapshot, cells: int, rows: int) -> list[Text]:
         half = (len(board.slots) + 1) // 2
         return _beside_each_other(board, {"": board.slots[:half], " ": board.slots[half:]}, cells, rows - len(closing)) + closing
     return lines + closing
+
+
+class _Room(NamedTuple):
+    """The room of a slot's drawing: cells of its name, of all, and how far it is spread (see `_drawn`)."""
+
+    name_cells: int
+    cells: int
+    spread: int
 
 
 _LEAST_COLUMN_CELLS = 19
@@ -139,8 +166,9 @@ def _drawn(board: BoardSnapshot, cells: int, spread: int) -> list[Text]:
         for group in soldered:
             lines += _soldered_lines(group, board, name_cells, cells, spread)
     if loose:
-        for module in loose:
-            lines += _module_lines("?", module, False, name_cells, cells, spread)
+        for module, letter in zip_longest(loose, board.loose_letters[: len(loose)], fillvalue=""):
+            if isinstance(module, Module):
+                lines += _module_lines("?", module, False, f"{letter}  " if letter else "", _Room(name_cells, cells, spread))
     return lines
 
 
@@ -160,8 +188,7 @@ def _line_of(words: str, cells: int) -> Text:
 
 
 def _slot_lines(slot: Slot, board: BoardSnapshot, name_cells: int, cells: int, spread: int) -> list[Text]:
-    pointed = slot.name in board.pointed_at
-    lines = _filled_or_empty(slot, pointed, name_cells, cells, spread)
+    lines = _filled_or_empty(slot, board, name_cells, cells, spread)
     mark = "▶" if slot.name == board.cursor else "✥" if slot.name == board.held else ""
     if mark:
         first = Text(mark, f"bold {Ink.PROMISED}", no_wrap=True)
@@ -170,25 +197,30 @@ def _slot_lines(slot: Slot, board: BoardSnapshot, name_cells: int, cells: int, s
     return lines
 
 
-def _filled_or_empty(slot: Slot, pointed: bool, name_cells: int, cells: int, spread: int) -> list[Text]:
+def _filled_or_empty(slot: Slot, board: BoardSnapshot, name_cells: int, cells: int, spread: int) -> list[Text]:
+    pointed = slot.name in board.pointed_at
     if slot.module is not None:
-        return _module_lines(slot.name, slot.module, pointed, name_cells, cells, spread)
+        return _module_lines(slot.name, slot.module, pointed, board.letter(slot.name), _Room(name_cells, cells, spread))
+    unseen = board.not_seen.get(slot.name)
+    words = f"◌ {unseen}, not seen" if unseen else slot.words
     text = Text(no_wrap=True)
     text.append(fitted(f" {slot.name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
     body = max(8, cells - name_cells - 1)
     edge = Ink.SHORT if pointed else Ink.MUTED
     text.append("▌", edge)
-    text.append(fitted(f" {'▲ ' if pointed else ''}{slot.words}", body - 2), f"bold {Ink.SHORT}" if pointed else Ink.MUTED)
+    text.append(fitted(f" {'▲ ' if pointed else ''}{words}", body - 2), f"bold {Ink.SHORT}" if pointed else Ink.MUTED)
     text.append("▐", edge)
     return [text]
 
 
-def _module_lines(name: str, module: Module, pointed: bool, name_cells: int, cells: int, spread: int) -> list[Text]:
+def _module_lines(name: str, module: Module, pointed: bool, letter: str, room: _Room) -> list[Text]:
+    name_cells, cells, spread = room
     text = Text(no_wrap=True)
     text.append(fitted(f" {name}", name_cells + 1), Ink.SHORT if pointed else Ink.TEXT)
     body = max(8, cells - name_cells - 1)
     colour = Ink.SHORT if pointed else Ink.MODULE
-    text.append(fitted(f" {'▲ ' if pointed else ''}{module_text(module, body - 3)}", body), f"bold {Ink.ON_COLOUR} on {colour}")
+    before = f"{'▲ ' if pointed else ''}{letter}"
+    text.append(fitted(f" {before}{module_text(module, body - 3 - len(letter))}", body), f"bold {Ink.ON_COLOUR} on {colour}")
     lines = [text]
     detail = _detail(module)
     if spread >= 2 and detail:

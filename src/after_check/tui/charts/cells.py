@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 
 from rich.cells import cell_len, set_cell_size
 from rich.text import Text
+
+
+def day_and_time(at: datetime) -> str:
+    """Return a moment in words, in the time of this place: 2 Dec 07:08."""
+    return f"{at.astimezone():%-d %b %H:%M}"
 
 
 def fitted(text: str, cells: int) -> str:

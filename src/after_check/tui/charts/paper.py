@@ -6,9 +6,9 @@ from itertools import zip_longest
 
 from rich.text import Text
 
+from after_check.casework.shown_boards import ShownBoard
 from after_check.casework.verdict_words import OUTCOME_MARKS
 from after_check.domain.findings import Track
-from after_check.domain.readings import Reading
 from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
 from after_check.handback.page import CUSTOMER_WORDS, MARKS, CustomerPage, Figure, Section, Sentence, Tone
@@ -80,7 +80,7 @@ def _name(quantity: Quantity, cells: int) -> str:
 def _boards(content: SheetContent, cells: int) -> list[Text]:
     beside = cells >= _TWO_COLUMNS
     column = (cells - _GAP) // 2 if beside else cells
-    before, now = (_board(name, one, column) for name, one in (("on arrival", content.before), ("now", content.now)))
+    before, now = (_board(name, one, column) for name, one in (("on arrival", content.board_before), ("now", content.board_now)))
     if not beside:
         return [*before, *now]
     lines: list[Text] = []
@@ -93,11 +93,11 @@ def _boards(content: SheetContent, cells: int) -> list[Text]:
     return lines
 
 
-def _board(name: str, reading: Reading | None, cells: int) -> list[Text]:
+def _board(name: str, board: ShownBoard | None, cells: int) -> list[Text]:
     title = Text(name, Ink.MUTED)
-    if reading is None:
+    if board is None:
         return [title, Text("not read", Ink.MUTED)]
-    return [title, *closest_lines(snapshot_of(reading), cells)]
+    return [title, *closest_lines(snapshot_of(board), cells)]
 
 
 def _signatures(page: CustomerPage, cells: int) -> Text:

@@ -1,4 +1,4 @@
-"""Every value of a reading with its source, and what other sources said instead."""
+"""Where the values of a reading come from: first what sources said differently, then each source with what was taken from it."""
 
 from __future__ import annotations
 
@@ -10,14 +10,14 @@ from typing import Any
 from rich.text import Text
 
 from after_check.domain.fact_table import known_facts
-from after_check.domain.facts import Fact
+from after_check.domain.facts import Fact, Source
 from after_check.domain.modules import Module, Profile
 from after_check.domain.quantities import size_text
 from after_check.domain.readings import Machine, Reading
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 
-_NAME_CELLS = 18
+_NAME_CELLS = 12
 _WORDS = {
     "size_bytes": "size",
     "rated_mts": "sold as",
@@ -33,14 +33,15 @@ _WORDS = {
 
 
 def source_lines(reading: Reading, cells: int) -> list[Text]:
-    """Return a line for each value: what, value, source and place; beneath it what another source said."""
-    lines: list[Text] = []
-    for slot, module in reading.filled():
-        lines += _block(slot or "a module", _facts(module, Module), cells)
-    lines += _block("settings and totals", [(row.words, fact, row.said) for row, fact in known_facts(reading)], cells)
-    lines += _block("the machine", _facts(reading.machine, Machine), cells)
+    """Return what sources said differently; then, source by source and place by place, what was taken from each."""
+    told = [(_place(slot, index), fact) for index, (slot, module) in enumerate(reading.filled()) for fact in _facts(module, Module)]
+    told += [("", (row.words, fact, row.said)) for row, fact in known_facts(reading)]
+    told += [("", fact) for fact in _facts(reading.machine, Machine)]
+    lines = _differences(told, cells)
+    for source in Source:
+        lines += _of_source(source, told, cells)
     for temperature in reading.temperatures:
-        lines += [Text(f"{fitted(temperature.sensor, _NAME_CELLS)}{temperature.celsius.value:g} °C", Ink.TEXT)]
+        lines += [Text(f"{temperature.sensor}: {temperature.celsius.value:g} °C", Ink.TEXT)]
     for line in reading.log_lines[-5:]:
         lines += [Text(part, Ink.MUTED) for part in wrapped(f"kernel log: {line}", cells)]
     return lines
@@ -50,31 +51,51 @@ _Told = tuple[str, Fact[Any], Callable[[Any], str]]
 """What a value is called, the value, and how it is said."""
 
 
+def _place(slot: str, index: int) -> str:
+    return slot or f"module {index + 1}"
+
+
 def _facts(thing: Any, kind: type) -> list[_Told]:
     found = [(field.name, getattr(thing, field.name)) for field in fields(kind)]
     named = [(_WORDS.get(name, name.replace("_", " ")), fact) for name, fact in found if isinstance(fact, Fact)]
     return [(word, fact, partial(_said, word)) for word, fact in named]
 
 
-def _block(title: str, facts: list[_Told], cells: int) -> list[Text]:
-    if not facts:
-        return []
-    lines = [Text(title, f"bold {Ink.TEXT}")]
-    for word, fact, said in facts:
-        line = Text(no_wrap=True)
-        line.append(f" {fitted(word, _NAME_CELLS - 1)}", Ink.MUTED)
-        line.append(said(fact.value), Ink.TEXT)
-        line.append(f"  {fact.source.value}", Ink.TEXT)
-        if fact.where:
-            line.append(f", {fact.where}", Ink.MUTED)
-        line.truncate(cells, overflow="ellipsis")
-        lines.append(line)
+def _differences(told: list[tuple[str, _Told]], cells: int) -> list[Text]:
+    """Return the exceptions: values of which another source says something else, and which of the two counts."""
+    lines: list[Text] = []
+    for place, (word, fact, said) in told:
         for other in fact.others:
-            loser = Text(no_wrap=True)
-            loser.append(" " * _NAME_CELLS + "≠ ", f"bold {Ink.PROMISED}")
-            loser.append(f"{said(other.value)}  {other.source.value}, not counted", Ink.PROMISED)
-            loser.truncate(cells, overflow="ellipsis")
-            lines.append(loser)
+            words = f"{place} {word}: {said(fact.value)} by {fact.source.value}, which counts; {said(other.value)} by {other.source.value}"
+            for at, part in enumerate(wrapped(words.strip(), cells - 2)):
+                lines.append(Text(f"{'≠ ' if at == 0 else '  '}{part}", Ink.PROMISED))
+    return [*lines, Text("")] if lines else []
+
+
+def _of_source(source: Source, told: list[tuple[str, _Told]], cells: int) -> list[Text]:
+    """Return a source's name, what of the machine is from it, and what of its modules; equal modules together."""
+    mine = [(place, word, said(fact.value), fact.where) for place, (word, fact, said) in told if fact.source is source]
+    if not mine:
+        return []
+    where = ", ".join(dict.fromkeys(place for *_, place in mine if place))
+    head = Text(no_wrap=True)
+    head.append(source.value, f"bold {Ink.TEXT}")
+    head.append(f"  {where}" if where else "", Ink.MUTED)
+    head.truncate(cells, overflow="ellipsis")
+    lines = [head]
+    by_place: dict[str, list[str]] = {}
+    for place, word, said, _ in mine:
+        by_place.setdefault(place, []).append(f"{word} {said}")
+    same: dict[tuple[str, ...], list[str]] = {}
+    for place, values in by_place.items():
+        same.setdefault(tuple(values), []).append(place)
+    for alike, places in sorted(same.items(), key=lambda one: one[1] == [""]):
+        named = ", ".join(filter(None, places))
+        for at, part in enumerate(wrapped(" · ".join(alike), cells - _NAME_CELLS)):
+            line = Text(no_wrap=True)
+            line.append(fitted(f" {named}" if at == 0 else "", _NAME_CELLS), Ink.MUTED)
+            line.append(part, Ink.TEXT)
+            lines.append(line)
     return [*lines, Text("")]
 
 

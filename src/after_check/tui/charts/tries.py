@@ -15,7 +15,7 @@ from after_check.tries.advice import AdviceStep
 from after_check.tries.blame import other_help, other_help_in_short, says_with
 from after_check.tries.try_words import elsewhere_words, facts_of
 from after_check.tries.watch import clock
-from after_check.tui.charts.cells import fitted, right_aligned, told_apart, wrapped
+from after_check.tui.charts.cells import day_and_time, fitted, right_aligned, told_apart, wrapped
 from after_check.tui.theme import Ink
 
 _COLUMN = 6
@@ -360,7 +360,7 @@ def details_lines(snapshot: TriesSnapshot, cells: int, rows: int) -> list[Text]:
     if other is None:
         lines = [Text(f"TRY {snapshot.chosen + 1}", f"bold {Ink.MUTED}")]
         if tried.at is not None:
-            lines[0].append(f"   {tried.at:%d %b %H:%M}", Ink.MUTED)
+            lines[0].append(f"   {day_and_time(tried.at)}", Ink.MUTED)
         for name, words in facts_of(tried):
             for index, part in enumerate(wrapped(words, cells - 13)):
                 lines.append(Text.assemble((f" {name if index == 0 else '':<11} ", Ink.MUTED), (part, Ink.TEXT)))

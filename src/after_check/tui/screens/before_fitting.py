@@ -15,7 +15,7 @@ from textual.reactive import reactive
 
 from after_check.casework.rate_words import expected_range_words
 from after_check.judgement.before_fitting import BeforeFitting, Weight, look_before_fitting
-from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.board import board_lines, snapshot_of_reading
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.dialogs.ask import AskDialog, Asked
 from after_check.tui.job_screen import SnapshotScreen
@@ -69,7 +69,7 @@ class PlanPane(KnownPane):
             return []
         lines = [Text("WHAT GOES WHERE", f"bold {Ink.MUTED}")]
         if known.plan.modules:
-            lines += board_lines(snapshot_of(known.plan, known.parts), cells, max(4, rows - 10))
+            lines += board_lines(snapshot_of_reading(known.plan, known.parts), cells, max(4, rows - 10))
         else:
             lines.append(Text("nothing is promised yet", Ink.MUTED))
         if known.kept:

@@ -18,7 +18,7 @@ from after_check.domain.case_files import CaseFile
 from after_check.domain.jobs import KeptReading, Moment
 from after_check.judgement.compare import NOT_KNOWN, Difference, differences
 from after_check.judgement.judge import judge
-from after_check.tui.charts.cells import fitted, joined, wrapped
+from after_check.tui.charts.cells import day_and_time, fitted, joined, wrapped
 from after_check.tui.charts.tracks import change_line
 from after_check.tui.job_screen import SnapshotScreen
 from after_check.tui.theme import Ink
@@ -133,7 +133,7 @@ class CompareScreen(SnapshotScreen[None]):
 def _reading_words(kept: KeptReading, mark: str) -> Text:
     text = Text(no_wrap=True, overflow="ellipsis")
     text.append(f"{mark:<3}", f"bold {Ink.TEXT}")
-    text.append(f"{kept.taken_at:%d %b %H:%M}  ", Ink.TEXT)
+    text.append(f"{day_and_time(kept.taken_at)}  ", Ink.TEXT)
     text.append(_MOMENTS[kept.moment], f"bold {Ink.TEXT}")
     text.append(f"\n   {kept.reading.origin or 'typed'}", Ink.MUTED)
     return text

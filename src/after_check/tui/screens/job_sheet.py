@@ -222,9 +222,8 @@ class JobSheetScreen(ShopScreen[None]):
 
     def _unnamed(self) -> tuple[MakerId, str] | None:
         """Return code and slot of the first module whose maker has a code and no name."""
-        boards = self.snapshot.board_readings() if self.snapshot else ()
-        for _, reading in boards:
-            for slot, module in reading.filled():
+        for board in self.snapshot.boards() if self.snapshot else ():
+            for slot, module in board.reading.filled():
                 if module.maker is None and module.maker_id is not None:
                     return module.maker_id.value, slot
         return None

@@ -11,7 +11,7 @@ from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from after_check.casework.snapshot import JobSnapshot
-from after_check.domain.codes import Code
+from after_check.domain.codes import Code, Severity
 from after_check.texts import words_of
 from after_check.tui.charts.cells import joined
 from after_check.tui.charts.modules import identity_lines, module_scale_lines
@@ -20,6 +20,7 @@ from after_check.tui.theme import Ink
 from after_check.tui.widgets.job_sheet_panes import JobHeader
 from after_check.tui.widgets.keys_line import KeysLine
 
+_ALARM = {Severity.FIX: Ink.SHORT, Severity.TELL: Ink.PROMISED}
 _SENTENCES = (Code.TIMINGS_MIXED, Code.TIMINGS_SLOWER, Code.PROFILE_HIDDEN, Code.MIX_GENERATION)
 
 
@@ -31,7 +32,7 @@ class ModulesScreen(SnapshotScreen[None]):
     CSS_PATH = "modules.tcss"
     HELP_TITLE = "The modules"
     HELP_LINES = (
-        "Left: what each module asks for, in ns, and in clocks at the rate that runs; the slowest of each is marked ◂.",
+        "Left: whether it matters; then what each module asks for, in ns, and in clocks at the rate that runs; the slowest is marked ◂.",
         "Right: who made it and when, and where label, SPD and firmware differ (≠).",
     )
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -60,17 +61,18 @@ class ModulesScreen(SnapshotScreen[None]):
 
     def draw(self) -> None:
         """Draw the view."""
-        boards = self.snapshot.board_readings()
+        boards = self.snapshot.boards()
         if not boards:
             return
-        name, reading = boards[self._board % len(boards)]
-        running = self.snapshot.running_mts if name == "now" else None
+        board = boards[self._board % len(boards)]
+        running = self.snapshot.running_mts if board.is_now else None
         findings = {finding.code: finding for finding in self.snapshot.judgement.findings}
-        said = next((words_of(findings[code]).customer for code in _SENTENCES if code in findings), "")
-        sentence = said or "The modules ask for the same timings, as far as they say them. Nothing to choose between them."
+        found = next((findings[code] for code in _SENTENCES if code in findings), None)
+        sentence = words_of(found).customer if found is not None else "The modules ask for the same timings, as far as they say them."
+        alarm = _ALARM.get(found.severity, Ink.TEXT) if found is not None and board.is_now else Ink.TEXT
         left, right = (self.query_one(selector, VerticalScroll).size.width - 3 for selector in ("#modules-scale", "#modules-identity"))
-        scale = [Text(f"TIMINGS IN NS  {name}", f"bold {Ink.MUTED}"), Text("")]
-        scale += module_scale_lines(reading, running, sentence if name == "now" else "", max(30, left))
+        scale = [Text(f"TIMINGS IN NS  {board.name}", f"bold {Ink.MUTED}"), Text("")]
+        scale += module_scale_lines(board, running, sentence if board.is_now else "", max(30, left), alarm)
         self.query_one("#scale-text", Static).update(joined(scale))
-        identity = [Text("WHO THEY ARE", f"bold {Ink.MUTED}"), Text(""), *identity_lines(reading, max(24, right))]
+        identity = [Text("WHO THEY ARE", f"bold {Ink.MUTED}"), Text(""), *identity_lines(board, max(24, right))]
         self.query_one("#identity-text", Static).update(joined(identity))

@@ -132,7 +132,7 @@ def _signed(job: Job, cells: int) -> list[Text]:
     last = job.revisions[-1]
     lines = [
         last.signed_by or "nobody named",
-        f"revision {last.number}, {last.signed_at:%d %b %Y %H:%M}",
+        f"revision {last.number}, {last.signed_at:%-d %b %Y %H:%M}",
         *wrapped("Nothing changes until r begins a new one.", cells),
     ]
     return [Text(" ◆ SIGNED ", f"bold {Ink.ON_COLOUR} on {Ink.KEPT}"), *(Text(line, Ink.TEXT) for line in lines)]
@@ -154,7 +154,7 @@ def _agreed(job: Job, cells: int) -> list[Text]:
         words = f"{agreed.code}: {agreed.reason}" + (f"; before: {agreed.before}" if agreed.before else "")
         lines += [Text(part, Ink.TEXT) for part in wrapped(words, cells)]
     for revision in job.revisions[:-1] if job.frozen else job.revisions:
-        lines.append(Text(f"revision {revision.number} signed {revision.signed_at:%d %b %Y} {revision.signed_by}", Ink.MUTED))
+        lines.append(Text(f"revision {revision.number} signed {revision.signed_at:%-d %b %Y} {revision.signed_by}", Ink.MUTED))
     return lines
 
 

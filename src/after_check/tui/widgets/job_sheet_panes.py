@@ -25,7 +25,7 @@ from after_check.domain.standing import JobOutcome, Verdict
 from after_check.texts import say, words_of
 from after_check.tui.charts.answer_line import answers_in_short, answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
-from after_check.tui.charts.cells import joined, right_aligned, wrapped
+from after_check.tui.charts.cells import day_and_time, joined, right_aligned, wrapped
 from after_check.tui.charts.chain import chain_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
@@ -142,7 +142,7 @@ class BoardPane(JobPane):
 
     def lines(self, cells: int, rows: int) -> list[Text]:
         """Draw the board that is chosen."""
-        boards = self.snapshot.board_readings() if self.snapshot else ()
+        boards = self.snapshot.boards() if self.snapshot else ()
         title = Text("BOARD", f"bold {Ink.MUTED}")
         if not boards or self.snapshot is None:
             return [
@@ -150,14 +150,15 @@ class BoardPane(JobPane):
                 Text(""),
                 *(Text(line, Ink.MUTED) for line in wrapped("nothing was read yet: press r to take a reading", cells)),
             ]
-        name, reading = boards[self.shown % len(boards)]
-        title.append(f"  {name}", f"bold {Ink.TEXT}")
-        if len(boards) > 1:
-            others = " · ".join(other for index, (other, _) in enumerate(boards) if index != self.shown % len(boards))
+        board = boards[self.shown % len(boards)]
+        title.append(f"  {board.name}", f"bold {Ink.TEXT}")
+        if board.before_try is not None and board.read_at is not None:
+            title.append(f"  as read {day_and_time(board.read_at)}, before try {board.before_try}", Ink.PROMISED)
+        elif len(boards) > 1:
+            others = " · ".join(other.name for index, other in enumerate(boards) if index != self.shown % len(boards))
             title.append(f"   o: {others}", Ink.MUTED)
-        is_now = name == "now"
-        parts = self.snapshot.judgement.channel_parts if is_now else ()
-        drawn = board_lines(snapshot_of(reading, parts, self.pointed_at if is_now else frozenset()), cells, rows - 2)
+        parts = self.snapshot.judgement.channel_parts if board.is_now else ()
+        drawn = board_lines(snapshot_of(board, parts, self.pointed_at if board.is_now else frozenset()), cells, rows - 2)
         return [title, Text(""), *drawn][: max(rows, 3)]
 
 
@@ -271,12 +272,12 @@ class ReasonPane(VerticalScroll):
 
     def show_sources(self, snapshot: JobSnapshot, board: int) -> None:
         """Show where every value of a board's reading comes from, and what was said instead."""
-        boards = snapshot.board_readings()
+        boards = snapshot.boards()
         if not boards:
             return
-        name, reading = boards[board % len(boards)]
-        title = [Text(f"WHERE EACH VALUE COMES FROM  {name}", f"bold {Ink.MUTED}"), Text("")]
-        self._lines = lambda cells, _low: [*title, *source_lines(reading, cells)]
+        shown = boards[board % len(boards)]
+        title = [Text(f"WHERE EACH VALUE COMES FROM  {shown.name}", f"bold {Ink.MUTED}"), Text("")]
+        self._lines = lambda cells, _low: [*title, *source_lines(shown.reading, cells)]
         self._set()
         self.scroll_home(animate=False)
 

@@ -21,7 +21,7 @@ from after_check.language.short_form.parser import Parsed
 from after_check.language.short_form.problems import Problem, pointed_out
 from after_check.language.short_form.writer import write_module
 from after_check.language.typed_text import with_note
-from after_check.tui.charts.board import board_lines, snapshot_of
+from after_check.tui.charts.board import board_lines, snapshot_of_reading
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
@@ -102,7 +102,7 @@ class NotationBoard(Drawn, can_focus=True):
         reading = self.parsed.reading
         if reading.slots or reading.loose:
             parts = view(reading).channels.parts
-            snapshot = replace(snapshot_of(reading, parts), cursor=self.slot_name if self.has_focus else "", held=self.held)
+            snapshot = replace(snapshot_of_reading(reading, parts), cursor=self.slot_name if self.has_focus else "", held=self.held)
             lines += board_lines(snapshot, min(cells, 72), max(4, rows - len(lines) - 4))
         exact = write(reading)
         if exact and parse(self.parsed.line).problems:  # It was said in words.
