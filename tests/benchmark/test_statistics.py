@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from after_check.benchmark.before_and_now import compare, compare_series, overall, why_not_comparable
+from after_check.benchmark.measurement_names import in_one_sentence
 from after_check.benchmark.statistics import critical_count, shift
 from after_check.domain.benchmark import BenchmarkRecord, Change, Conditions, Kind, Measurement, Series
 
@@ -154,3 +155,29 @@ def test_all_together():
     assert of(unlike, unlike) is unlike
     assert of() is None
     assert of(*[same] * 18, better, better) is same
+
+
+@pytest.mark.parametrize(
+    ("times", "words"),
+    [
+        (1.1, "10% faster"),
+        (1.85, "nearly twice as fast"),
+        (2.0, "twice as fast"),
+        (3.0, "3.0 times as fast"),
+        (0.8, "20% slower"),
+        (1.0, "the same"),
+    ],
+)
+def test_a_whole_benchmark_in_one_sentence(times, words):
+    flow = Measurement(Kind.READ, 8)
+    before = BenchmarkRecord(datetime(2026, 11, 2, tzinfo=UTC), series=(Series(tuple(50 + step / 100 for step in range(7)), "GB/s", flow),))
+    after = replace(before, series=(replace(before.series[0], samples=tuple(one * times for one in before.series[0].samples)),))
+    assert in_one_sentence(compare(before, after)) == f"The whole machine {words}."
+
+
+def test_what_lies_within_the_spread_of_the_runs_is_no_difference():
+    # Nine runs from 40 to 60 each, three later ones two higher in the middle: no one could draw them apart.
+    before = series([40, 44, 48, 49, 50, 51, 52, 56, 60])
+    assert compare_series(before, series([43, 47, 51, 52, 53, 54, 55, 59, 60])).change is Change.SAME
+    assert compare_series(series([50, 50.1, 50.2, 50.3]), series([50.5, 50.6, 50.7, 50.8])).change is Change.SAME  # One per cent.
+    assert compare_series(series([50, 50.1, 50.2, 50.3]), series([52.5, 52.6, 52.7, 52.8])).change is Change.BETTER

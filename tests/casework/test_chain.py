@@ -23,7 +23,7 @@ CHAINS = {
     # Seven channels of 8 bytes at 3200 MT/s are 179.2 GB/s, eight 204.8.
     "0419": (
         "slot D1",
-        "D1 empty",
+        "D1 shows empty",
         "224 GiB of 256 GiB",
         "7 of 8 channels",
         "179.2 of 204.8 GB/s at most",

@@ -47,7 +47,7 @@ def test_a_card_closes_what_the_platform_leaves_open():
     expected = judge(CaseFile(take_notation(f"{four}; total 32G").reading, card=CARD)).expected
     assert expected is not None
     assert (expected.low_mts, expected.high_mts, expected.open) == (2933, 2933, ())
-    assert expected_words(expected) == "2,933 MT/s"
+    assert expected_words(expected) == "2933 MT/s"
 
 
 def test_unequal_channels_carry_a_weighted_peak():

@@ -55,11 +55,11 @@ def test_drawings_fit_and_say_what_is_known():
         assert all(line.cell_len <= cells for line in comparison_lines(snapshot, cells, rows))
         assert all(line.cell_len <= cells for line in stair_lines(snapshot, cells, rows))
     assert "✓ BETTER" in text(head_lines(snapshot, 100))
-    assert "3 better, 0 worse, 3 without" in text(head_lines(snapshot, 100))
+    assert "The whole machine 50% faster; the wait for a word the same." in text(head_lines(snapshot, 100))
     drawn = text(bandwidth_lines(snapshot, 120, 13))
     assert "┊ 1 ch 25.6" in drawn
     assert drawn.count("○") == drawn.count("●") == 3
-    assert "not measured yet" in text(bandwidth_lines(BenchmarkSnapshot(), 100, 10))
+    assert "read, one program" in text(bandwidth_lines(BenchmarkSnapshot(), 100, 12))  # In outline, what will stand there.
     assert "nothing can be compared" in text(head_lines(BenchmarkSnapshot(None, NOW), 100))
 
 
@@ -67,7 +67,7 @@ def test_what_changed_stands_first_and_all_threads_go_before_one():
     alone = tuple(series(10.0, kind) for kind in (Kind.READ, Kind.WRITE, Kind.COPY))
     snapshot = BenchmarkSnapshot(replace(BEFORE, series=alone + BEFORE.series), replace(NOW, series=alone + NOW.series))
     drawn = bandwidth_lines(snapshot, 100, 5)
-    assert [line.plain.split("━")[0].split("·")[1].strip() for line in drawn[1:]] == ["4 threads"] * 3 + ["1 thread"]
+    assert [line.plain.split("━")[0].split(", ")[1].strip() for line in drawn[1:]] == ["all 4 threads"] * 3 + ["one program"]
     compared = [line.plain.split()[0:3] for line in comparison_lines(snapshot, 80, 12)[1:]]
     assert [words[2] for words in compared[:3]] == ["4", "4", "4"]
     assert ["latency", "·", "64"] in compared[3:]
@@ -89,7 +89,7 @@ async def test_a_short_benchmark_three_scores_and_the_verdict(shop_path, monkeyp
         await pilot.press("i")
         await until(pilot, lambda: not app.screen.is_under_way and len(app.shop.jobs.job("0417").benchmarks) == 3)
         assert app.shop.jobs.job("0417").benchmarks[-1].record.state is BenchmarkState.FINISHED
-        await until(pilot, lambda: "read · 1 thread" in shown(app))
+        await until(pilot, lambda: "read, one program" in shown(app))
         await pilot.press("t")
         await until(pilot, lambda: "SCORES NOW" in shown(app))
         area = app.screen.query_one(TextArea)
@@ -109,7 +109,7 @@ async def test_other_sizes(shop_path, size):
         app.shop.jobs.keep_benchmark("0417", Moment.FITTED, NOW)
         await open_job(app, pilot, "0417")
         await pilot.press("g")
-        await until(pilot, lambda: "read · 4 threads" in shown(app) and "BANDWIDTH" in shown(app))
+        await until(pilot, lambda: "read, all 4 threads" in shown(app) and "BANDWIDTH" in shown(app))
 
 
 def test_the_command_measures_keeps_and_compares(tmp_path, monkeypatch):

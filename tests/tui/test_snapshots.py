@@ -143,6 +143,16 @@ def test_ceilings_are_bars_on_one_scale():
     assert ceiling_lines((), None, 70) == []
 
 
+def test_what_the_slowest_module_states_is_one_bar():
+    same = (Ceiling(CeilingKind.STANDARD, 2400), Ceiling(CeilingKind.SLOWEST, 2400, True), Ceiling(CeilingKind.PLATFORM, 2933))
+    names = [line.plain.split("▆")[0].strip() for line in ceiling_lines(same, 2400, 90)]
+    assert names[0] == "slowest module"
+    assert "modules, standard" not in names
+    # Where they differ they are two causes.
+    other = (Ceiling(CeilingKind.STANDARD, 2666), Ceiling(CeilingKind.SLOWEST, 2400, True))
+    assert len(ceiling_lines(other, None, 90)) == 2
+
+
 def test_modules_side_by_side_on_one_scale_in_ns():
     reading = take_notation(
         "A1=8G DDR4-2400 17-17-17-39 maker Tarnhollow date 2021-W11; A2=8G DDR4-3200 16-18-18-38 serial C0FFEE; run 2400"

@@ -8,8 +8,8 @@ from after_check.benchmark.statistics import shift
 from after_check.domain.benchmark import BenchmarkRecord, Change, Comparison, Conditions, Series
 
 ONE_RUN_EACH = "one run each: proves nothing"
-_LEAST_SHARE = 0.01
-"""A difference of less than one per cent is not called one, however sure it is: nobody will notice."""
+_LEAST_SHARE = 0.02
+"""A difference of less than two per cent is not called one, however sure it is: nobody will notice."""
 _MOST_LOAD = 0.5
 _MOST_STOLEN = 0.02
 _HOTTER_CELSIUS = 15.0
@@ -59,9 +59,16 @@ def compare_series(before: Series, now: Series, obstacles: Iterable[str] = ()) -
     if found is None:
         return said(Change.NOT_COMPARABLE, why=ONE_RUN_EACH if now.typed else "too few runs for an interval", single=True)
     low, high = found.low / one, found.high / one
-    if found.is_a_difference and abs(found.estimate / one) >= _LEAST_SHARE:
+    if found.is_a_difference and abs(found.estimate / one) >= _LEAST_SHARE and _beyond_the_spread(before, now):
         return said(Change.BETTER if (found.estimate > 0) != now.lower_is_better else Change.WORSE, low, high)
     return said(Change.SAME, low, high)
+
+
+def _beyond_the_spread(before: Series, now: Series) -> bool:
+    """Return whether the difference is more than the spread of the runs: not where the middle of each lies within the runs of the other."""
+    then_within = min(now.samples) <= before.median <= max(now.samples)
+    now_within = min(before.samples) <= now.median <= max(before.samples)
+    return not (then_within and now_within)
 
 
 def compare(before: BenchmarkRecord, now: BenchmarkRecord) -> tuple[Comparison, ...]:

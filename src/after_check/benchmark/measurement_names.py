@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from after_check.domain.benchmark import Comparison, Doing, Kind, Measurement, Series
+from statistics import median
+
+from after_check.domain.benchmark import Change, Comparison, Doing, Kind, Measurement, Series
 from after_check.domain.quantities import size_text
 
 
@@ -20,6 +22,40 @@ def measurement_words(measured: Measurement, narrow: bool = False) -> str:
     parts += ["small pages"] if measured.usual_pages else []
     words = " · ".join(parts)
     return words + (" loaded" if narrow else " · under load") if measured.under_load else words
+
+
+def flow_words(measured: Measurement) -> str:
+    """Return a flow by whose it is: `read, one program`, `read, all 8 threads`."""
+    return f"{measured.kind.value}, {'one program' if measured.threads == 1 else f'all {measured.threads} threads'}"
+
+
+def in_one_sentence(comparisons: tuple[Comparison, ...]) -> str:
+    """Return what measured differences come to: for the whole machine, for one program, for the wait for a word. Empty without any."""
+    groups: dict[str, list[Comparison]] = {"the whole machine": [], "one program": [], "the wait for a word": []}
+    for found in comparisons:
+        measured = found.series.measured
+        if measured is None or found.single or found.change is Change.NOT_COMPARABLE:
+            continue
+        flow = "one program" if measured.threads == 1 else "the whole machine"
+        groups[flow if measured.kind.is_bandwidth else "the wait for a word"].append(found)
+    said = [f"{name} {_changed(found)}" for name, found in groups.items() if found]
+    whole = "; ".join(said)
+    return f"{whole[0].upper()}{whole[1:]}." if said else ""
+
+
+def _changed(found: list[Comparison]) -> str:
+    """Return the middle of some differences in words; of those that are none, that it is the same."""
+    real = [one.share for one in found if one.change in (Change.BETTER, Change.WORSE)]
+    if 2 * len(real) <= len(found):
+        return "the same" if not real else "about the same"
+    share = median(real)
+    if found[0].series.lower_is_better:
+        return f"{abs(share):.0%} {'shorter' if share < 0 else 'longer'}"
+    times = 1 + share
+    for low, high, words in ((1.75, 1.95, "nearly twice as fast"), (1.95, 2.05, "twice as fast"), (2.05, 99, f"{times:.1f} times as fast")):
+        if low <= times < high:
+            return words
+    return f"{abs(share):.0%} {'faster' if share > 0 else 'slower'}"
 
 
 def doing_words(doing: Doing | None) -> str:

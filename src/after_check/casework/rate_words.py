@@ -27,13 +27,20 @@ def ceiling_words(ceiling: Ceiling) -> str:
             return "modules, as sold"
 
 
+def one_a_cause(ceilings: tuple[Ceiling, ...]) -> tuple[Ceiling, ...]:
+    """Return the ceilings with one for each cause: what the slowest module states is not told a second time as what all state."""
+    slowest = {ceiling.rate_mts for ceiling in ceilings if ceiling.kind is CeilingKind.SLOWEST}
+    same = (CeilingKind.STANDARD, CeilingKind.AS_RUNNING, CeilingKind.AS_SOLD)
+    return tuple(one for one in ceilings if one.binding or one.kind not in same or one.rate_mts not in slowest)
+
+
 def expected_words(expected: ExpectedRate) -> str:
-    """Return a rate or an interval in words: `4,800 MT/s`, `4,800 to 6,400 MT/s`."""
+    """Return a rate or an interval in words: `4800 MT/s`, `4800 to 6400 MT/s`."""
     if expected.low_mts is None:
-        return f"{expected.high_mts:,} MT/s at most"
+        return f"{expected.high_mts} MT/s at most"
     if expected.low_mts == expected.high_mts:
-        return f"{expected.high_mts:,} MT/s"
-    return f"{expected.low_mts:,} to {expected.high_mts:,} MT/s"
+        return f"{expected.high_mts} MT/s"
+    return f"{expected.low_mts} to {expected.high_mts} MT/s"
 
 
 def expected_range_words(expected_mts: tuple[int | None, int | None], parts: tuple[ChannelPart, ...]) -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from reportlab.graphics.shapes import Circle, Drawing, Line, Polygon, Rect, Stri
 from reportlab.lib.colors import Color
 
 from after_check.benchmark.measurement_names import series_words
-from after_check.casework.rate_words import ceiling_words
+from after_check.casework.rate_words import ceiling_words, one_a_cause
 from after_check.casework.shown_boards import ShownBoard
 from after_check.casework.verdict_words import status_words
 from after_check.domain.benchmark import BenchmarkRecord, Series, Stair
@@ -101,6 +101,7 @@ _VALUE_WIDTH = 120.0
 def ceilings_drawing(ceilings: tuple[Ceiling, ...], width: float, title: str = "What limits the speed, in MT/s") -> Drawing:
     """Return the drawing of the ceilings, the promise and what runs among them, `width` points wide; rates in MT/s."""
     head = _HEAD if title else 0.0
+    ceilings = one_a_cause(ceilings)
     drawing = Drawing(width, head + _ROW_OF_CEILINGS * max(1, len(ceilings)))
     top = drawing.height
     drawing.add(String(0, top - 10, title, fontName=BOLD, fontSize=9, fillColor=INK))

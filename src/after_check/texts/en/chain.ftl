@@ -9,7 +9,7 @@ link-module-missing =
             [one] a module not seen
            *[other] { $missing } modules not seen
         }
-       *[other] { $named } empty
+       *[other] { $named } shows empty
     }
 link-module-short = { $seen } of { $whole }{ in-slot }
 link-module-unexpected =

@@ -9,8 +9,16 @@ from dataclasses import dataclass
 from rich.text import Text
 
 from after_check.benchmark.before_and_now import compare, overall
-from after_check.benchmark.measurement_names import conclusion_words, doing_words, figure_words, plain_number, series_words
-from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Series
+from after_check.benchmark.measurement_names import (
+    conclusion_words,
+    doing_words,
+    figure_words,
+    flow_words,
+    in_one_sentence,
+    plain_number,
+    series_words,
+)
+from after_check.domain.benchmark import BenchmarkRecord, BenchmarkState, Change, Comparison, Kind, Series
 from after_check.domain.quantities import counted
 from after_check.tui.charts.cells import day_and_time, fitted, right_aligned, wrapped
 from after_check.tui.theme import Ink
@@ -21,6 +29,7 @@ _WORDS = {
     Change.SAME: "= NO DIFFERENCE THAT CAN BE MEASURED",
     Change.NOT_COMPARABLE: "? NOT COMPARABLE",
 }
+_TICKS_NS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 _MARKS = {Change.BETTER: "✓ better", Change.WORSE: "✗ worse", Change.SAME: "= the same", Change.NOT_COMPARABLE: "? unlike"}
 
 
@@ -65,7 +74,8 @@ def head_lines(snapshot: BenchmarkSnapshot, cells: int) -> list[Text]:
         colour = {Change.BETTER: Ink.KEPT, Change.WORSE: Ink.SHORT}.get(change, Ink.PROMISED)
         chip.append(f"  {_WORDS[change]}  ", f"bold {Ink.ON_COLOUR} on {colour}")
         chip.append(" ")
-    sentence = [Text(f" {part}", Ink.MUTED) for part in wrapped(_sentence(snapshot, change), cells - 2)]
+    style = f"bold {Ink.TEXT}" if change in (Change.BETTER, Change.WORSE, Change.SAME) else Ink.MUTED
+    sentence = [Text(f" {part}", style) for part in wrapped(_sentence(snapshot, change), cells - 2)]
     return [right_aligned(left, chip, cells), *sentence]
 
 
@@ -89,6 +99,9 @@ def _sentence(snapshot: BenchmarkSnapshot, change: Change | None) -> str:
         return f"Nothing was measured {missing}, so nothing can be compared.{left_out}"
     if change is Change.NOT_COMPARABLE:
         return next((f"Conditions differ: {comparison.why}." for comparison in snapshot.comparisons if comparison.why), "")
+    sentence = in_one_sentence(snapshot.comparisons)
+    if sentence:
+        return sentence
     counts = {change: sum(found.change is change and not found.single for found in snapshot.comparisons) for change in Change}
     return f"{counts[Change.BETTER]} better, {counts[Change.WORSE]} worse, {counts[Change.SAME]} without a difference beyond their spread."
 
@@ -99,7 +112,7 @@ def bandwidth_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[
     shown = snapshot.shown
     series = list(shown.bandwidths) if shown else []
     if not series:
-        return [*lines, Text(" not measured yet", Ink.MUTED)]
+        return [*lines, *_outline(cells)]
     most = max(part.median for part in series)
     before = snapshot.before
     if before is not None:
@@ -108,7 +121,7 @@ def bandwidth_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[
     limit = snapshot.one_channel_gbs
     marks = [limit * count for count in range(1, (snapshot.channels or 2) + 1)] if limit else []
     most = max([most, *(mark for mark in marks if mark <= most * 2.5)])
-    name_cells, value_cells = 30, 8
+    name_cells, value_cells = 34, 8
     room = max(10, cells - name_cells - value_cells - 2)
     if marks and marks[0] > most:
         lines[0].append(f"   ┊ one channel carries {marks[0]:.1f}, beyond this scale", Ink.PROMISED)
@@ -121,6 +134,13 @@ def bandwidth_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[
         earlier = before.of(drawn.key) if before is not None else None
         lines.append(_bandwidth_line(drawn, earlier, marks, most, room, name_cells))
     return lines
+
+
+def _outline(cells: int) -> list[Text]:
+    """Return in outline what will stand here: a line for each flow that is measured."""
+    kinds = [kind for kind in Kind if kind.is_bandwidth]
+    names = [f"{kind.value}, {whose}" for whose in ("one program", "all threads") for kind in kinds]
+    return [Text(f" {fitted(name, 33)}{'·' * max(0, cells - 44)}  not yet", Ink.LINE, no_wrap=True) for name in names]
 
 
 def _ceiling_names(marks: list[float], most: float, room: int, name_cells: int) -> Text:
@@ -150,7 +170,8 @@ def _bandwidth_line(one: Series, earlier: Series | None, marks: list[float], mos
     if earlier is not None:
         symbols[at(earlier.median)], styles[at(earlier.median)] = "○", Ink.TEXT
     symbols[at(one.median)], styles[at(one.median)] = "●", Ink.TEXT
-    line = Text(f" {fitted(series_words(one), name_cells - 1)}", Ink.TEXT, no_wrap=True)
+    name = flow_words(one.measured) if one.measured is not None else series_words(one)
+    line = Text(f" {fitted(name, name_cells - 1)}", Ink.TEXT, no_wrap=True)
     for symbol, style in zip(symbols, styles, strict=True):
         line.append(symbol, style)
     line.append(f"{one.median:7.1f}", f"bold {Ink.TEXT}")
@@ -166,7 +187,8 @@ def stair_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[Text
         for record in (snapshot.shown, snapshot.before)
     )
     if not now and not before:
-        return [*lines, Text(" not measured yet", Ink.MUTED)]
+        said = "A curve will stand here: how long a word takes to come, from what the caches hold (left) to the memory itself (right)."
+        return [*lines, *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
     points = [*now, *before]
     label = 7
     high, wide = max(3, rows - 3), max(10, cells - label - 2)
@@ -181,9 +203,9 @@ def stair_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list[Text
 
     for stairs, mark, ink in ((before, "○", Ink.MUTED), (now, "●", Ink.TEXT)):
         _draw_stairs([place(size, ns) for size, ns in stairs], grid, mark, ink)
+    ticks = {place(round(2**small), tick)[1]: f"{tick:g}" for tick in reversed(_TICKS_NS) if low_ns <= math.log2(tick) <= high_ns}
     for row in range(high):
-        nanoseconds = 2 ** (low_ns + (high - 1 - row) / max(high - 1, 1) * (high_ns - low_ns))
-        line = Text(f"{nanoseconds:6.4g} " if row % 3 == 0 or row == high - 1 else " " * label, Ink.MUTED, no_wrap=True)
+        line = Text(f"{ticks.get(row, ''):>{label - 1}} ", Ink.MUTED, no_wrap=True)
         for symbol, style in grid[row]:
             line.append(symbol, style)
         lines.append(line)
@@ -222,7 +244,8 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
             lines.append(Text(f" {fitted(score.name, 26)} {figure_words(score)}  typed", Ink.TEXT, no_wrap=True))
         said = "Benchmark before anything is fitted, and again after: then they can be compared. Scores of other programs are typed with t."
         return [*lines, *(Text(f" {part}", Ink.MUTED) for part in wrapped(said, cells - 2))]
-    name_cells = max(12, cells - 47)
+    value_cells = min(26, 2 + max(len(_before_and_now(comparison)) for comparison in found))
+    name_cells = max(12, cells - 25 - value_cells)
     for comparison in found[: rows - 1]:
         line = Text(
             f" {fitted(series_words(comparison.series, narrow=True), name_cells)} ",
@@ -230,7 +253,7 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
             no_wrap=True,
             overflow="ellipsis",
         )
-        line.append(fitted(_before_and_now(comparison), 22), Ink.MUTED)
+        line.append(fitted(_before_and_now(comparison), value_cells), Ink.MUTED)
         style = {Change.BETTER: Ink.KEPT, Change.WORSE: Ink.SHORT, Change.SAME: Ink.MUTED}.get(comparison.change, Ink.PROMISED)
         line.append(f"{comparison.share:+7.1%} " if all(comparison.ran) else " " * 8, f"bold {Ink.TEXT}")
         line.append("? one run each" if comparison.single else _MARKS[comparison.change], f"bold {style}")
@@ -241,8 +264,9 @@ def comparison_lines(snapshot: BenchmarkSnapshot, cells: int, rows: int) -> list
 
 def _before_and_now(comparison: Comparison) -> str:
     ran_before, runs_now = comparison.ran
-    before = plain_number(comparison.before) if ran_before else "did not run"
-    now = f"{plain_number(comparison.now)} {comparison.series.unit}".rstrip() if runs_now else "does not run"
+    said = plain_number if comparison.series.measured is None else "{:.1f}".format
+    before = said(comparison.before) if ran_before else "did not run"
+    now = f"{said(comparison.now)} {comparison.series.unit}".rstrip() if runs_now else "does not run"
     return f"{before} → {now}"
 
 

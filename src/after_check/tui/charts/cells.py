@@ -14,6 +14,11 @@ def day_and_time(at: datetime) -> str:
     return f"{at.astimezone():%-d %b %H:%M}"
 
 
+def day_of(at: datetime) -> str:
+    """Return a day in words, in the time of this place: 2 Dec."""
+    return f"{at.astimezone():%-d %b}"
+
+
 def fitted(text: str, cells: int) -> str:
     """Return text in exactly `cells` cells, cut with an ellipsis or padded with blanks."""
     if cells <= 0:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from after_check.casework.rate_words import ceiling_words
+from after_check.casework.rate_words import ceiling_words, one_a_cause
 from after_check.domain.findings import Ceiling, CeilingKind, Finding, Judgement
 from after_check.texts import say, words_of
 from after_check.tui.charts.cells import fitted, wrapped
@@ -17,6 +17,7 @@ _MARK_CELLS = 20
 
 def ceiling_lines(ceilings: tuple[Ceiling, ...], running_mts: int | None, cells: int) -> list[Text]:
     """Return the ceilings as bars on one scale, the binding one marked, and the rate that runs beneath them."""
+    ceilings = one_a_cause(ceilings)
     rates = [ceiling.rate_mts for ceiling in ceilings] + ([running_mts] if running_mts else [])
     if not rates:
         return []

@@ -90,8 +90,8 @@ def _of_source(source: Source, told: list[tuple[str, _Told]], cells: int) -> lis
     for place, values in by_place.items():
         same.setdefault(tuple(values), []).append(place)
     for alike, places in sorted(same.items(), key=lambda one: one[1] == [""]):
-        named = ", ".join(filter(None, places))
-        for at, part in enumerate(wrapped(" · ".join(alike), cells - _NAME_CELLS)):
+        named = ", ".join(filter(None, places)) or "machine"
+        for at, part in enumerate(wrapped(", ".join(alike), cells - _NAME_CELLS)):
             line = Text(no_wrap=True)
             line.append(fitted(f" {named}" if at == 0 else "", _NAME_CELLS), Ink.MUTED)
             line.append(part, Ink.TEXT)

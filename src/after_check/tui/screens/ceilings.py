@@ -10,7 +10,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.widgets import Static
 
-from after_check.casework.rate_words import ceiling_words, expected_words
+from after_check.casework.rate_words import ceiling_words, expected_words, one_a_cause
 from after_check.domain.findings import Ceiling, CeilingKind, ExpectedRate
 from after_check.texts import words_of
 from after_check.tui.charts.cells import joined, wrapped
@@ -54,8 +54,9 @@ class CeilingsScreen(SnapshotScreen[None]):
         """Draw the view."""
         judgement = self.snapshot.judgement
         cells = max(40, self.query_one("#ceilings-body").size.width - 4)
-        lines = [Text("WHAT LIMITS THE SPEED", f"bold {Ink.MUTED}"), Text("")]
-        bars = ceiling_lines(judgement.ceilings, self.snapshot.running_mts, cells)
+        lines = [Text("WHAT LIMITS THE SPEED  in MT/s", f"bold {Ink.MUTED}"), Text("")]
+        ceilings = one_a_cause(judgement.ceilings)
+        bars = ceiling_lines(ceilings, self.snapshot.running_mts, cells)
         for bar in bars:
             lines += [bar, Text("")]
         if not bars:
@@ -69,7 +70,7 @@ class CeilingsScreen(SnapshotScreen[None]):
         elif bars:
             lines += [Text("The speed is what it should be; the lowest of these bars is why it is no higher.", Ink.TEXT), Text("")]
         lines += [Text("WHAT WOULD LIFT EACH", f"bold {Ink.MUTED}"), Text("")]
-        for ceiling in judgement.ceilings:
+        for ceiling in ceilings:
             lines += _lift(ceiling, cells)
         if self.snapshot.job.card is None:
             model = self.snapshot.job.facts.machine or "(no name)"
@@ -92,7 +93,7 @@ def _lift(ceiling: Ceiling, cells: int) -> list[Text]:
     lines: list[Text] = []
     for index, part in enumerate(wrapped(_LIFTS[ceiling.kind], cells - 32)):
         line = Text(no_wrap=True)
-        head = f"{ceiling_words(ceiling)} {ceiling.rate_mts:,}" if index == 0 else ""
+        head = f"{ceiling_words(ceiling)} {ceiling.rate_mts}" if index == 0 else ""
         line.append(f"{head:<31} ", f"bold {Ink.SHORT}" if ceiling.binding else Ink.TEXT)
         line.append(part, Ink.MUTED)
         lines.append(line)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
 from typing import ClassVar
 
 from rich.text import Text
@@ -9,11 +10,15 @@ from textual.binding import Binding, BindingType
 from textual.message import Message
 
 from after_check.domain.cards import Card, CardSlot
+from after_check.tui.charts.card_board import card_board_lines
 from after_check.tui.charts.card_edit import added, confirmed, moved, next_channel, removed
 from after_check.tui.charts.card_limits import LIMITS, LimitLine, gaps
 from after_check.tui.charts.cells import fitted, wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
+
+_TWO_COLUMNS = 100
+_GAP = 4
 
 
 class CardDrawing(Drawn, can_focus=True):
@@ -63,7 +68,22 @@ class CardDrawing(Drawn, can_focus=True):
     cursor = 0
 
     def lines(self, cells: int, rows: int) -> list[Text]:
-        """Draw the card: slots and limits beneath each other, the chosen line in sight."""
+        """Draw the card: slots and limits beneath each other, and where there is room for it the board that they make beside them."""
+        if self.card is None or cells < _TWO_COLUMNS:
+            return self._list(cells, rows)
+        column = (cells - _GAP) // 2
+        chosen = self.card.slots[self._at].name if self.has_focus and self._on_slot else ""
+        drawn: list[Text] = []
+        for left, right in zip_longest(self._list(column, rows), card_board_lines(self.card, chosen, column)[:rows], fillvalue=Text("")):
+            line = left.copy()
+            line.truncate(column, pad=True)
+            line.append(" " * _GAP)
+            line.append_text(right)
+            drawn.append(line)
+        return drawn
+
+    def _list(self, cells: int, rows: int) -> list[Text]:
+        """Return slots and limits beneath each other, the chosen line in sight."""
         if self.card is None:
             return [Text(line, Ink.SHORT) for line in wrapped(f"▲ {self.problem}", cells)]
         card = self.card
@@ -84,7 +104,7 @@ class CardDrawing(Drawn, can_focus=True):
                 chosen = len(lines)
             lines.append(self._limit(limit, card, here))
             if here:
-                lines.append(self._choices(limit, card))
+                lines += self._choices(limit, card, cells)
         first = max(0, min(chosen - rows // 2, len(lines) - rows))
         return lines[first : first + rows]
 
@@ -118,14 +138,15 @@ class CardDrawing(Drawn, can_focus=True):
             line.append(limit.good_for, Ink.MUTED)
         return line
 
-    def _choices(self, limit: LimitLine, card: Card) -> Text:
-        line = Text("    ", no_wrap=True)
-        for number, choice in enumerate(limit.choices(card), 1):
-            line.append(f"{number} ", f"bold {Ink.PROMISED}")
-            line.append(f"{choice.words}  ", Ink.TEXT)
-        line.append("enter ", f"bold {Ink.PROMISED}")
-        line.append("in words", Ink.TEXT)
-        return line
+    def _choices(self, limit: LimitLine, card: Card, cells: int) -> list[Text]:
+        """Return the keys of a line's values, in as many lines as they need."""
+        lines = [Text("    ", no_wrap=True)]
+        for key, words in [*((str(number), choice.words) for number, choice in enumerate(limit.choices(card), 1)), ("enter", "in words")]:
+            if lines[-1].cell_len + len(key) + len(words) + 3 > cells and lines[-1].plain.strip():
+                lines.append(Text("    ", no_wrap=True))
+            lines[-1].append(f"{key} ", f"bold {Ink.PROMISED}")
+            lines[-1].append(f"{words}  ", Ink.TEXT)
+        return lines
 
     @property
     def _count(self) -> int:

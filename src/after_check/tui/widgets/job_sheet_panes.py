@@ -25,7 +25,7 @@ from after_check.domain.standing import JobOutcome, Verdict
 from after_check.texts import say, words_of
 from after_check.tui.charts.answer_line import answers_in_short, answers_line
 from after_check.tui.charts.board import board_lines, snapshot_of
-from after_check.tui.charts.cells import day_and_time, joined, right_aligned, wrapped
+from after_check.tui.charts.cells import day_of, joined, right_aligned, wrapped
 from after_check.tui.charts.chain import chain_lines
 from after_check.tui.charts.promise import promise_words
 from after_check.tui.charts.reason import ceiling_lines, reason_lines
@@ -153,7 +153,7 @@ class BoardPane(JobPane):
         board = boards[self.shown % len(boards)]
         title.append(f"  {board.name}", f"bold {Ink.TEXT}")
         if board.before_try is not None and board.read_at is not None:
-            title.append(f"  as read {day_and_time(board.read_at)}, before try {board.before_try}", Ink.PROMISED)
+            title.append(f"  as read {day_of(board.read_at)}, before try {board.before_try}", Ink.PROMISED)
         elif len(boards) > 1:
             others = " · ".join(other.name for index, other in enumerate(boards) if index != self.shown % len(boards))
             title.append(f"   o: {others}", Ink.MUTED)
