@@ -12,7 +12,7 @@ from after_check.domain.bench import NOT_READ_YET, BenchEntry, WaitsFor, grouped
 from after_check.domain.jobs import JobFacts
 from after_check.shop.shop import Shop
 from after_check.tui.app import AfterCheckApp
-from after_check.tui.charts.bench import BenchSnapshot, OneAfterAnother, Row, Rows, rows_of, snapshot_of
+from after_check.tui.charts.bench import BenchSnapshot, OneAfterAnother, Row, Rows, counts_text, rows_of, snapshot_of
 from after_check.tui.widgets.bench_list import BenchList
 from tests.helpers.demo import filled_demo, put_demo
 from tests.helpers.pilot import notices, running, shown, until
@@ -199,3 +199,13 @@ async def test_a_first_look_begins_at_the_top_and_what_it_did_not_read_comes_in_
         may_open.set()
         await until(pilot, lambda: type(app.screen).__name__ == "JobSheetScreen" or jobs.chosen.number != NOT_READ_YET)
         await until(pilot, lambda: app.screen_stack and jobs.chosen.number == app.shop.jobs.entries()[-1].number)
+
+
+def test_counts_follow_a_search_and_nothing_is_counted_in_an_empty_shop():
+    groups = grouped(ENTRIES)
+    every = snapshot_of(groups, "")
+    you = len(dict(every.groups).get(WaitsFor.YOU, ()))
+    assert f"{you} for you" in counts_text(every).plain
+    nothing = snapshot_of(groups, "no such words at all")
+    assert f"0 of {you} for you" in counts_text(nothing).plain
+    assert counts_text(snapshot_of(grouped(()), "")).plain == ""

@@ -196,6 +196,20 @@ def rows_of(snapshot: BenchSnapshot, height: int) -> Rows:
     return Rows(snapshot, snapshot.count * 3 + 2 * len(snapshot.groups) <= height)
 
 
+def counts_text(snapshot: BenchSnapshot) -> Text:
+    """Return how many jobs wait for whom; of a search, how many of them it finds. An empty shop counts nothing."""
+    text = Text(no_wrap=True)
+    if not any(snapshot.waiting.values()):
+        return text
+    found = {group: len(jobs) for group, jobs in snapshot.groups}
+    for group, words, colour in ((WaitsFor.YOU, "for you", Ink.SHORT), (WaitsFor.CUSTOMER, "to hand back", Ink.KEPT)):
+        shown, of = found.get(group, 0), snapshot.waiting.get(group, 0)
+        text.append("  ·  " if text.plain else "", Ink.LINE)
+        text.append(f"{shown if shown == of else f'{shown} of {of}'} {words}", f"bold {colour}" if shown else Ink.MUTED)
+    text.append(" ")
+    return text
+
+
 def column_names(cells: int) -> Text:
     """Return the heading above the miniatures and the five answers."""
     text = Text(no_wrap=True)
@@ -268,4 +282,5 @@ def age_text(moment: datetime, now: datetime | None = None) -> str:
 
 
 def _minis_at(cells: int) -> int:
-    return 54 if cells >= 120 else 38 if cells >= 90 else 30
+    wide = max(0, cells - 140) // 2  # Half of a wide window's room goes to names and customers, which are cut in a narrow one.
+    return 54 + wide if cells >= 120 else 38 if cells >= 90 else 30

@@ -6,8 +6,7 @@ from rich.text import Text
 from textual.geometry import Size
 from textual.reactive import Reactive, reactive
 
-from after_check.domain.bench import WaitsFor
-from after_check.tui.charts.bench import BenchSnapshot, column_names
+from after_check.tui.charts.bench import BenchSnapshot, column_names, counts_text
 from after_check.tui.charts.cells import right_aligned
 from after_check.tui.safety_net import Caught
 from after_check.tui.theme import Ink
@@ -48,12 +47,7 @@ class BenchHeader(Drawn):
             left.append(f"   {self.place}", Ink.MUTED)
         if self.waits:
             left.append(f"   ▲ {self.waits}", f"bold {Ink.PROMISED}")
-        right = Text(no_wrap=True)
-        if self.snapshot is not None:
-            counts = self.snapshot.waiting
-            right.append(f"{counts.get(WaitsFor.YOU, 0)} for you", f"bold {Ink.SHORT}")
-            right.append("  ·  ", Ink.LINE)
-            right.append(f"{counts.get(WaitsFor.CUSTOMER, 0)} to hand back ", f"bold {Ink.KEPT}")
+        right = counts_text(self.snapshot) if self.snapshot is not None else Text("")
         names = column_names(cells) if self.snapshot is not None and self.snapshot.count else Text("")
         return [right_aligned(left, right, cells), Text(""), names, Text("")][:rows]
 
