@@ -8,6 +8,8 @@ from dataclasses import replace
 
 import pytest
 
+from after_check.casework.answers import answers_of
+from after_check.casework.next_step import next_step_of
 from after_check.domain.jobs import JobFacts
 from after_check.domain.soak import SoakState
 from after_check.shop.exchange import job_file
@@ -138,6 +140,9 @@ def test_the_verdict_of_a_job(tmp_path, shop_path):
     text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, snapshot.job.soaks[-1].record, verdict=snapshot), tmp_path)
     assert "✗ NOT READY" in text
     assert "points at B2" in text
+    # The same five answers and the same next step as on the job's own sheet.
+    assert all(f"{one.question.value} {one.kind.mark}" in text for one in answers_of(snapshot))
+    assert f"▸ {next_step_of(snapshot).words}" in text
     assert "LOOKED FOR" not in text
     sound = replace(CLEAN, looked=(1.0,) * 8 + (0.5,))
     text, _ = visit_shown(VisitState(VisitPhase.DONE, "done", snapshot.job, sound, verdict=snapshot), tmp_path)

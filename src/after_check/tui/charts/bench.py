@@ -282,5 +282,5 @@ def age_text(moment: datetime, now: datetime | None = None) -> str:
 
 
 def _minis_at(cells: int) -> int:
-    wide = max(0, cells - 140) // 2  # Half of a wide window's room goes to names and customers, which are cut in a narrow one.
+    wide = max(0, cells - 140) // 4  # A part of a wide window's room goes to names and customers, which are cut in a narrow one.
     return 54 + wide if cells >= 120 else 38 if cells >= 90 else 30

@@ -10,6 +10,8 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.reactive import reactive
 
+from after_check.casework.answers import answers_of
+from after_check.casework.next_step import next_step_of
 from after_check.casework.outcome import open_unknown, unknown_words
 from after_check.casework.verdict_words import OUTCOME_MARKS, OUTCOME_WORDS
 from after_check.domain.codes import Severity
@@ -19,6 +21,7 @@ from after_check.stick.run import VisitPhase, VisitState
 from after_check.texts import words_of
 from after_check.tries.watch import clock
 from after_check.tui.base import ShopScreen
+from after_check.tui.charts.answer_line import answers_line
 from after_check.tui.charts.cells import wrapped
 from after_check.tui.charts.numerals import large_words
 from after_check.tui.charts.soak import field_lines, looked_lines
@@ -60,7 +63,7 @@ class OnMachinePane(Drawn):
         lines = [self._head(cells), Text("")]
         lines += self._steps()
         lines.append(Text(""))
-        below = self._below(cells)
+        below = [*self._answers(cells), *self._below(cells)]
         field = self._field(cells) if rows >= _ROWS_FOR_FIELD else []
         room = max(0, rows - len(lines) - len(below) - len(field) - 3)
         words, ink, mark = _large_words(state)
@@ -109,6 +112,13 @@ class OnMachinePane(Drawn):
             mark, ink = ("▮", Ink.TEXT) if done else ("◐", Ink.PROMISED) if here else ("▯", Ink.MUTED)
             lines.append(Text.assemble((f"  {mark} ", f"bold {ink}"), (words, f"bold {Ink.TEXT}" if here else Ink.MUTED)))
         return lines
+
+    def _answers(self, cells: int) -> list[Text]:
+        """The five answers and the one next step, as in every view of the job, once there is a verdict."""
+        state = self.state
+        if state.phase is not VisitPhase.DONE or state.verdict is None:
+            return []
+        return [Text.assemble(" ", answers_line(answers_of(state.verdict), cells - 2, next_step_of(state.verdict).words)), Text("")]
 
     def _below(self, cells: int) -> list[Text]:
         state = self.state
