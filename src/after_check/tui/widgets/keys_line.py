@@ -17,13 +17,14 @@ _ALWAYS = ("escape", "f1", "question_mark")
 _MAIN = "enter"
 _KEEP = "ctrl+s"
 _FOLDED = " … "
+_MOST = 4
+"""How many keys stand there beside the next step and the way out: more are no longer read."""
 
 
 class _Key(NamedTuple):
     binding: Binding
     shown: str
     words: str
-    is_enabled: bool = True
 
     @property
     def cells(self) -> int:
@@ -31,7 +32,7 @@ class _Key(NamedTuple):
 
 
 class KeysLine(Drawn):
-    """Draws the keys that can be pressed now; those that do not fit are folded away, and `?` shows them all."""
+    """Draws the next step, the first four keys that can be pressed now, and the way out; the others are folded away, and `?` shows them."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -54,7 +55,7 @@ class KeysLine(Drawn):
         others = [key for key in keys if key not in main and key not in last]
         room = cells - sum(key.cells for key in (*main, *last))
         shown: list[_Key] = []
-        for at, key in enumerate(others):
+        for at, key in enumerate(others[:_MOST]):
             left = room - sum(other.cells for other in shown)
             if key.cells + (len(_FOLDED) if at < len(others) - 1 else 0) > left:
                 break
@@ -71,8 +72,8 @@ class KeysLine(Drawn):
 
     def _append(self, line: Text, key: _Key) -> None:
         begin = line.cell_len
-        line.append(f" {key.shown} ", f"bold {Ink.PROMISED}" if key.is_enabled else Ink.LINE)
-        line.append(f"{key.words} ", Ink.MUTED if key.is_enabled else Ink.LINE)
+        line.append(f" {key.shown} ", f"bold {Ink.PROMISED}")
+        line.append(f"{key.words} ", Ink.MUTED)
         self._places.append((begin, line.cell_len, key.binding))
 
     def _keys(self) -> list[_Key]:
@@ -82,9 +83,9 @@ class KeysLine(Drawn):
         for _, binding, enabled, _ in self.screen.active_bindings.values():
             words = step if binding.key == _MAIN and step else binding.description
             is_shown = binding.show or binding.key in _ALWAYS or (binding.key == _MAIN and step)
-            if is_shown and words and binding.action not in found:
+            if is_shown and words and enabled and binding.action not in found:
                 shown = "f1" if binding.key == "question_mark" and self._is_typed_on() else self.app.get_key_display(binding)
-                found[binding.action] = _Key(binding, shown, words, enabled)
+                found[binding.action] = _Key(binding, shown, words)
         return list(found.values())
 
     def _is_typed_on(self) -> bool:
