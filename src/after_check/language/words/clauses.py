@@ -532,7 +532,7 @@ _CUES: tuple[tuple[Callable[[_Scopes, Clause, list[Token]], bool], Scope], ...] 
     (lambda scopes, clause, words: _has(words, "wrong") and not _has(words, "now"), Scope.NOW),
     (lambda scopes, clause, words: scopes.is_gone(clause, words), Scope.TRIED),
     (lambda scopes, clause, words: _has(words, "doubt"), Scope.SUPPOSED),
-    (lambda scopes, clause, words: not scopes.promise and _has(words, "future"), Scope.FUTURE),
+    (lambda scopes, clause, words: not scopes.promise and (_has(words, "future") or _is_order(words)), Scope.FUTURE),
     (lambda scopes, clause, words: _has(words, "now") or scopes.is_in(clause, words), Scope.NOW),
     (lambda scopes, clause, words: scopes.promise and _has(words, "future", "upgrade"), Scope.NOW),
     (lambda scopes, clause, words: scopes.is_past(clause, words), Scope.PAST),
@@ -545,6 +545,12 @@ _CUES: tuple[tuple[Callable[[_Scopes, Clause, list[Token]], bool], Scope], ...] 
 
 def _has(words: Sequence[Token], *kinds: str) -> bool:
     return any(token.means(*kinds) for token in words)
+
+
+def _is_order(words: Sequence[Token]) -> bool:
+    """Return whether a clause begins with what somebody is to do: "add 2x8", "please fit two eights"."""
+    telling = next((token for token in words if not token.means("noise")), None)
+    return telling is not None and telling.means("orders")
 
 
 def _same_kind(item: Phrase, other: Phrase) -> bool:

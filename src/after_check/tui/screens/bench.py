@@ -44,13 +44,13 @@ class BenchScreen(StickHere, ShopScreen[None]):
     )
 
     BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("u", "stick", "stick", tooltip="collect from the stick that is plugged in, or load it"),
         Binding("enter", "open", "open", tooltip="open the chosen job"),
         Binding("n", "new_job", "new job", tooltip="a new job, typed in three lines"),
         Binding("slash", "search", "search", tooltip="search as you type: names, parts, serials, findings"),
         Binding("g", "group", "filter", tooltip="only one group: yours, those under test, those to hand back; then all again"),
         Binding("z", "archive", "archive", tooltip="the jobs in the archive, and back"),
         Binding("r", "batch", "batch", tooltip="many equal machines against one promise"),
-        Binding("u", "stick", "stick", tooltip="collect from the stick that is plugged in, or load it"),
         Binding("q", "app.quit", "quit", tooltip="leave After Check"),
         Binding("escape", "clear_search", "all jobs", show=False, tooltip="end the search"),
     ]
