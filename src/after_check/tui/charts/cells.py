@@ -4,9 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
+from itertools import zip_longest
 
 from rich.cells import cell_len, set_cell_size
 from rich.text import Text
+
+
+def beside(left: Sequence[Text], right: Sequence[Text], column: int, gap: int) -> list[Text]:
+    """Return two drawings beside each other, each `column` cells wide, with a gap between them."""
+    lines: list[Text] = []
+    for one, other in zip_longest(left, right, fillvalue=Text("")):
+        line = one.copy()
+        line.truncate(column, pad=True)
+        line.append(" " * gap)
+        line.append_text(other)
+        lines.append(line)
+    return lines
 
 
 def day_and_time(at: datetime) -> str:

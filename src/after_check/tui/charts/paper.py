@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import zip_longest
-
 from rich.text import Text
 
 from after_check.casework.shown_boards import ShownBoard
@@ -13,7 +11,7 @@ from after_check.domain.standing import Quantity
 from after_check.handback.content import SheetContent
 from after_check.handback.page import CUSTOMER_WORDS, MARKS, CustomerPage, Figure, Section, Sentence, Tone
 from after_check.tui.charts.board import closest_lines, snapshot_of
-from after_check.tui.charts.cells import fitted, wrapped
+from after_check.tui.charts.cells import beside, fitted, wrapped
 from after_check.tui.charts.tracks import track_line
 from after_check.tui.theme import Ink, outcome_colour
 
@@ -78,19 +76,12 @@ def _name(quantity: Quantity, cells: int) -> str:
 
 
 def _boards(content: SheetContent, cells: int) -> list[Text]:
-    beside = cells >= _TWO_COLUMNS
-    column = (cells - _GAP) // 2 if beside else cells
+    two = cells >= _TWO_COLUMNS
+    column = (cells - _GAP) // 2 if two else cells
     before, now = (_board(name, one, column) for name, one in (("on arrival", content.board_before), ("now", content.board_now)))
-    if not beside:
+    if not two:
         return [*before, *now]
-    lines: list[Text] = []
-    for left, right in zip_longest(before, now, fillvalue=Text("")):
-        line = left.copy()
-        line.truncate(column, pad=True)
-        line.append(" " * _GAP)
-        line.append_text(right)
-        lines.append(line)
-    return lines
+    return beside(before, now, column, _GAP)
 
 
 def _board(name: str, board: ShownBoard | None, cells: int) -> list[Text]:

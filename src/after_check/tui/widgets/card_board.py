@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import zip_longest
 from typing import ClassVar
 
 from rich.text import Text
@@ -13,7 +12,7 @@ from after_check.domain.cards import Card, CardSlot
 from after_check.tui.charts.card_board import card_board_lines
 from after_check.tui.charts.card_edit import added, confirmed, moved, next_channel, removed
 from after_check.tui.charts.card_limits import LIMITS, LimitLine, gaps
-from after_check.tui.charts.cells import fitted, wrapped
+from after_check.tui.charts.cells import beside, fitted, wrapped
 from after_check.tui.theme import Ink
 from after_check.tui.widgets.drawn import Drawn
 
@@ -73,14 +72,7 @@ class CardDrawing(Drawn, can_focus=True):
             return self._list(cells, rows)
         column = (cells - _GAP) // 2
         chosen = self.card.slots[self._at].name if self.has_focus and self._on_slot else ""
-        drawn: list[Text] = []
-        for left, right in zip_longest(self._list(column, rows), card_board_lines(self.card, chosen, column)[:rows], fillvalue=Text("")):
-            line = left.copy()
-            line.truncate(column, pad=True)
-            line.append(" " * _GAP)
-            line.append_text(right)
-            drawn.append(line)
-        return drawn
+        return beside(self._list(column, rows), card_board_lines(self.card, chosen, column)[:rows], column, _GAP)
 
     def _list(self, cells: int, rows: int) -> list[Text]:
         """Return slots and limits beneath each other, the chosen line in sight."""
